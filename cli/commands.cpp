@@ -1,0 +1,229 @@
+#include "cli/commands.h"
+
+#include <charconv>
+#include <iostream>
+
+#include "cli/json_out.h"
+#include "core/laps/gap.h"
+#include "core/recording/csv_writer.h"
+#include "core/recording/recording_file.h"
+#include "demo/write_demo.h"
+
+namespace rendak::cli {
+namespace {
+
+int report(const Error& error) {
+    std::cerr << "rendak-cli: " << error.text() << "\n";
+    return failed;
+}
+
+int misuse(const std::string& message) {
+    std::cerr << "rendak-cli: " << message << "\n";
+    return wrong_use;
+}
+
+int print(const Json& value) {
+    std::cout << value.dump(1, ' ', false, Json::error_handler_t::replace) << std::endl;
+    if (!std::cout) return report({ErrorCode::io, "Standard output could not be written.", ""});
+    return done;
+}
+
+Result<std::unique_ptr<Library>> open_existing(const std::string& folder) {
+    return Library::open(folder, Library::Open::existing);
+}
+
+std::optional<double> number(std::string_view text) {
+    double value = 0;
+    const auto result = std::from_chars(text.data(), text.data() + text.size(), value);
+    if (text.empty() || result.ec != std::errc() || result.ptr != text.data() + text.size()) return std::nullopt;
+    return value;
+}
+
+std::optional<LapRef> lap_ref(const std::string& text) {
+    const auto colon = text.find(':');
+    if (colon == std::string::npos) return std::nullopt;
+    const auto run = number(std::string_view(text).substr(0, colon)), lap = number(std::string_view(text).substr(colon + 1));
+    if (!run || !lap || *run != static_cast<double>(static_cast<std::int64_t>(*run)) || *lap != static_cast<int>(*lap)) return std::nullopt;
+    return LapRef{{static_cast<std::int64_t>(*run)}, static_cast<int>(*lap)};
+}
+
+struct Pair {
+    PreparedLap baseline, lap;
+};
+
+/// Both laps, aligned; they must be of the same track.
+Result<Pair> prepare_pair(const Library& library, LapRef baseline, LapRef lap) {
+    const auto run_a = load_run(library, baseline.run);
+    if (!run_a) return pass_on(run_a.error());
+    const auto run_b = baseline.run == lap.run ? run_a : load_run(library, lap.run);
+    if (!run_b) return pass_on(run_b.error());
+    if ((*run_a)->row.track != (*run_b)->row.track) {
+        return fail(ErrorCode::bad_input, "The two laps were driven on different tracks (" + (*run_a)->row.track_name + " and " +
+                                              (*run_b)->row.track_name + "); they have no gap.");
+    }
+    auto a = prepare_lap(**run_a, baseline.lap);
+    if (!a) return pass_on(a.error());
+    auto b = prepare_lap(**run_b, lap.lap);
+    if (!b) return pass_on(b.error());
+    return Pair{std::move(*a), std::move(*b)};
+}
+
+}  // namespace
+
+int import_files(const std::string& folder, const std::vector<std::string>& files, const ImportOptions& options) {
+    auto library = Library::open(folder);
+    if (!library) return report(library.error());
+    Json out = Json::array();
+    int code = done;
+    for (const std::string& file : files) {
+        const auto result = import_file(**library, file, options);
+        if (!result) {
+            code = report(result.error());
+            continue;
+        }
+        for (const std::string& note : result->notes) std::cerr << file << ": " << note << "\n";
+        if (result->already_there) {
+            std::cerr << file << ": is already in the library as run " << result->run.value << "; nothing was imported.\n";
+        }
+        out.push_back(to_json(*result, file));
+    }
+    const int printed = print(out);
+    return code == done ? printed : code;
+}
+
+int list_runs(const std::string& folder) {
+    const auto library = open_existing(folder);
+    if (!library) return report(library.error());
+    Json out = Json::array();
+    for (const RunRow& run : (*library)->runs()) out.push_back(to_json(run, (*library)->laps(run.id)));
+    return print(out);
+}
+
+int list_channels(const std::string& folder, std::int64_t run) {
+    const auto library = open_existing(folder);
+    if (!library) return report(library.error());
+    const auto recording = (*library)->open_run({run});
+    if (!recording) return report(recording.error());
+    Json out = Json::array();
+    for (const Channel& channel : (*recording)->channels) out.push_back(to_json(channel));
+    return print(out);
+}
+
+int list_laps(const std::string& folder, std::int64_t id) {
+    const auto library = open_existing(folder);
+    if (!library) return report(library.error());
+    const auto run = (*library)->run({id});
+    if (!run) return report(run.error());
+    if (!run->track) std::cerr << "Run " << id << " has no track yet: \"track learn\" cuts its laps.\n";
+    Json out = Json::array();
+    for (const Lap& lap : (*library)->laps({id})) out.push_back(to_json(lap));
+    return print(out);
+}
+
+int switch_lap(const std::string& folder, const std::string& text, bool included, const std::string& reason) {
+    const auto lap = lap_ref(text);
+    if (!lap) return misuse("a lap is written RUN:LAP, for example 2:5");
+    const auto library = open_existing(folder);
+    if (!library) return report(library.error());
+    if (const auto switched = (*library)->switch_lap(*lap, included, reason); !switched) return report(switched.error());
+    return list_laps(folder, lap->run.value);
+}
+
+int learn_track(const std::string& folder, std::int64_t run, const std::string& name, const std::string& start) {
+    std::optional<StartPlace> place;
+    if (!start.empty()) {
+        const auto first = start.find(','), second = start.find(',', first + 1);
+        if (first == std::string::npos || second == std::string::npos) return misuse("--start takes LAT,LON,HEADING_DEG");
+        const std::string_view text(start);
+        const auto latitude = number(text.substr(0, first)), longitude = number(text.substr(first + 1, second - first - 1)),
+                   heading = number(text.substr(second + 1));
+        if (!latitude || !longitude || !heading || std::abs(*latitude) > 90 || std::abs(*longitude) > 360) {
+            return misuse("--start takes LAT,LON,HEADING_DEG: three numbers in degrees");
+        }
+        place = StartPlace{{*latitude, *longitude}, *heading};
+    }
+    const auto library = open_existing(folder);
+    if (!library) return report(library.error());
+    const auto learnt = learn_track_from_run(**library, {run}, name, place);
+    if (!learnt) return report(learnt.error());
+    const auto row = (*library)->track(learnt->track);
+    if (!row) return report(row.error());
+    const auto text = (*library)->track_geojson(learnt->track);
+    if (!text) return report(text.error());
+    const auto track = track_from_geojson(*text, name);
+    if (!track) return report(track.error());
+    Json out = to_json(*row, *track);
+    for (const RunId cut : learnt->runs_cut) out["runs_cut"].push_back(cut.value);
+    return print(out);
+}
+
+int list_tracks(const std::string& folder) {
+    const auto library = open_existing(folder);
+    if (!library) return report(library.error());
+    Json out = Json::array();
+    for (const TrackRow& row : (*library)->tracks()) {
+        const auto text = (*library)->track_geojson(row.id);
+        if (!text) return report(text.error());
+        const auto track = track_from_geojson(*text, row.name);
+        if (!track) return report(track.error());
+        out.push_back(to_json(row, *track));
+    }
+    return print(out);
+}
+
+int print_gap(const std::string& folder, const std::string& baseline, const std::string& lap, double step_m) {
+    const auto a = lap_ref(baseline), b = lap_ref(lap);
+    if (!a || !b) return misuse("a lap is written RUN:LAP, for example 2:5");
+    if (!(step_m >= 0.01)) return misuse("--step must be at least 0.01 m");
+    const auto library = open_existing(folder);
+    if (!library) return report(library.error());
+    const auto pair = prepare_pair(**library, *a, *b);
+    if (!pair) return report(pair.error());
+    const GapCurve gap = gap_between(pair->baseline.map, pair->lap.map, step_m);
+    Json out;
+    out["baseline"] = baseline;
+    out["lap"] = lap;
+    out["track"] = pair->baseline.track->name;
+    out["length_m"] = pair->baseline.map.length_m();
+    out["baseline_time_s"] = pair->baseline.time_s();
+    out["lap_time_s"] = pair->lap.time_s();
+    out["difference_s"] = pair->lap.time_s() - pair->baseline.time_s();
+    out["distance_m"] = gap.distance_m;
+    out["gap_s"] = gap.gap_s;
+    return print(out);
+}
+
+int print_where(const std::string& folder, const std::string& baseline, const std::string& lap) {
+    const auto a = lap_ref(baseline), b = lap_ref(lap);
+    if (!a || !b) return misuse("a lap is written RUN:LAP, for example 2:5");
+    const auto library = open_existing(folder);
+    if (!library) return report(library.error());
+    const auto pair = prepare_pair(**library, *a, *b);
+    if (!pair) return report(pair.error());
+    const GapCurve gap = gap_between(pair->baseline.map, pair->lap.map);
+    Json out = Json::array();
+    for (const ZoneDifference& difference : differences_by_zone(pair->baseline, pair->lap, gap)) out.push_back(to_json(difference));
+    return print(out);
+}
+
+int export_run(const std::string& folder, std::int64_t run, const std::string& format, const std::string& file) {
+    const auto library = open_existing(folder);
+    if (!library) return report(library.error());
+    const auto recording = (*library)->open_run({run});
+    if (!recording) return report(recording.error());
+    const auto written = format == "csv" ? write_csv(**recording, file) : write_recording(**recording, file);
+    if (!written) return report(written.error());
+    return print({{"run", run}, {"format", format}, {"file", file}});
+}
+
+int write_demo(const std::string& folder) {
+    JobContext job;
+    job.progress = [last = -1](double x) mutable {
+        const int percent = static_cast<int>(100 * x) / 10 * 10;
+        if (percent > last) std::cerr << "writing the demo data: " << (last = percent) << " %\n";
+    };
+    if (const auto written = demo::write_demo(folder, job); !written) return report(written.error());
+    return list_runs(folder);
+}
+
+}  // namespace rendak::cli

@@ -1,0 +1,26 @@
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "core/intake/import.h"
+
+namespace rendak::cli {
+
+/// Exit codes of the command line.
+enum ExitCode : int { done = 0, failed = 1, wrong_use = 2 };
+
+/// Each prints JSON on standard output and messages on standard error.
+int import_files(const std::string& library, const std::vector<std::string>& files, const ImportOptions& options);
+int list_runs(const std::string& library);
+int list_channels(const std::string& library, std::int64_t run);
+int list_laps(const std::string& library, std::int64_t run);
+int switch_lap(const std::string& library, const std::string& lap, bool included, const std::string& reason);
+int learn_track(const std::string& library, std::int64_t run, const std::string& name, const std::string& start);
+int list_tracks(const std::string& library);
+int print_gap(const std::string& library, const std::string& baseline, const std::string& lap, double step_m);
+int print_where(const std::string& library, const std::string& baseline, const std::string& lap);
+int export_run(const std::string& library, std::int64_t run, const std::string& format, const std::string& file);
+int write_demo(const std::string& folder);
+
+}  // namespace rendak::cli

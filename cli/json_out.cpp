@@ -1,0 +1,104 @@
+#include "cli/json_out.h"
+
+#include "core/laps/cut.h"
+
+namespace rendak::cli {
+namespace {
+
+Json or_null(const std::optional<double>& value) {
+    return value ? Json(*value) : Json(nullptr);
+}
+
+}  // namespace
+
+Json to_json(const RunRow& run, const std::vector<Lap>& laps) {
+    const Lap* best = best_lap(laps);
+    std::size_t flying = 0;
+    for (const Lap& lap : laps) flying += lap.kind == LapKind::flying && lap.included;
+    Json out;
+    out["run"] = run.id.value;
+    out["event"] = run.event;
+    out["session"] = run.session;
+    out["name"] = run.name;
+    out["driver"] = run.driver;
+    out["car"] = run.car;
+    out["track"] = run.track ? Json(run.track_name) : Json(nullptr);
+    out["start_unix_s"] = or_null(run.start_unix_s);
+    out["duration_s"] = run.duration_s;
+    out["flying_laps"] = flying;
+    out["best_lap"] = best == nullptr ? Json(nullptr) : Json(best->number);
+    out["best_time_s"] = best == nullptr ? Json(nullptr) : Json(best->time_s());
+    out["source"] = run.source_name;
+    out["notes"] = run.notes;
+    return out;
+}
+
+Json to_json(const Lap& lap) {
+    Json out;
+    out["lap"] = lap.number;
+    out["kind"] = lap_kind_name(lap.kind);
+    out["included"] = lap.included;
+    out["start_s"] = lap.start_s;
+    out["time_s"] = lap.time_s();
+    out["length_m"] = lap.length_m;
+    out["switched_by_hand"] = lap.switched_by_hand;
+    out["reason"] = lap.reason;
+    return out;
+}
+
+Json to_json(const Channel& channel) {
+    Json out;
+    out["name"] = channel.name;
+    out["quantity"] = channel.quantity.empty() ? Json(nullptr) : Json(channel.quantity);
+    out["unit"] = channel.unit;
+    out["source_unit"] = channel.source_unit;
+    out["rate_hz"] = channel.clock.mean_rate_hz();
+    out["regular"] = channel.clock.times_s.empty();
+    out["samples"] = channel.size();
+    out["start_s"] = channel.size() > 0 ? channel.clock.time_at(0) : 0.0;
+    return out;
+}
+
+Json to_json(const TrackRow& row, const Track& track) {
+    Json out;
+    out["track"] = row.name;
+    out["length_m"] = track.length_m;
+    out["file"] = row.file;
+    const GeoPoint start = LocalPlane(track.origin).to_geo(track.start.position);
+    out["start"] = {{"latitude_deg", start.latitude_deg}, {"longitude_deg", start.longitude_deg},
+                    {"heading_deg", heading_from_direction(track.start.direction)}};
+    out["corners"] = Json::array();
+    for (const Corner& corner : track.corners) {
+        out["corners"].push_back({{"number", corner.number}, {"start_m", corner.start_m}, {"apex_m", corner.apex_m}, {"end_m", corner.end_m},
+                                  {"left", corner.left}, {"radius_m", corner.radius_m}, {"angle_deg", corner.angle_deg}});
+    }
+    return out;
+}
+
+Json to_json(const ImportResult& result, const std::string& file) {
+    Json out;
+    out["file"] = file;
+    out["run"] = result.run.value;
+    out["already_in_library"] = result.already_there;
+    out["notes"] = result.notes;
+    return out;
+}
+
+Json to_json(const ZoneDifference& difference) {
+    Json out;
+    out["corner"] = difference.zone.corner.number;
+    out["begin_m"] = difference.zone.range_m.begin;
+    out["end_m"] = difference.zone.range_m.end;
+    out["loss_s"] = difference.loss_s;
+    out["brake_on_m"] = or_null(difference.brake_on_m);
+    out["brakes_only_here"] = difference.brakes_only_here;
+    out["slowest_mps"] = or_null(difference.slowest_mps);
+    out["throttle_lift"] = or_null(difference.throttle_lift);
+    out["coasting_s"] = or_null(difference.coasting_s);
+    out["throttle_on_m"] = or_null(difference.throttle_on_m);
+    out["exit_mps"] = or_null(difference.exit_mps);
+    out["pedals_inferred"] = difference.inferred;
+    return out;
+}
+
+}  // namespace rendak::cli

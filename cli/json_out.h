@@ -1,0 +1,20 @@
+#pragma once
+
+#include <nlohmann/json.hpp>
+
+#include "core/analysis/where.h"
+#include "core/intake/import.h"
+
+namespace rendak::cli {
+
+using Json = nlohmann::ordered_json;
+
+/// What the command line prints: names with units, SI values, degrees for positions.
+[[nodiscard]] Json to_json(const RunRow& run, const std::vector<Lap>& laps);
+[[nodiscard]] Json to_json(const Lap& lap);
+[[nodiscard]] Json to_json(const Channel& channel);
+[[nodiscard]] Json to_json(const TrackRow& row, const Track& track);
+[[nodiscard]] Json to_json(const ImportResult& result, const std::string& file);
+[[nodiscard]] Json to_json(const ZoneDifference& difference);
+
+}  // namespace rendak::cli

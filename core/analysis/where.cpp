@@ -1,0 +1,129 @@
+#include "core/analysis/where.h"
+
+#include <cmath>
+
+#include "core/analysis/pedals.h"
+
+namespace rendak {
+namespace {
+
+constexpr double grid_m = 1;
+
+/// The first place of the last-before-the-apex stretch of braking in a zone; brief dabs do not count.
+std::optional<double> brake_on(const PreparedLap& lap, const Pedals& pedals, Interval range_m) {
+    constexpr double least_s = 0.12;
+    for (double s = range_m.begin; s < range_m.end; s += grid_m) {
+        const double t = lap.map.time_at(s);
+        if (!pedals.braking(t)) continue;
+        if (pedals.braking(t + least_s / 2) && pedals.braking(t + least_s)) return s;
+    }
+    return std::nullopt;
+}
+
+struct Slowest {
+    double speed_mps, at_m;
+};
+std::optional<Slowest> slowest(const PreparedLap& lap, Interval range_m) {
+    const RangeFigures speed = figures_in_range(lap, "speed", range_m);
+    if (std::isnan(speed.low)) return std::nullopt;
+    return Slowest{speed.low, speed.low_at_m};
+}
+
+double coasting_s(const PreparedLap& lap, const Pedals& pedals, Interval range_m) {
+    constexpr double step_s = 0.01;
+    double total = 0;
+    const double end = lap.map.time_at(range_m.end);
+    for (double t = lap.map.time_at(range_m.begin); t < end; t += step_s) {
+        if (!pedals.braking(t) && !pedals.on_throttle(t)) total += step_s;
+    }
+    return total;
+}
+
+/// Least throttle in the part of the zone where `flat` says the baseline is on full throttle.
+struct Throttle {
+    double least = 1;
+    bool always_flat = true;
+};
+Throttle throttle_in(const PreparedLap& lap, const Pedals& pedals, Interval range_m) {
+    Throttle out;
+    for (double s = range_m.begin; s < range_m.end; s += grid_m) {
+        const double value = pedals.throttle(lap.map.time_at(s));
+        if (std::isnan(value)) continue;
+        out.least = std::min(out.least, value);
+    }
+    out.always_flat = out.least > 0.9;
+    return out;
+}
+
+/// Where the throttle is picked up after the slowest point (half open for good).
+std::optional<double> throttle_on(const PreparedLap& lap, const Pedals& pedals, double from_m, double to_m) {
+    for (double s = from_m; s < to_m; s += grid_m) {
+        const double t = lap.map.time_at(s);
+        if (pedals.throttle(t) > 0.5 && pedals.throttle(t + 0.15) > 0.5) return s;
+    }
+    return std::nullopt;
+}
+
+}  // namespace
+
+std::vector<Zone> corner_zones(const PreparedLap& baseline) {
+    const Track& track = *baseline.track;
+    std::vector<Zone> zones;
+    double begin = 0;
+    for (std::size_t k = 0; k < track.corners.size(); ++k) {
+        double end = track.length_m;
+        if (k + 1 < track.corners.size()) {
+            // A corner taken flat is fastest inside: its zone still begins some way before it.
+            constexpr double approach_m = 50;
+            const Corner& here = track.corners[k];
+            const Corner& next = track.corners[k + 1];
+            const double latest = std::max(next.start_m - approach_m, 0.5 * (here.apex_m + next.apex_m));
+            const RangeFigures speed = figures_in_range(baseline, "speed", {here.apex_m, latest});
+            end = std::isnan(speed.high) ? latest : speed.high_at_m;
+        }
+        zones.push_back({track.corners[k], {begin, end}});
+        begin = end;
+    }
+    return zones;
+}
+
+std::vector<ZoneDifference> differences_by_zone(const PreparedLap& baseline, const PreparedLap& lap, const GapCurve& gap) {
+    const Pedals a(baseline), b(lap);
+    std::vector<ZoneDifference> out;
+    const auto near = [](double metres) { return std::abs(metres) < 80; };  // further apart is not the same event
+    double apex_before = 0;
+    for (const Zone& zone : corner_zones(baseline)) {
+        ZoneDifference difference;
+        difference.zone = zone;
+        difference.loss_s = gap.at(zone.range_m.end) - gap.at(zone.range_m.begin);
+        difference.inferred = a.inferred() || b.inferred();
+        // The driver who brakes early may do so before the baseline's fastest place.
+        Interval early = zone.range_m;
+        early.begin = std::max(apex_before, early.begin - 60);
+        apex_before = zone.corner.apex_m;
+        if (a.known() && b.known()) {
+            const auto brake_a = brake_on(baseline, a, zone.range_m), brake_b = brake_on(lap, b, early);
+            if (brake_a && brake_b && near(*brake_b - *brake_a)) difference.brake_on_m = *brake_b - *brake_a;
+            difference.brakes_only_here = !brake_a && brake_b.has_value() && *brake_b > zone.range_m.begin;
+            difference.coasting_s = coasting_s(lap, b, zone.range_m) - coasting_s(baseline, a, zone.range_m);
+        }
+        const auto slowest_a = slowest(baseline, zone.range_m), slowest_b = slowest(lap, zone.range_m);
+        if (slowest_a && slowest_b) {
+            difference.slowest_mps = slowest_b->speed_mps - slowest_a->speed_mps;
+            difference.slowest_at_m = slowest_b->at_m;
+            const auto on_a = throttle_on(baseline, a, slowest_a->at_m, zone.range_m.end);
+            const auto on_b = throttle_on(lap, b, slowest_b->at_m, zone.range_m.end);
+            if (on_a && on_b && near(*on_b - *on_a)) difference.throttle_on_m = *on_b - *on_a;
+        }
+        const Throttle throttle_a = throttle_in(baseline, a, zone.range_m), throttle_b = throttle_in(lap, b, zone.range_m);
+        if (throttle_a.always_flat && throttle_b.least < throttle_a.least - 0.1) {
+            difference.throttle_lift = throttle_a.least - throttle_b.least;
+        }
+        const double exit_a = baseline.value_at("speed", zone.range_m.end), exit_b = lap.value_at("speed", zone.range_m.end);
+        if (std::isfinite(exit_a) && std::isfinite(exit_b)) difference.exit_mps = exit_b - exit_a;
+        out.push_back(difference);
+    }
+    return out;
+}
+
+}  // namespace rendak

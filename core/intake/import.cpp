@@ -1,0 +1,222 @@
+#include "core/intake/import.h"
+
+#include <algorithm>
+#include <cmath>
+#include <ctime>
+
+#include "core/base/text.h"
+#include "core/intake/sign_check.h"
+#include "core/laps/cut.h"
+#include "core/signal/quantity.h"
+#include "core/track/learn.h"
+
+namespace rendak {
+namespace {
+
+/// A run belongs to a track when most of its driving lies on it.
+constexpr double enough_on_track = 0.6;
+
+/// Positions at 0/0 are a receiver without satellites: missing, not Africa's coast.
+void clear_null_positions(Recording& recording, std::vector<std::string>& notes) {
+    Channel* latitude = nullptr;
+    Channel* longitude = nullptr;
+    for (Channel& channel : recording.channels) {
+        if (channel.quantity == "latitude") latitude = &channel;
+        if (channel.quantity == "longitude") longitude = &channel;
+    }
+    if (latitude == nullptr || longitude == nullptr || latitude->size() != longitude->size()) return;
+    std::size_t nulls = 0;
+    for (std::size_t i = 0; i < latitude->size(); ++i) nulls += latitude->at(i) == 0 && longitude->at(i) == 0;
+    if (nulls == 0) return;
+    for (Channel* channel : {latitude, longitude}) {
+        const Channel* other = channel == latitude ? longitude : latitude;
+        ChannelStorage storage;
+        for (std::size_t i = 0; i < channel->size(); ++i) {
+            const bool null = channel->at(i) == 0 && (other->at(i) == 0 || std::isnan(other->at(i)));
+            storage.doubles.push_back(null ? std::nan("") : channel->at(i));
+        }
+        storage.times_s.assign(channel->clock.times_s.begin(), channel->clock.times_s.end());
+        Channel cleaned = make_channel(channel->name, channel->quantity, channel->unit, std::move(storage),
+                                       channel->clock.start_s, channel->clock.rate_hz);
+        cleaned.source_unit = channel->source_unit;
+        *channel = std::move(cleaned);
+    }
+    notes.push_back(counted(nulls, "position is", "positions are") +
+                    " 0/0 (the receiver saw no satellites); taken as missing.");
+}
+
+struct KnownTrack {
+    TrackId id;
+    Track track;
+};
+
+Result<Track> read_track(const Library& library, TrackId id) {
+    const auto text = library.track_geojson(id);
+    if (!text) return pass_on(text.error());
+    return track_from_geojson(*text, "track " + std::to_string(id.value));
+}
+
+/// The library's track that this path was driven on.
+std::optional<KnownTrack> recognised(const Library& library, const Path& path) {
+    std::optional<KnownTrack> best;
+    double most = enough_on_track;
+    for (const TrackRow& row : library.tracks()) {
+        auto track = read_track(library, row.id);
+        if (!track) continue;
+        const double share = share_on_track(path, *track);
+        if (share < most) continue;
+        most = share;
+        best = KnownTrack{row.id, std::move(*track)};
+    }
+    return best;
+}
+
+std::string date_text(double unix_s) {
+    const auto seconds = static_cast<std::time_t>(unix_s);
+    std::tm parts{};
+    gmtime_r(&seconds, &parts);
+    char buffer[32];
+    std::strftime(buffer, sizeof buffer, "%Y-%m-%d", &parts);
+    return buffer;
+}
+
+}  // namespace
+
+Result<ImportResult> import_file(Library& library, const std::filesystem::path& file, const ImportOptions& options,
+                                 const JobContext& job) {
+    auto read = read_logged_file(file, options.read, job.part(0, 0.6));
+    if (!read) return pass_on(read.error());
+    if (read->recording.source_name.empty()) read->recording.source_name = file.filename().string();
+    return import_recording(library, std::move(*read), options, job.part(0.6, 1));
+}
+
+Result<ImportResult> import_recording(Library& library, ReadRecording read, const ImportOptions& options,
+                                      const JobContext& job) {
+    Recording& recording = read.recording;
+    std::vector<std::string>& notes = read.notes;
+    clear_null_positions(recording, notes);
+    recording.digest = content_digest(recording);
+    if (const auto known = library.find_digest(recording.digest)) return ImportResult{*known, true, notes};
+
+    FilingInfo info;
+    info.event = options.event;
+    info.session = options.session;
+    info.name = options.name;
+    info.driver = options.driver;
+    info.car = options.car;
+    std::vector<Lap> laps;
+    std::vector<std::string> flipped;
+    std::string track_name = options.track;
+    if (!options.track.empty()) {
+        const auto id = library.find_track(options.track);
+        if (!id) {
+            return fail(ErrorCode::not_found, "There is no track \"" + options.track +
+                                                  "\" in this library. \"track list\" shows the known ones; without a track "
+                                                  "the run can be imported and its track learnt afterwards.");
+        }
+        info.track = *id;
+    }
+    if (const auto path = path_of(recording)) {
+        flipped = opposite_signs(recording, *path);
+        for (const auto& quantity : flipped) {
+            const Quantity* known = find_quantity(quantity);
+            notes.push_back(std::string(known->label) + " is logged with the opposite sign; it is turned round so that up = " +
+                            std::string(known->positive_word) + ".");
+        }
+        std::optional<Track> track;
+        if (info.track) {
+            auto named = read_track(library, info.track);
+            if (!named) return pass_on(named.error());
+            if (share_on_track(*path, *named) < 0.3) {
+                notes.push_back("Hardly any of this run was driven on " + options.track + "; check the track.");
+            }
+            track = std::move(*named);
+        } else if (auto found = recognised(library, *path)) {
+            info.track = found->id;
+            track_name = found->track.name;
+            notes.push_back("Recognised the track by position: " + track_name + ".");
+            track = std::move(found->track);
+        } else {
+            notes.push_back("The place is not known yet: learn the track to cut laps.");
+        }
+        if (track) {
+            if (const auto on_track = path_of(recording, track->origin)) laps = cut_laps(*on_track, *track);
+        }
+    } else {
+        notes.push_back(path.error().message);
+    }
+    if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.", recording.source_name);
+
+    if (info.event.empty()) {
+        const std::string place = track_name.empty() ? "Unfiled" : track_name;
+        info.event = recording.start_unix_s ? place + ", " + date_text(*recording.start_unix_s) : place;
+    }
+    if (info.session.empty()) info.session = "Session 1";
+    info.notes = notes;
+    info.laps = std::move(laps);
+    info.flipped = std::move(flipped);
+    auto run = library.add_run(recording, info, job);
+    if (!run && run.error().code == ErrorCode::exists) {
+        if (const auto known = library.find_digest(recording.digest)) return ImportResult{*known, true, notes};
+    }
+    if (!run) return pass_on(run.error());
+    return ImportResult{*run, false, notes};
+}
+
+Result<void> recut_run(Library& library, RunId id) {
+    const auto row = library.run(id);
+    if (!row) return pass_on(row.error());
+    if (!row->track) return library.set_laps(id, {});
+    const auto track = read_track(library, row->track);
+    if (!track) return pass_on(track.error());
+    const auto recording = library.open_run(id);
+    if (!recording) return pass_on(recording.error());
+    const auto path = path_of(**recording, track->origin);
+    if (!path) return pass_on(path.error());
+    return library.set_laps(id, cut_laps(*path, *track));
+}
+
+Result<LearnResult> learn_track_from_run(Library& library, RunId id, const std::string& name,
+                                         std::optional<StartPlace> start, const JobContext& job) {
+    const auto recording = library.open_run(id);
+    if (!recording) return pass_on(recording.error());
+    std::optional<GeoPoint> origin;
+    if (start) origin = start->place;
+    const auto path = path_of(**recording, origin);
+    if (!path) return pass_on(path.error());
+    job.report(0.3);
+    std::optional<StartLine> line;
+    if (start) line = start_line_at(path->origin, start->place, start->heading_deg);
+    else line = suggest_start(*path);
+    if (!line) {
+        return fail(ErrorCode::bad_input, "No place is passed twice in the same direction: the car does not go around in "
+                                          "this run. Choose a run with at least one complete lap.", (*recording)->source_name);
+    }
+    auto track = learn_track(*path, name, *line);
+    if (!track) {
+        Error error = track.error();
+        error.where = (*recording)->source_name;
+        return pass_on(std::move(error));
+    }
+    job.report(0.6);
+    if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.");
+    const auto track_id = library.put_track(name, track->length_m, track_to_geojson(*track));
+    if (!track_id) return pass_on(track_id.error());
+    LearnResult result{*track_id, {}};
+    for (const RunRow& row : library.runs()) {
+        const bool asked_for = row.id == id;
+        bool belongs = asked_for || row.track == *track_id;
+        if (!belongs && !row.track) {
+            const auto other = library.open_run(row.id);
+            const auto other_path = other ? path_of(**other) : Result<Path>(pass_on(other.error()));
+            belongs = other_path && share_on_track(*other_path, *track) > enough_on_track;
+        }
+        if (!belongs) continue;
+        if (auto done = library.set_run_track(row.id, *track_id); !done) return pass_on(done.error());
+        if (auto done = recut_run(library, row.id); !done) return pass_on(done.error());
+        result.runs_cut.push_back(row.id);
+    }
+    return result;
+}
+
+}  // namespace rendak

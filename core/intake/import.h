@@ -1,0 +1,47 @@
+#pragma once
+
+#include <filesystem>
+
+#include "core/intake/run_data.h"
+#include "core/recording/readers.h"
+
+namespace rendak {
+
+struct ImportOptions {
+    ReadOptions read;
+    std::string event, session, name, driver, car;
+    std::string track;  ///< name of a known track; empty: found by position
+};
+
+struct ImportResult {
+    RunId run;
+    bool already_there = false;  ///< the content was in the library before; nothing was changed
+    std::vector<std::string> notes;
+};
+
+/// Reads a file, files it as a run and cuts its laps when the track is known. All or nothing: on failure or
+/// cancel the library is as it was.
+[[nodiscard]] Result<ImportResult> import_file(Library& library, const std::filesystem::path& file,
+                                               const ImportOptions& options, const JobContext& job = {});
+
+/// Puts a recording that is already in memory into the library, like import_file.
+[[nodiscard]] Result<ImportResult> import_recording(Library& library, ReadRecording read, const ImportOptions& options,
+                                                    const JobContext& job = {});
+
+/// Learns a track from a run, files it, and cuts the laps of this run and of every other run that was driven
+/// there and has no track yet. `place` empty: the start line is suggested.
+struct StartPlace {
+    GeoPoint place;
+    double heading_deg = 0;
+};
+struct LearnResult {
+    TrackId track;
+    std::vector<RunId> runs_cut;
+};
+[[nodiscard]] Result<LearnResult> learn_track_from_run(Library& library, RunId run, const std::string& name,
+                                                       std::optional<StartPlace> start, const JobContext& job = {});
+
+/// Cuts the laps of a run at its track's line again and stores them.
+[[nodiscard]] Result<void> recut_run(Library& library, RunId run);
+
+}  // namespace rendak

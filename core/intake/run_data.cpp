@@ -1,0 +1,95 @@
+#include "core/intake/run_data.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/base/text.h"
+#include "core/signal/overview.h"
+
+namespace rendak {
+namespace {
+
+/// Along and lateral acceleration of a path (ISO 8855: forward, left), on a regular clock of 20 Hz.
+void add_accelerations(Recording& recording, const Path& path) {
+    const bool has_along = recording.find("longitudinal_acceleration") != nullptr;
+    const bool has_lateral = recording.find("lateral_acceleration") != nullptr;
+    if ((has_along && has_lateral) || path.size() < 3) return;
+    constexpr double rate_hz = 20, reach_s = 0.1;
+    ChannelStorage along, lateral;
+    const double first = path.time_s.front(), last = path.time_s.back();
+    for (double t = first; t <= last; t += 1 / rate_hz) {
+        const double before = std::max(first, t - reach_s), after = std::min(last, t + reach_s);
+        const Point v = path.velocity_at(t);
+        const Point a = (path.velocity_at(after) - path.velocity_at(before)) * (1 / (after - before));
+        // Below walking pace the direction of travel is noise.
+        const bool moving = length(v) > 2;
+        along.floats.push_back(static_cast<float>(moving ? dot(a, unit(v)) : 0));
+        lateral.floats.push_back(static_cast<float>(moving ? cross(unit(v), a) : 0));
+    }
+    const auto add = [&](const char* quantity, const char* name, ChannelStorage storage) {
+        recording.channels.push_back(make_channel(name, quantity, "m/s²", std::move(storage), first, rate_hz));
+    };
+    if (!has_along) add("longitudinal_acceleration", "Along (from GPS)", std::move(along));
+    if (!has_lateral) add("lateral_acceleration", "Lateral (from GPS)", std::move(lateral));
+}
+
+}  // namespace
+
+Recording with_flipped(const Recording& recording, const std::vector<std::string>& quantities) {
+    Recording out = recording;
+    for (Channel& channel : out.channels) {
+        if (std::find(quantities.begin(), quantities.end(), channel.quantity) == quantities.end()) continue;
+        ChannelStorage storage;
+        for (std::size_t i = 0; i < channel.size(); ++i) {
+            if (channel.is_double()) storage.doubles.push_back(-channel.at(i));
+            else storage.floats.push_back(-static_cast<float>(channel.at(i)));
+        }
+        storage.times_s.assign(channel.clock.times_s.begin(), channel.clock.times_s.end());
+        Channel flipped = make_channel(channel.name, channel.quantity, channel.unit, std::move(storage),
+                                       channel.clock.start_s, channel.clock.rate_hz);
+        flipped.source_unit = channel.source_unit;
+        channel = std::move(flipped);
+    }
+    return out;
+}
+
+Result<std::shared_ptr<const RunData>> load_run(const Library& library, RunId id) {
+    auto data = std::make_shared<RunData>();
+    auto row = library.run(id);
+    if (!row) return pass_on(row.error());
+    data->row = std::move(*row);
+    auto recording = library.open_run(id);
+    if (!recording) return pass_on(recording.error());
+    Recording corrected = with_flipped(**recording, library.flipped_quantities(id));
+    if (data->row.track) {
+        const auto text = library.track_geojson(data->row.track);
+        if (!text) return pass_on(text.error());
+        auto track = track_from_geojson(*text, data->row.track_name);
+        if (!track) return pass_on(track.error());
+        data->track = std::make_shared<const Track>(std::move(*track));
+    }
+    if (auto path = path_of(corrected, data->track == nullptr ? std::nullopt : std::optional(data->track->origin))) {
+        data->path = std::make_shared<const Path>(std::move(*path));
+        add_accelerations(corrected, *data->path);
+    }
+    data->recording = std::make_shared<const Recording>(std::move(corrected));
+    data->laps = library.laps(id);
+    return data;
+}
+
+Result<PreparedLap> prepare_lap(const RunData& run, int lap_number) {
+    const auto found = std::find_if(run.laps.begin(), run.laps.end(), [&](const Lap& lap) { return lap.number == lap_number; });
+    const std::string where = "run " + std::to_string(run.row.id.value) + ", lap " + std::to_string(lap_number);
+    if (run.track == nullptr || run.path == nullptr) {
+        return fail(ErrorCode::bad_input, "The run has no track yet, so it has no laps. Learn the track first.", where);
+    }
+    if (found == run.laps.end()) return fail(ErrorCode::not_found, "There is no such lap.", where);
+    if (!found->complete()) {
+        return fail(ErrorCode::bad_input, std::string("This is no complete lap (") + lap_kind_name(found->kind) +
+                                              ": " + found->reason + "); only laps from line to line can be compared.", where);
+    }
+    return PreparedLap{{run.row.id, lap_number}, run.recording, run.track, run.path,
+                       align_lap(*run.path, *run.track, found->start_s, found->end_s)};
+}
+
+}  // namespace rendak

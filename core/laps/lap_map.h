@@ -1,0 +1,33 @@
+#pragma once
+
+#include <vector>
+
+#include "core/library/rows.h"
+#include "core/track/path.h"
+#include "core/track/track.h"
+
+namespace rendak {
+
+/// Which place of the track a car was at, and when, over one complete lap: both rise, from (start, 0) to
+/// (end, track length).
+struct LapMap {
+    std::vector<double> time_s;      ///< recording time
+    std::vector<double> distance_m;  ///< track distance
+    std::vector<double> left_m;      ///< to the left of the track's line
+    Point shift;                     ///< by which the lap's positions were moved onto the track (slow GPS error)
+    bool bridged = false;            ///< a part of the positions was missing
+
+    [[nodiscard]] double start_s() const { return time_s.front(); }
+    [[nodiscard]] double end_s() const { return time_s.back(); }
+    [[nodiscard]] double length_m() const { return distance_m.back(); }
+    /// Clamped to the lap.
+    [[nodiscard]] double distance_at(double t_s) const;
+    [[nodiscard]] double time_at(double distance) const;
+};
+
+/// Projects a lap's path on the track's line, takes out the slow error of the positions (the shift that makes
+/// the offsets from the line small over the lap, robust least squares with Huber's weights, 1964), makes the
+/// distance monotone and scales it to 0 … length.
+[[nodiscard]] LapMap align_lap(const Path& path, const Track& track, double start_s, double end_s);
+
+}  // namespace rendak

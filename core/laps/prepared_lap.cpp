@@ -1,0 +1,30 @@
+#include "core/laps/prepared_lap.h"
+
+namespace rendak {
+
+double PreparedLap::value_at(std::string_view quantity, double distance_m) const {
+    const Channel* channel = recording->find(quantity);
+    return channel == nullptr ? std::numeric_limits<double>::quiet_NaN() : channel->value_at(map.time_at(distance_m));
+}
+
+Point PreparedLap::position_at(double distance_m) const {
+    return path->position_at(map.time_at(distance_m)) - map.shift;
+}
+
+RangeFigures figures_in_range(const PreparedLap& lap, std::string_view quantity, Interval range_m) {
+    RangeFigures figures;
+    const Channel* channel = lap.recording->find(quantity);
+    if (channel == nullptr) return figures;
+    const std::size_t from = channel->clock.first_at_or_after(lap.map.time_at(range_m.begin));
+    const std::size_t to = channel->clock.first_at_or_after(lap.map.time_at(range_m.end));
+    const Statistics found = statistics(*channel, from, to);
+    if (found.count == 0) return figures;
+    figures.low = found.low;
+    figures.mean = found.mean;
+    figures.high = found.high;
+    figures.low_at_m = lap.map.distance_at(channel->clock.time_at(found.low_index));
+    figures.high_at_m = lap.map.distance_at(channel->clock.time_at(found.high_index));
+    return figures;
+}
+
+}  // namespace rendak

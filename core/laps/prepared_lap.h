@@ -1,0 +1,36 @@
+#pragma once
+
+#include <memory>
+
+#include "core/laps/lap_map.h"
+#include "core/recording/recording.h"
+
+namespace rendak {
+
+/// A complete lap ready to be compared: its channels and where on the track each moment was.
+struct PreparedLap {
+    LapRef ref;
+    std::shared_ptr<const Recording> recording;
+    std::shared_ptr<const Track> track;
+    std::shared_ptr<const Path> path;
+    LapMap map;
+
+    [[nodiscard]] double time_s() const { return map.end_s() - map.start_s(); }
+    /// Value of a quantity at a track distance; NaN where it is not logged.
+    [[nodiscard]] double value_at(std::string_view quantity, double distance_m) const;
+    /// Position (slow error taken out) at a track distance, in the track's plane.
+    [[nodiscard]] Point position_at(double distance_m) const;
+};
+
+/// Low, mean and high of a quantity over a stretch of the track, with the places of the extremes. The mean is
+/// over time.
+struct RangeFigures {
+    double low = std::numeric_limits<double>::quiet_NaN();
+    double mean = std::numeric_limits<double>::quiet_NaN();
+    double high = std::numeric_limits<double>::quiet_NaN();
+    double low_at_m = 0;
+    double high_at_m = 0;
+};
+[[nodiscard]] RangeFigures figures_in_range(const PreparedLap& lap, std::string_view quantity, Interval range_m);
+
+}  // namespace rendak

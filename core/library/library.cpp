@@ -1,0 +1,481 @@
+#include "core/library/library.h"
+
+#include <fcntl.h>
+#include <sqlite3.h>
+#include <sys/file.h>
+#include <unistd.h>
+
+#include <cerrno>
+#include <set>
+
+#include "core/base/file_io.h"
+#include "core/base/text.h"
+#include "core/library/schema.h"
+#include "core/library/sql.h"
+#include "core/recording/recording_file.h"
+
+namespace rendak {
+namespace {
+
+using sql::Statement;
+using sql::Transaction;
+
+/// Held (shared) while files are written, so that nobody sweeps them away as left-overs.
+class WriterLock {
+  public:
+    WriterLock(const std::filesystem::path& folder, int kind)
+        : fd_(::open((folder / "writing.lock").c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0644)),
+          held_(fd_ >= 0 && ::flock(fd_, kind) == 0) {}
+    ~WriterLock() {
+        if (fd_ >= 0) ::close(fd_);
+    }
+    WriterLock(const WriterLock&) = delete;
+    WriterLock& operator=(const WriterLock&) = delete;
+    [[nodiscard]] bool held() const { return held_; }
+
+  private:
+    int fd_;
+    bool held_;
+};
+
+std::string joined(const std::vector<std::string>& lines) {
+    std::string out;
+    for (const auto& line : lines) out += (out.empty() ? "" : "\n") + line;
+    return out;
+}
+
+std::vector<std::string> lines_of(const std::string& text) {
+    std::vector<std::string> out;
+    std::size_t at = 0;
+    while (at < text.size()) {
+        const auto end = std::min(text.find('\n', at), text.size());
+        out.push_back(text.substr(at, end - at));
+        at = end + 1;
+    }
+    return out;
+}
+
+constexpr const char* run_columns =
+    "SELECT r.id, e.name, s.name, r.name, d.name, c.name, r.track_id, t.name, r.recording_file, r.digest, r.source_name, "
+    "r.start_unix_s, r.duration_s, r.notes FROM runs r LEFT JOIN sessions s ON s.id = r.session_id "
+    "LEFT JOIN events e ON e.id = s.event_id LEFT JOIN drivers d ON d.id = r.driver_id "
+    "LEFT JOIN cars c ON c.id = r.car_id LEFT JOIN tracks t ON t.id = r.track_id ";
+
+RunRow run_row(const Statement& row) {
+    RunRow run;
+    run.id = {row.integer(0)};
+    run.event = row.text(1);
+    run.session = row.text(2);
+    run.name = row.text(3);
+    run.driver = row.text(4);
+    run.car = row.text(5);
+    run.track = {row.integer(6)};
+    run.track_name = row.text(7);
+    run.recording_file = row.text(8);
+    run.digest = row.text(9);
+    run.source_name = row.text(10);
+    if (!row.is_null(11)) run.start_unix_s = row.real(11);
+    run.duration_s = row.real(12);
+    run.notes = lines_of(row.text(13));
+    return run;
+}
+
+/// A file name made of the letters and digits of a name.
+std::string file_stem(const std::string& name) {
+    std::string out;
+    for (const char c : lower(name)) {
+        const bool plain = (c >= 'a' && c <= 'z') || (c >= '0' && c <= '9');
+        if (plain) out += c;
+        else if (!out.empty() && out.back() != '-') out += '-';
+    }
+    while (!out.empty() && out.back() == '-') out.pop_back();
+    return out.empty() ? "track" : out.substr(0, 60);
+}
+
+}  // namespace
+
+const char* lap_kind_name(LapKind kind) {
+    switch (kind) {
+        case LapKind::out: return "out";
+        case LapKind::flying: return "flying";
+        case LapKind::in: return "in";
+        case LapKind::part: return "part";
+        case LapKind::stopped: return "stopped";
+    }
+    return "part";
+}
+
+LapKind lap_kind_from_name(const std::string& name) {
+    for (const auto kind : {LapKind::out, LapKind::flying, LapKind::in, LapKind::stopped}) {
+        if (name == lap_kind_name(kind)) return kind;
+    }
+    return LapKind::part;
+}
+
+Result<std::unique_ptr<Library>> Library::open(const std::filesystem::path& folder, Open mode) {
+    const auto catalogue = folder / "library.sqlite";
+    std::error_code code;
+    if (!std::filesystem::exists(catalogue, code)) {
+        if (mode == Open::existing) {
+            return fail(ErrorCode::not_found, "There is no library here. Check the folder, or import a file to begin one.",
+                        folder.string());
+        }
+        for (const auto& part : {folder, folder / "recordings", folder / "tracks"}) {
+            std::filesystem::create_directories(part, code);
+            if (code) return pass_on(io_error("make the library folder", part, code.value()));
+        }
+    }
+    sqlite3* database = nullptr;
+    const int opened = sqlite3_open_v2(catalogue.c_str(), &database, SQLITE_OPEN_READWRITE | SQLITE_OPEN_CREATE, nullptr);
+    std::unique_ptr<Library> library(new Library(folder, database));
+    if (opened != SQLITE_OK) return pass_on(sql::database_error(database));
+    sqlite3_busy_timeout(database, 5000);
+    if (auto prepared = library->prepare(); !prepared) {
+        Error error = prepared.error();
+        if (error.where.empty()) error.where = catalogue.string();
+        return pass_on(std::move(error));
+    }
+    library->sweep();
+    return library;
+}
+
+Library::~Library() {
+    sqlite3_close_v2(database_);
+}
+
+Result<void> Library::prepare() {
+    for (const char* pragma : {"PRAGMA journal_mode = WAL", "PRAGMA synchronous = FULL", "PRAGMA foreign_keys = ON"}) {
+        if (auto done = Statement(database_, pragma).run(); !done) return done;
+    }
+    const auto version_now = [this]() -> Result<std::int64_t> {
+        Statement version(database_, "PRAGMA user_version");
+        if (version.step()) return version.integer(0);
+        return pass_on(sql::database_error(database_));
+    };
+    auto version = version_now();
+    if (!version) return pass_on(version.error());
+    if (*version > schema_version) {
+        return fail(ErrorCode::too_new,
+                    "This library was written by a newer version of Rendak (catalogue version " + std::to_string(*version) +
+                        ", this program knows " + std::to_string(schema_version) +
+                        "). Update Rendak; nothing was changed.", folder_.string());
+    }
+    if (*version == schema_version) return {};
+    Transaction transaction(database_);
+    if (auto begun = transaction.begun(); !begun) return begun;
+    version = version_now();  // another process may have been quicker
+    if (!version) return pass_on(version.error());
+    if (*version == schema_version) return {};
+    const std::string script = std::string(schema_sql) + "PRAGMA user_version = " + std::to_string(schema_version) + ";";
+    if (sqlite3_exec(database_, script.c_str(), nullptr, nullptr, nullptr) != SQLITE_OK) {
+        return pass_on(sql::database_error(database_));
+    }
+    return transaction.commit();
+}
+
+void Library::sweep() const {
+    // Left-overs of a process that was killed: only when nobody is writing now.
+    const WriterLock lock(folder_, LOCK_EX | LOCK_NB);
+    if (!lock.held()) return;
+    std::set<std::string> known;
+    Statement runs(database_, "SELECT recording_file FROM runs");
+    while (runs.step()) known.insert(std::filesystem::path(runs.text(0)).filename().string());
+    if (!runs.status()) return;
+    std::error_code code;
+    for (const auto* sub : {"recordings", "tracks"}) {
+        for (const auto& entry : std::filesystem::directory_iterator(folder_ / sub, code)) {
+            const std::string name = entry.path().filename().string();
+            const bool part = name.rfind(".part-", 0) == 0;
+            const bool orphan = std::string(sub) == "recordings" && name.size() > 7 &&
+                                name.substr(name.size() - 7) == ".rdk.h5" && !known.contains(name);
+            std::error_code ignored;
+            if (part || orphan) std::filesystem::remove(entry.path(), ignored);
+        }
+    }
+}
+
+Result<std::int64_t> Library::name_id(const char* table, const std::string& name) {
+    const std::string insert = std::string("INSERT OR IGNORE INTO ") + table + " (name) VALUES (?)";
+    if (auto done = Statement(database_, insert.c_str()).bind(name).run(); !done) return pass_on(done.error());
+    const std::string select = std::string("SELECT id FROM ") + table + " WHERE name = ?";
+    Statement found(database_, select.c_str());
+    if (!found.bind(name).step()) return pass_on(sql::database_error(database_));
+    return found.integer(0);
+}
+
+Result<std::int64_t> Library::session_id(const std::string& event, const std::string& session) {
+    const auto event_id = name_id("events", event);
+    if (!event_id) return event_id;
+    Statement insert(database_, "INSERT OR IGNORE INTO sessions (event_id, name) VALUES (?, ?)");
+    if (auto done = insert.bind(*event_id).bind(session).run(); !done) return pass_on(done.error());
+    Statement found(database_, "SELECT id FROM sessions WHERE event_id = ? AND name = ?");
+    if (!found.bind(*event_id).bind(session).step()) return pass_on(sql::database_error(database_));
+    return found.integer(0);
+}
+
+Result<RunId> Library::add_run(const Recording& recording, const FilingInfo& info, const JobContext& job) {
+    const std::string digest = recording.digest.empty() ? content_digest(recording) : recording.digest;
+    const auto already_here = [&](RunId id) -> tl::unexpected<Error> {
+        const auto row = run(id);
+        return fail(ErrorCode::exists,
+                    "This recording is already in the library as run " + std::to_string(id.value) +
+                        (row && !row->name.empty() ? " (" + row->name + ")" : "") + "; nothing was imported.",
+                    recording.source_name);
+    };
+    if (const auto known = find_digest(digest)) return already_here(*known);
+
+    const WriterLock lock(folder_, LOCK_SH);
+    if (!lock.held()) return pass_on(io_error("write to the library", folder_ / "writing.lock", errno));
+    const std::filesystem::path file = std::filesystem::path("recordings") / (digest + ".rdk.h5");
+    Recording stored = recording;
+    stored.digest = digest;
+    if (auto written = write_recording(stored, folder_ / file, job); !written) return pass_on(written.error());
+
+    // From here on the file is an orphan until the row is committed; sweep() takes orphans away.
+    const auto give_up = [&](Error error) -> tl::unexpected<Error> {
+        std::error_code ignored;
+        if (!find_digest(digest)) std::filesystem::remove(folder_ / file, ignored);
+        return pass_on(std::move(error));
+    };
+    Transaction transaction(database_);
+    if (auto begun = transaction.begun(); !begun) return give_up(begun.error());
+    if (const auto known = find_digest(digest)) return already_here(*known);  // another Rendak was quicker
+    const auto session = session_id(info.event, info.session);
+    if (!session) return give_up(session.error());
+    std::string name = info.name;
+    if (name.empty()) {
+        Statement count(database_, "SELECT COUNT(*) FROM runs WHERE session_id = ?");
+        name = "Run " + std::to_string(count.bind(*session).step() ? count.integer(0) + 1 : 1);
+    }
+    Statement insert(database_,
+                     "INSERT INTO runs (session_id, name, driver_id, car_id, track_id, recording_file, digest, source_name, "
+                     "start_unix_s, duration_s, notes) VALUES (?,?,?,?,?,?,?,?,?,?,?)");
+    insert.bind(*session).bind(name);
+    for (const auto& [table, value] : {std::pair{"drivers", &info.driver}, std::pair{"cars", &info.car}}) {
+        if (value->empty()) {
+            insert.bind_null();
+            continue;
+        }
+        const auto id = name_id(table, *value);
+        if (!id) return give_up(id.error());
+        insert.bind(*id);
+    }
+    info.track ? insert.bind(info.track.value) : insert.bind_null();
+    insert.bind(file.string()).bind(digest).bind(recording.source_name);
+    recording.start_unix_s ? insert.bind(*recording.start_unix_s) : insert.bind_null();
+    insert.bind(recording.span_s().length()).bind(joined(info.notes));
+    if (auto done = insert.run(); !done) return give_up(done.error());
+    const RunId id{sqlite3_last_insert_rowid(database_)};
+    if (auto done = insert_laps(id, info.laps); !done) return give_up(done.error());
+    for (const std::string& quantity : info.flipped) {
+        if (auto done = set_flipped(id, quantity, true); !done) return give_up(done.error());
+    }
+    if (auto done = transaction.commit(); !done) return give_up(done.error());
+    return id;
+}
+
+std::optional<RunId> Library::find_digest(const std::string& digest) const {
+    Statement found(database_, "SELECT id FROM runs WHERE digest = ?");
+    if (!found.bind(digest).step()) return std::nullopt;
+    return RunId{found.integer(0)};
+}
+
+std::vector<RunRow> Library::runs() const {
+    std::vector<RunRow> out;
+    Statement rows(database_, (std::string(run_columns) + "ORDER BY r.id").c_str());
+    while (rows.step()) out.push_back(run_row(rows));
+    return out;
+}
+
+Result<RunRow> Library::run(RunId id) const {
+    Statement row(database_, (std::string(run_columns) + "WHERE r.id = ?").c_str());
+    if (row.bind(id.value).step()) return run_row(row);
+    if (auto fine = row.status(); !fine) return pass_on(fine.error());
+    return fail(ErrorCode::not_found, "There is no run " + std::to_string(id.value) + " in this library. \"runs\" lists them.",
+                folder_.string());
+}
+
+Result<std::shared_ptr<const Recording>> Library::open_run(RunId id) const {
+    const auto row = run(id);
+    if (!row) return pass_on(row.error());
+    return open_recording(folder_ / row->recording_file);
+}
+
+Result<void> Library::set_run_track(RunId id, TrackId track) {
+    Statement update(database_, "UPDATE runs SET track_id = ? WHERE id = ?");
+    track ? update.bind(track.value) : update.bind_null();
+    return update.bind(id.value).run();
+}
+
+Result<void> Library::remove_run(RunId id) {
+    const auto row = run(id);
+    if (!row) return pass_on(row.error());
+    if (auto done = Statement(database_, "DELETE FROM runs WHERE id = ?").bind(id.value).run(); !done) return done;
+    std::error_code ignored;
+    std::filesystem::remove(folder_ / row->recording_file, ignored);
+    return {};
+}
+
+Result<void> Library::set_laps(RunId id, std::span<const Lap> laps) {
+    Transaction transaction(database_);
+    if (auto begun = transaction.begun(); !begun) return begun;
+    if (auto done = Statement(database_, "DELETE FROM laps WHERE run_id = ?").bind(id.value).run(); !done) return done;
+    if (auto done = insert_laps(id, laps); !done) return done;
+    return transaction.commit();
+}
+
+Result<void> Library::insert_laps(RunId id, std::span<const Lap> laps) {
+    for (const Lap& lap : laps) {
+        Statement insert(database_, "INSERT INTO laps (run_id, number, kind, start_s, end_s, length_m, included, reason) "
+                                    "VALUES (?,?,?,?,?,?,?,?)");
+        insert.bind(id.value).bind(lap.number).bind(std::string(lap_kind_name(lap.kind))).bind(lap.start_s).bind(lap.end_s);
+        insert.bind(lap.length_m).bind(lap.included ? 1 : 0).bind(lap.reason);
+        if (auto done = insert.run(); !done) return done;
+    }
+    return {};
+}
+
+std::vector<Lap> Library::laps(RunId id) const {
+    std::vector<Lap> out;
+    Statement rows(database_, "SELECT number, kind, start_s, end_s, length_m, included, reason FROM laps WHERE run_id = ? "
+                              "ORDER BY number");
+    rows.bind(id.value);
+    while (rows.step()) {
+        Lap lap;
+        lap.number = static_cast<int>(rows.integer(0));
+        lap.kind = lap_kind_from_name(rows.text(1));
+        lap.start_s = rows.real(2);
+        lap.end_s = rows.real(3);
+        lap.length_m = rows.real(4);
+        lap.included = rows.integer(5) != 0;
+        lap.reason = rows.text(6);
+        out.push_back(std::move(lap));
+    }
+    Statement switches(database_, "SELECT at_s, included, reason FROM lap_switches WHERE run_id = ?");
+    switches.bind(id.value);
+    while (switches.step()) {
+        const double at_s = switches.real(0);
+        for (Lap& lap : out) {
+            if (at_s < lap.start_s || at_s >= lap.end_s) continue;
+            lap.included = switches.integer(1) != 0;
+            lap.reason = switches.text(2);
+            lap.switched_by_hand = true;
+        }
+    }
+    return out;
+}
+
+Result<void> Library::switch_lap(LapRef ref, bool included, const std::string& reason) {
+    for (const Lap& lap : laps(ref.run)) {
+        if (lap.number != ref.lap) continue;
+        if (auto done = unswitch_lap(ref); !done) return done;
+        // Kept by a moment in the middle of the lap, so that it survives another start line.
+        return Statement(database_, "INSERT INTO lap_switches (run_id, at_s, included, reason) VALUES (?,?,?,?)")
+            .bind(ref.run.value).bind(0.5 * (lap.start_s + lap.end_s)).bind(included ? 1 : 0).bind(reason).run();
+    }
+    return fail(ErrorCode::not_found, "Run " + std::to_string(ref.run.value) + " has no lap " + std::to_string(ref.lap) + ".");
+}
+
+Result<void> Library::unswitch_lap(LapRef ref) {
+    for (const Lap& lap : laps(ref.run)) {
+        if (lap.number != ref.lap) continue;
+        return Statement(database_, "DELETE FROM lap_switches WHERE run_id = ? AND at_s >= ? AND at_s < ?")
+            .bind(ref.run.value).bind(lap.start_s).bind(lap.end_s).run();
+    }
+    return {};
+}
+
+std::vector<std::string> Library::flipped_quantities(RunId id) const {
+    std::vector<std::string> out;
+    Statement rows(database_, "SELECT quantity FROM flipped_quantities WHERE run_id = ?");
+    rows.bind(id.value);
+    while (rows.step()) out.push_back(rows.text(0));
+    return out;
+}
+
+Result<void> Library::set_flipped(RunId id, const std::string& quantity, bool flipped) {
+    const char* text = flipped ? "INSERT OR IGNORE INTO flipped_quantities (run_id, quantity) VALUES (?,?)"
+                               : "DELETE FROM flipped_quantities WHERE run_id = ? AND quantity = ?";
+    return Statement(database_, text).bind(id.value).bind(quantity).run();
+}
+
+Result<TrackId> Library::put_track(const std::string& name, double length_m, const std::string& geojson) {
+    const auto old = find_track(name);
+    std::string file;
+    if (old) {
+        const auto row = track(*old);
+        if (!row) return pass_on(row.error());
+        file = row->file;
+    } else {
+        std::error_code code;
+        file = "tracks/" + file_stem(name) + ".geojson";
+        for (int i = 2; std::filesystem::exists(folder_ / file, code); ++i) {
+            file = "tracks/" + file_stem(name) + "-" + std::to_string(i) + ".geojson";
+        }
+    }
+    const WriterLock lock(folder_, LOCK_SH);
+    if (auto written = write_file(folder_ / file, geojson); !written) return pass_on(written.error());
+    Statement put(database_, "INSERT INTO tracks (name, file, length_m) VALUES (?,?,?) "
+                             "ON CONFLICT (name) DO UPDATE SET file = excluded.file, length_m = excluded.length_m");
+    if (auto done = put.bind(name).bind(file).bind(length_m).run(); !done) return pass_on(done.error());
+    return *find_track(name);
+}
+
+std::vector<TrackRow> Library::tracks() const {
+    std::vector<TrackRow> out;
+    Statement rows(database_, "SELECT id, name, file, length_m FROM tracks ORDER BY name");
+    while (rows.step()) out.push_back({{rows.integer(0)}, rows.text(1), rows.text(2), rows.real(3)});
+    return out;
+}
+
+Result<TrackRow> Library::track(TrackId id) const {
+    for (const TrackRow& row : tracks()) {
+        if (row.id == id) return row;
+    }
+    return fail(ErrorCode::not_found, "There is no track " + std::to_string(id.value) + " in this library.");
+}
+
+std::optional<TrackId> Library::find_track(const std::string& name) const {
+    Statement found(database_, "SELECT id FROM tracks WHERE name = ?");
+    if (!found.bind(name).step()) return std::nullopt;
+    return TrackId{found.integer(0)};
+}
+
+Result<std::string> Library::track_geojson(TrackId id) const {
+    const auto row = track(id);
+    if (!row) return pass_on(row.error());
+    const auto mapping = MappedFile::open(folder_ / row->file);
+    if (!mapping) return pass_on(mapping.error());
+    return std::string((*mapping)->text());
+}
+
+Result<MarkId> Library::add_mark(TrackId track, const std::string& name, Interval range_m) {
+    Statement insert(database_, "INSERT INTO marks (track_id, name, begin_m, end_m) VALUES (?,?,?,?)");
+    auto done = insert.bind(track.value).bind(name).bind(range_m.begin).bind(range_m.end).run();
+    if (!done) return pass_on(done.error());
+    return MarkId{sqlite3_last_insert_rowid(database_)};
+}
+
+Result<void> Library::remove_mark(MarkId id) {
+    return Statement(database_, "DELETE FROM marks WHERE id = ?").bind(id.value).run();
+}
+
+std::vector<Mark> Library::marks(TrackId track) const {
+    std::vector<Mark> out;
+    Statement rows(database_, "SELECT id, name, begin_m, end_m FROM marks WHERE track_id = ? ORDER BY begin_m, id");
+    rows.bind(track.value);
+    while (rows.step()) out.push_back({{rows.integer(0)}, track, rows.text(1), {rows.real(2), rows.real(3)}});
+    return out;
+}
+
+std::string Library::setting(const std::string& key) const {
+    Statement found(database_, "SELECT value FROM settings WHERE key = ?");
+    return found.bind(key).step() ? found.text(0) : "";
+}
+
+Result<void> Library::set_setting(const std::string& key, const std::string& value) {
+    return Statement(database_, "INSERT INTO settings (key, value) VALUES (?,?) "
+                                "ON CONFLICT (key) DO UPDATE SET value = excluded.value").bind(key).bind(value).run();
+}
+
+}  // namespace rendak

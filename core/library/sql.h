@@ -1,0 +1,63 @@
+#pragma once
+
+#include <sqlite3.h>
+
+#include <cstdint>
+#include <string>
+
+#include "core/base/result.h"
+
+namespace rendak::sql {
+
+/// A prepared statement. bind() in the order of the question marks, then step() or run().
+class Statement {
+  public:
+    Statement(sqlite3* database, const char* text);
+    ~Statement() { sqlite3_finalize(statement_); }
+    Statement(const Statement&) = delete;
+    Statement& operator=(const Statement&) = delete;
+
+    Statement& bind(std::int64_t value);
+    Statement& bind(int value) { return bind(static_cast<std::int64_t>(value)); }
+    Statement& bind(double value);
+    Statement& bind(const std::string& text);
+    Statement& bind_null();
+
+    /// True while there is a row.
+    [[nodiscard]] bool step();
+    [[nodiscard]] Result<void> run();
+    /// The error that ended step(), if one did.
+    [[nodiscard]] Result<void> status() const;
+
+    [[nodiscard]] std::int64_t integer(int column) const { return sqlite3_column_int64(statement_, column); }
+    [[nodiscard]] double real(int column) const { return sqlite3_column_double(statement_, column); }
+    [[nodiscard]] bool is_null(int column) const { return sqlite3_column_type(statement_, column) == SQLITE_NULL; }
+    [[nodiscard]] std::string text(int column) const;
+
+  private:
+    sqlite3* database_;
+    sqlite3_stmt* statement_ = nullptr;
+    int next_ = 1;
+    int code_ = SQLITE_OK;
+};
+
+/// Rolls back unless committed.
+class Transaction {
+  public:
+    explicit Transaction(sqlite3* database);
+    ~Transaction();
+    Transaction(const Transaction&) = delete;
+    Transaction& operator=(const Transaction&) = delete;
+    [[nodiscard]] Result<void> begun() const;
+    [[nodiscard]] Result<void> commit();
+
+  private:
+    sqlite3* database_;
+    int code_;
+    bool open_;
+};
+
+/// The database's last error as a sentence.
+[[nodiscard]] Error database_error(sqlite3* database);
+
+}  // namespace rendak::sql

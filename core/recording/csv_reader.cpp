@@ -1,0 +1,591 @@
+#include "core/recording/csv_reader.h"
+
+#include <algorithm>
+#include <atomic>
+#include <cmath>
+#include <cstring>
+#include <mutex>
+#include <thread>
+
+#include "core/base/file_io.h"
+#include "core/base/text.h"
+#include "core/recording/assumed_units.h"
+#include "core/recording/clock_fit.h"
+#include "core/recording/decimal.h"
+#include "core/recording/table_shape.h"
+#include "core/signal/quantity.h"
+#include "core/units/unit.h"
+
+namespace rendak {
+namespace {
+
+constexpr std::size_t block_bytes = 1 << 20;
+constexpr double missing = std::numeric_limits<double>::quiet_NaN();
+
+/// A column while it is read: one value a row, NaN where the cell is empty.
+struct Column {
+    const TableColumn* head = nullptr;
+    bool wanted = true;
+    bool is_double = false;
+    const Quantity* quantity = nullptr;
+    Buffer<float> floats;
+    Buffer<double> doubles;
+    std::atomic<std::size_t> bad_cells{0};
+    std::atomic<std::size_t> first_bad_line{0};
+
+    [[nodiscard]] double at(std::size_t row) const { return is_double ? doubles[row] : static_cast<double>(floats[row]); }
+    void set(std::size_t row, double value) {
+        if (is_double) doubles[row] = value;
+        else floats[row] = static_cast<float>(value);
+    }
+};
+
+/// A piece of whole lines that one thread parses.
+struct Block {
+    std::size_t begin, end;
+    std::size_t first_row = 0;
+    std::size_t rows = 0;
+};
+
+/// The first row whose number of cells is wrong.
+struct BadRow {
+    std::size_t row = 0, cells = 0;
+    bool found = false;
+};
+
+std::vector<Block> cut_into_blocks(std::string_view text, std::size_t start) {
+    std::vector<Block> blocks;
+    while (start < text.size()) {
+        std::size_t end = std::min(start + block_bytes, text.size());
+        if (end < text.size()) {
+            end = text.find('\n', end - 1);
+            end = end == std::string_view::npos ? text.size() : end + 1;
+        }
+        blocks.push_back({start, end});
+        start = end;
+    }
+    return blocks;
+}
+
+/// Runs `work(block index)` on several threads, this one included; only this one reports progress.
+void for_each_block(std::size_t count, unsigned threads, const JobContext& job, const auto& work) {
+    std::atomic<std::size_t> next{0};
+    const auto run = [&](bool reports) {
+        for (std::size_t i = next++; i < count && !job.stopped(); i = next++) {
+            work(i);
+            if (reports) job.report(static_cast<double>(i + 1) / static_cast<double>(count));
+        }
+    };
+    std::vector<std::jthread> helpers;
+    for (unsigned i = 1; i < std::min<std::size_t>(threads, count); ++i) helpers.emplace_back(run, false);
+    run(true);
+}
+
+class TableBody {
+  public:
+    TableBody(std::string_view text, const TableShape& shape, std::vector<Column>& columns)
+        : text_(text), shape_(shape), columns_(columns) {}
+
+    void parse(const Block& block, BadRow& bad) const {
+        const char* at = text_.data() + block.begin;
+        const char* const end = text_.data() + block.end;
+        for (std::size_t row = block.first_row; at < end; ++row) {
+            const auto* line_end = static_cast<const char*>(std::memchr(at, '\n', static_cast<std::size_t>(end - at)));
+            const char* const next = line_end == nullptr ? end : line_end + 1;
+            if (line_end == nullptr) line_end = end;
+            if (line_end > at && line_end[-1] == '\r') --line_end;
+            const std::size_t cells = parse_line(at, line_end, row);
+            if (cells != columns_.size() && !bad.found && !trimmed({at, static_cast<std::size_t>(line_end - at)}).empty()) {
+                bad = {row, cells, true};
+            }
+            at = next;
+        }
+    }
+
+  private:
+    /// Returns the number of cells; empty ones behind the last column are not counted.
+    std::size_t parse_line(const char* at, const char* line_end, std::size_t row) const {
+        const char delimiter = shape_.delimiter;
+        std::size_t c = 0;
+        for (; c < columns_.size(); ++c) {
+            Column& column = columns_[c];
+            double value = missing;
+            if (column.wanted && at != line_end && *at != delimiter) {
+                const char* behind = column.head->kind == TableColumn::Kind::time_text
+                                         ? nullptr
+                                         : parse_decimal(at, line_end, shape_.decimal_sign, value);
+                if (behind == nullptr || (behind != line_end && *behind != delimiter) || !std::isfinite(value)) {
+                    behind = slow_cell(at, line_end, row, column, value);
+                }
+                at = behind;
+            } else if (!column.wanted) {
+                at = end_of_cell(at, line_end);
+            }
+            column.set(row, value);
+            if (at == line_end) {
+                const std::size_t cells = c + 1;
+                for (++c; c < columns_.size(); ++c) columns_[c].set(row, missing);
+                return cells;
+            }
+            ++at;  // the delimiter
+        }
+        for (const char* p = at; p != line_end; ++p) {
+            if (*p != delimiter && *p != ' ') return c + 1 + static_cast<std::size_t>(std::count(at, line_end, delimiter));
+        }
+        return c;
+    }
+
+    const char* end_of_cell(const char* at, const char* line_end) const {
+        bool quoted = false;
+        while (at != line_end && (quoted || *at != shape_.delimiter)) quoted ^= *at++ == '"';
+        return at;
+    }
+
+    const char* slow_cell(const char* at, const char* line_end, std::size_t row, Column& column, double& value) const {
+        const char* const behind = end_of_cell(at, line_end);
+        auto cell = trimmed({at, static_cast<std::size_t>(behind - at)});
+        if (cell.size() >= 2 && cell.front() == '"' && cell.back() == '"') cell = trimmed(cell.substr(1, cell.size() - 2));
+        value = missing;
+        if (is_missing(cell)) return behind;
+        if (column.head->kind == TableColumn::Kind::time_text) {
+            value = parse_time_text(cell, shape_.decimal_sign).value_or(missing);
+        } else {
+            const char* const cell_end = cell.data() + cell.size();
+            if (parse_decimal(cell.data(), cell_end, shape_.decimal_sign, value) != cell_end) value = missing;
+        }
+        if (std::isinf(value)) value = missing;
+        if (std::isnan(value)) {
+            ++column.bad_cells;
+            std::size_t none = 0;
+            column.first_bad_line.compare_exchange_strong(none, shape_.first_data_line + row);
+        }
+        return behind;
+    }
+
+    std::string_view text_;
+    const TableShape& shape_;
+    std::vector<Column>& columns_;
+};
+
+/// The rows' times in seconds, with what was said about them.
+struct RowTimes {
+    std::vector<double> times_s;
+    std::optional<double> start_unix_s;
+    double tolerance_s = 1e-6;
+};
+
+std::string number_text(double value) {
+    char buffer[32];
+    const int size = std::snprintf(buffer, sizeof buffer, "%.6g", value);
+    return {buffer, static_cast<std::size_t>(size)};
+}
+
+class CsvReader {
+  public:
+    CsvReader(const std::filesystem::path& file, const CsvOptions& options, const JobContext& job)
+        : file_(file.string()), options_(options), job_(job) {}
+
+    Result<ReadRecording> read(const std::filesystem::path& path) {
+        auto mapping = MappedFile::open(path);
+        if (!mapping) return pass_on(mapping.error());
+        const std::string_view text = (*mapping)->text();
+        auto shape = find_table_shape(text, file_);
+        if (!shape) return pass_on(shape.error());
+        shape_ = std::move(*shape);
+        say_shape();
+        if (auto parsed = parse_body(text); !parsed) return pass_on(parsed.error());
+        if (auto times = find_times(); !times) return pass_on(times.error());
+        resolve_quantities();
+        out_.recording.source_name = path.filename().string();
+        out_.recording.start_unix_s = times_.start_unix_s;
+        for (std::size_t c = 0; c < columns_.size(); ++c) {
+            if (columns_[c].wanted && c != time_column_) add_channel(columns_[c]);
+            if (job_.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.", file_);
+        }
+        if (out_.recording.channels.empty()) {
+            return fail(ErrorCode::bad_input, "No column of the table holds any number beside the time.", file_);
+        }
+        return std::move(out_);
+    }
+
+  private:
+    void say(std::string note) { out_.notes.push_back(std::move(note)); }
+
+    void say_shape() {
+        const char d = shape_.delimiter;
+        const std::string name = d == ',' ? "comma" : d == ';' ? "semicolon" : d == '\t' ? "tab" : "|";
+        say("Read as a table separated by " + name + ", decimal " + (shape_.decimal_sign == '.' ? "point" : "comma") + ", " +
+            counted(shape_.columns.size(), "column", "columns") +
+            (shape_.has_names ? (shape_.has_unit_row ? ", names and units above the numbers." : ", names above the numbers.")
+                              : ", without names: columns are numbered."));
+    }
+
+    Result<void> parse_body(std::string_view text) {
+        while (text.size() > shape_.data_offset && (text.back() == '\n' || text.back() == '\r' || text.back() == ' ')) {
+            text.remove_suffix(1);
+        }
+        auto blocks = cut_into_blocks(text, shape_.data_offset);
+        const unsigned threads = options_.threads != 0 ? options_.threads : std::max(1U, std::thread::hardware_concurrency());
+        for_each_block(blocks.size(), threads, job_.part(0, 0.1), [&](std::size_t i) {
+            Block& block = blocks[i];
+            block.rows = static_cast<std::size_t>(
+                std::count(text.begin() + static_cast<std::ptrdiff_t>(block.begin),
+                           text.begin() + static_cast<std::ptrdiff_t>(block.end), '\n'));
+            if (text[block.end - 1] != '\n') ++block.rows;
+        });
+        if (job_.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.", file_);
+        rows_ = 0;
+        for (Block& block : blocks) {
+            block.first_row = rows_;
+            rows_ += block.rows;
+        }
+        columns_ = std::vector<Column>(shape_.columns.size());
+        for (std::size_t c = 0; c < columns_.size(); ++c) {
+            Column& column = columns_[c];
+            column.head = &shape_.columns[c];
+            column.wanted = column.head->kind != TableColumn::Kind::text;
+            column.quantity = match_quantity(column.head->name);
+            const std::string_view id = column.quantity == nullptr ? "" : column.quantity->id;
+            column.is_double = id == "time" || id == "latitude" || id == "longitude" ||
+                               column.head->kind == TableColumn::Kind::time_text || (!shape_.has_names && c == 0);
+            if (column.wanted && column.is_double) column.doubles.resize(rows_);
+            else column.floats.resize(rows_);
+            if (!column.wanted && !column.head->name.empty() && column.head->name.rfind("Column ", 0) != 0) {
+                say("Column \"" + column.head->name + "\" holds text and was left out.");
+            }
+        }
+        const TableBody body(text, shape_, columns_);
+        std::vector<BadRow> bad(blocks.size());
+        for_each_block(blocks.size(), threads, job_.part(0.1, 0.9), [&](std::size_t i) { body.parse(blocks[i], bad[i]); });
+        if (job_.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.", file_);
+        for (const BadRow& row : bad) {
+            if (!row.found) continue;
+            const std::size_t line = shape_.first_data_line + row.row;
+            if (row.row + 1 == rows_ && row.cells < columns_.size()) {
+                say("The file ends in the middle of line " + std::to_string(line) + "; that line was left out.");
+                --rows_;
+                break;
+            }
+            return fail(ErrorCode::bad_input,
+                        "Line " + std::to_string(line) + " has " + counted(row.cells, "value", "values") + ", the table has " +
+                            counted(columns_.size(), "column", "columns") +
+                            ". Mend or remove that line, or export the file again; nothing was imported.",
+                        file_ + ":" + std::to_string(line));
+        }
+        for (Column& column : columns_) {
+            if (!column.wanted || column.bad_cells == 0) continue;
+            say("Column \"" + column.head->name + "\": " + counted(column.bad_cells, "cell is", "cells are") +
+                " no number, the first in line " + std::to_string(column.first_bad_line) + "; taken as missing.");
+        }
+        return {};
+    }
+
+    void choose_time_column() {
+        for (std::size_t c = 0; c < columns_.size(); ++c) {
+            const Column& column = columns_[c];
+            if (!column.wanted) continue;
+            if (column.quantity != nullptr && column.quantity->id == "time") {
+                time_column_ = c;
+                return;
+            }
+        }
+        for (std::size_t c = 0; c < columns_.size(); ++c) {
+            if (columns_[c].wanted && columns_[c].head->kind == TableColumn::Kind::time_text) {
+                time_column_ = c;
+                return;
+            }
+        }
+        if (!shape_.has_names && columns_[0].wanted && rows_ > 1) {
+            for (std::size_t row = 1; row < rows_; ++row) {
+                if (!(columns_[0].at(row) > columns_[0].at(row - 1))) return;
+            }
+            time_column_ = 0;
+            say("No names: the first column rises steadily and is taken as the time in seconds.");
+        }
+    }
+
+    /// Seconds for one unit of the time column.
+    double time_factor(const Column& column) {
+        if (column.head->kind == TableColumn::Kind::time_text) return 1;
+        if (!column.head->unit.empty()) {
+            const auto unit = parse_unit(column.head->unit);
+            if (unit && unit->dimension == Dimension{0, 0, 1, 0, 0, 0}) return unit->factor;
+            say("The unit \"" + column.head->unit + "\" of the time column is not known; seconds are assumed.");
+            return 1;
+        }
+        if (folded(column.head->name) == "timems") return 1e-3;
+        // Whole numbers in steps of several units are milliseconds in every logger's habit.
+        double step = 0;
+        bool whole = true;
+        std::size_t counted_steps = 0;
+        for (std::size_t row = 1; row < std::min<std::size_t>(rows_, 500); ++row) {
+            const double difference = column.at(row) - column.at(row - 1);
+            if (!(difference > 0)) continue;
+            whole = whole && column.at(row) == std::floor(column.at(row));
+            step += difference;
+            ++counted_steps;
+        }
+        if (counted_steps > 0 && whole && step / static_cast<double>(counted_steps) >= 2) {
+            say("The time column names no unit; its whole steps are taken as milliseconds.");
+            return 1e-3;
+        }
+        say("The time column names no unit; seconds are assumed.");
+        return 1;
+    }
+
+    Result<void> find_times() {
+        time_column_ = columns_.size();
+        choose_time_column();
+        if (time_column_ == columns_.size()) return times_from_rate();
+        Column& column = columns_[time_column_];
+        const double factor = time_factor(column);
+        const double quantum = factor * std::pow(10.0, -column.head->decimals);
+        times_.tolerance_s = std::max(0.51 * quantum, 1e-6);
+
+        // Keep the rows whose time rises; say which had to go, and give up when they are many.
+        std::vector<std::size_t> kept;
+        kept.reserve(rows_);
+        times_.times_s.reserve(rows_);
+        std::size_t without = 0, repeated = 0, backwards = 0, first_bad = 0;
+        double days = 0, last = -std::numeric_limits<double>::infinity();
+        for (std::size_t row = 0; row < rows_; ++row) {
+            double t = column.at(row) * factor + days;
+            if (column.head->kind == TableColumn::Kind::time_text && t < last - 43200 && t >= 0 && last < 1e6) {
+                days += 86400;  // past midnight
+                t += 86400;
+            }
+            if (t > last) {
+                kept.push_back(row);
+                times_.times_s.push_back(t);
+                last = t;
+                continue;
+            }
+            if (std::isnan(t)) ++without;
+            else if (t == last) ++repeated;
+            else ++backwards;
+            if (first_bad == 0) first_bad = shape_.first_data_line + row;
+        }
+        const std::size_t lost = without + repeated + backwards;
+        const std::string where = file_ + ":" + std::to_string(first_bad);
+        if (kept.size() < 2 && lost == 0) return too_short();
+        if (lost * 10 > rows_ || (backwards * 100 > rows_ && backwards > 3) || kept.size() < 2) {
+            return fail(ErrorCode::bad_input,
+                        "The time column \"" + column.head->name + "\" does not rise: " +
+                            counted(repeated, "row repeats", "rows repeat") + " the time before, " +
+                            counted(backwards, "goes", "go") + " backwards, " + counted(without, "has", "have") +
+                            " none (first at line " + std::to_string(first_bad) +
+                            "). Export the file with a finer time column, or without it and give the rate "
+                            "(--rate HZ); nothing was imported.",
+                        where);
+        }
+        if (lost > 0) {
+            say(counted(lost, "row was", "rows were") + " left out because the time does not rise there (" +
+                std::to_string(repeated) + " repeated, " + std::to_string(backwards) + " backwards, " +
+                std::to_string(without) + " without time; first at line " + std::to_string(first_bad) + ").");
+            keep_rows(kept);
+        }
+        const double first = times_.times_s.front();
+        if (first > 1e11) return fail(ErrorCode::bad_input, "The times are far beyond any date; is the time unit right?", file_);
+        if (first > 1e8) {
+            times_.start_unix_s = first;
+            say("The time column is a date: the recording starts at 0 s from its first row.");
+        }
+        if (first > 1e8 || column.head->kind == TableColumn::Kind::time_text) {
+            for (double& t : times_.times_s) t -= first;
+        }
+        return {};
+    }
+
+    tl::unexpected<Error> too_short() const {
+        return fail(ErrorCode::bad_input, "The table has " + counted(rows_, "row", "rows") +
+                                              " of numbers; at least two are needed to make a recording.", file_);
+    }
+
+    Result<void> times_from_rate() {
+        const auto rate = options_.rate_hz ? options_.rate_hz : shape_.rate_hz;
+        if (!rate) {
+            return fail(ErrorCode::bad_input,
+                        "No time column was found and the file names no sample rate. Give the rate (--rate HZ on the "
+                        "command line), or name the column \"time\".", file_);
+        }
+        if (!(*rate > 0) || !std::isfinite(*rate)) return fail(ErrorCode::bad_input, "The sample rate must be above 0 Hz.", file_);
+        if (rows_ < 2) return too_short();
+        for (std::size_t row = 0; row < rows_; ++row) times_.times_s.push_back(static_cast<double>(row) / *rate);
+        say("No time column: rows are " + number_text(*rate) + " Hz apart" +
+            (options_.rate_hz ? " as asked for." : ", as the head of the file says."));
+        return {};
+    }
+
+    void keep_rows(const std::vector<std::size_t>& kept) {
+        for (Column& column : columns_) {
+            if (!column.wanted) continue;
+            for (std::size_t i = 0; i < kept.size(); ++i) column.set(i, column.at(kept[i]));
+        }
+        rows_ = kept.size();
+    }
+
+    /// A quantity stands for one column only: the first that matches keeps it.
+    void resolve_quantities() {
+        std::vector<std::string_view> taken;
+        for (Column& column : columns_) {
+            if (!column.wanted || column.quantity == nullptr) continue;
+            if (std::find(taken.begin(), taken.end(), column.quantity->id) != taken.end()) column.quantity = nullptr;
+            else taken.push_back(column.quantity->id);
+        }
+    }
+
+    [[nodiscard]] std::vector<double> values_of(std::string_view quantity) const {
+        for (const Column& column : columns_) {
+            if (!column.wanted || column.quantity == nullptr || column.quantity->id != quantity) continue;
+            std::vector<double> values(rows_);
+            for (std::size_t row = 0; row < rows_; ++row) values[row] = column.at(row);
+            return values;
+        }
+        return {};
+    }
+
+    /// The unit to convert from: the one named, else the likeliest one, which is said.
+    std::string unit_of(const Column& column, double low, double high) {
+        if (!column.head->unit.empty() || column.quantity == nullptr) return column.head->unit;
+        std::string unit;
+        std::string reason = "by the size of its values";
+        if (column.quantity->id == "speed") {
+            const auto latitude = values_of("latitude"), longitude = values_of("longitude"), speed = values_of("speed");
+            if (!latitude.empty() && !longitude.empty()) {
+                unit = speed_unit_from_positions(times_.times_s, latitude, longitude, speed);
+                if (!unit.empty()) reason = "by the distance between positions";
+            }
+        }
+        if (unit.empty()) unit = assume_unit(*column.quantity, low, high);
+        if (!unit.empty() && unit != "deg") {
+            say("Column \"" + column.head->name + "\" names no unit: taken as " + unit + " " + reason + ".");
+        }
+        return unit;
+    }
+
+    void add_channel(Column& column) {
+        double low = std::numeric_limits<double>::infinity(), high = -low;
+        std::size_t filled = 0;
+        for (std::size_t row = 0; row < rows_; ++row) {
+            const double value = column.at(row);
+            if (std::isnan(value)) continue;
+            low = std::min(low, value);
+            high = std::max(high, value);
+            ++filled;
+        }
+        if (filled == 0) {
+            say("Column \"" + column.head->name + "\" holds no number at all and was left out.");
+            return;
+        }
+        const std::string source_unit = unit_of(column, low, high);
+        std::string stored_unit = source_unit;
+        std::string quantity = column.quantity == nullptr ? "" : std::string(column.quantity->id);
+        const bool is_angle_position = quantity == "latitude" || quantity == "longitude" || quantity == "heading";
+        const auto unit = parse_unit(source_unit);
+        if (!unit) {
+            say("Column \"" + column.head->name + "\": " + unit.error().message);
+            quantity.clear();
+        } else {
+            auto target = column.quantity == nullptr ? Unit{} : *parse_unit(column.quantity->unit);
+            if (column.quantity != nullptr && !(target.dimension == unit->dimension) && quantity == "brake") {
+                // A column called just "brake" may hold the position of the pedal or a pressure.
+                quantity = "brake_front";
+                target = *parse_unit("Pa");
+            }
+            if (column.quantity != nullptr && !(target.dimension == unit->dimension)) {
+                say("Column \"" + column.head->name + "\" is named like " + std::string(column.quantity->label) +
+                    " but its unit is " + source_unit + "; it is kept under its own name only.");
+                quantity.clear();
+            }
+            const double extra = is_angle_position && !quantity.empty() ? 1 / target.factor : 1;
+            if (unit->factor * extra != 1 || unit->offset != 0) {
+                for (std::size_t row = 0; row < rows_; ++row) column.set(row, unit->to_si(column.at(row)) * extra);
+            }
+            if (const Quantity* known = find_quantity(quantity)) stored_unit = std::string(known->unit);
+            else stored_unit = si_symbol(*unit);
+        }
+        if ((quantity == "latitude" && std::max(-low, high) > 90) || (quantity == "longitude" && std::max(-low, high) > 360)) {
+            say("Column \"" + column.head->name + "\" goes beyond what degrees can be; it is not used as a position.");
+            quantity.clear();
+        }
+        store(column, quantity, stored_unit, source_unit, filled);
+    }
+
+    /// The unit samples of an unknown quantity are stored in.
+    static std::string si_symbol(const Unit& unit) {
+        for (const Quantity& quantity : all_quantities()) {
+            if (const auto stored = parse_unit(quantity.unit); stored && stored->dimension == unit.dimension && stored->factor == 1)
+                return std::string(quantity.unit);
+        }
+        return unit.symbol;
+    }
+
+    void store(Column& column, const std::string& quantity, const std::string& unit, const std::string& source_unit,
+               std::size_t filled) {
+        std::vector<double> times;
+        const std::vector<double>* channel_times = &times_.times_s;
+        std::vector<std::size_t> rows;
+        const bool has_holes = filled < rows_;
+        if (has_holes) {
+            for (std::size_t row = 0; row < rows_; ++row) {
+                if (std::isnan(column.at(row))) continue;
+                rows.push_back(row);
+                times.push_back(times_.times_s[row]);
+            }
+            channel_times = &times;
+        }
+        ChannelStorage storage;
+        const auto fill = [&](auto& values) {
+            using Number = typename std::decay_t<decltype(values)>::value_type;
+            if (const auto clock = fit_regular_clock(*channel_times, times_.tolerance_s)) {
+                if (!has_holes && clock->size == rows_) return std::optional(*clock);
+                // Slots that no row fills are missing samples.
+                std::decay_t<decltype(values)> slots;
+                slots.resize(clock->size);
+                std::fill(slots.begin(), slots.end(), std::numeric_limits<Number>::quiet_NaN());
+                for (std::size_t i = 0; i < channel_times->size(); ++i) {
+                    const std::size_t slot = clock->slot_of((*channel_times)[i]);
+                    if (slot < slots.size()) slots[slot] = values[has_holes ? rows[i] : i];
+                }
+                values = std::move(slots);
+                return std::optional(*clock);
+            }
+            if (has_holes && filled * 2 < rows_) {
+                for (std::size_t i = 0; i < rows.size(); ++i) values[i] = values[rows[i]];
+                values.resize(rows.size());
+            } else {
+                values.resize(rows_);
+                channel_times = &times_.times_s;
+            }
+            return std::optional<FittedClock>();
+        };
+        const auto clock = column.is_double ? fill(column.doubles) : fill(column.floats);
+        if (column.is_double) storage.doubles = std::move(column.doubles);
+        else storage.floats = std::move(column.floats);
+        if (!clock) storage.times_s.assign(channel_times->begin(), channel_times->end());
+        else if (storage.floats.size() > clock->size) storage.floats.resize(clock->size);
+        else if (storage.doubles.size() > clock->size) storage.doubles.resize(clock->size);
+        Channel channel = make_channel(column.head->name, quantity, unit, std::move(storage), clock ? clock->start_s : 0,
+                                       clock ? clock->rate_hz : 0);
+        channel.source_unit = source_unit;
+        out_.recording.channels.push_back(std::move(channel));
+    }
+
+    std::string file_;
+    CsvOptions options_;
+    JobContext job_;
+    TableShape shape_;
+    std::vector<Column> columns_;
+    std::size_t rows_ = 0;
+    std::size_t time_column_ = 0;
+    RowTimes times_;
+    ReadRecording out_;
+};
+
+}  // namespace
+
+Result<ReadRecording> read_csv(const std::filesystem::path& file, const CsvOptions& options, const JobContext& job) {
+    return CsvReader(file, options, job).read(file);
+}
+
+}  // namespace rendak

@@ -1,0 +1,23 @@
+#pragma once
+
+#include <filesystem>
+#include <optional>
+
+#include "core/base/job.h"
+#include "core/base/result.h"
+#include "core/recording/recording.h"
+
+namespace rendak {
+
+struct CsvOptions {
+    std::optional<double> rate_hz;  ///< for tables without a time column
+    unsigned threads = 0;           ///< 0: as many as the machine has cores
+};
+
+/// Reads a text table: delimiter, decimal sign, header and unit rows are found by themselves; a time column or
+/// a fixed rate; channels of different rates as empty cells. Samples are converted to SI units (degrees for
+/// positions). Whatever had to be assumed or was left out is said in the notes.
+[[nodiscard]] Result<ReadRecording> read_csv(const std::filesystem::path& file, const CsvOptions& options = {},
+                                             const JobContext& job = {});
+
+}  // namespace rendak

@@ -1,0 +1,72 @@
+#include "core/recording/recording.h"
+
+#include <xxhash.h>
+
+#include <algorithm>
+#include <array>
+#include <cstdio>
+
+#include "core/base/text.h"
+
+namespace rendak {
+
+const Channel* Recording::find(std::string_view quantity) const {
+    const Channel* best = nullptr;
+    for (const Channel& channel : channels) {
+        if (channel.quantity != quantity || channel.size() == 0) continue;
+        if (best == nullptr || channel.clock.mean_rate_hz() > best->clock.mean_rate_hz()) best = &channel;
+    }
+    return best;
+}
+
+const Channel* Recording::find_name(std::string_view name) const {
+    for (const Channel& channel : channels) {
+        if (channel.name == name) return &channel;
+    }
+    for (const Channel& channel : channels) {
+        if (folded(channel.name) == folded(name)) return &channel;
+    }
+    return nullptr;
+}
+
+Interval Recording::span_s() const {
+    Interval span;
+    bool first = true;
+    for (const Channel& channel : channels) {
+        if (channel.size() == 0) continue;
+        const Interval own = channel.clock.span_s();
+        span = first ? own : Interval{std::min(span.begin, own.begin), std::max(span.end, own.end)};
+        first = false;
+    }
+    return span;
+}
+
+std::string content_digest(const Recording& recording) {
+    std::vector<std::array<std::uint64_t, 2>> parts;
+    for (const Channel& channel : recording.channels) {
+        XXH3_state_t* state = XXH3_createState();
+        XXH3_128bits_reset(state);
+        const auto add_text = [&](const std::string& text) { XXH3_128bits_update(state, text.c_str(), text.size() + 1); };
+        add_text(channel.name);
+        add_text(channel.unit);
+        if (channel.clock.times_s.empty()) {
+            XXH3_128bits_update(state, &channel.clock.start_s, sizeof(double));
+            XXH3_128bits_update(state, &channel.clock.rate_hz, sizeof(double));
+        } else {
+            XXH3_128bits_update(state, channel.clock.times_s.data(), channel.clock.times_s.size_bytes());
+        }
+        std::visit([&](auto samples) { XXH3_128bits_update(state, samples.data(), samples.size_bytes()); },
+                   channel.samples);
+        const XXH128_hash_t hash = XXH3_128bits_digest(state);
+        XXH3_freeState(state);
+        parts.push_back({hash.high64, hash.low64});
+    }
+    std::sort(parts.begin(), parts.end());
+    const XXH128_hash_t hash = XXH3_128bits(parts.data(), parts.size() * sizeof parts[0]);
+    std::array<char, 33> text{};
+    std::snprintf(text.data(), text.size(), "%016llx%016llx", static_cast<unsigned long long>(hash.high64),
+                  static_cast<unsigned long long>(hash.low64));
+    return text.data();
+}
+
+}  // namespace rendak

@@ -1,0 +1,40 @@
+#pragma once
+
+#include <memory>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "core/signal/channel.h"
+
+namespace rendak {
+
+/// One file of one logger: its channels and what is known about the whole. Published recordings are
+/// never changed (`std::shared_ptr<const Recording>`); corrections live in the library.
+struct Recording {
+    std::string source_name;              ///< file name it came from
+    std::string logger;                   ///< device, as far as the file says
+    std::optional<double> start_unix_s;   ///< logger's clock at recording time 0
+    std::string digest;                   ///< content_digest() at the time of writing
+    std::vector<Channel> channels;
+
+    /// The channel of this quantity with the highest rate, or nullptr.
+    [[nodiscard]] const Channel* find(std::string_view quantity) const;
+    /// The channel of this name (exact, then without case and punctuation), or nullptr.
+    [[nodiscard]] const Channel* find_name(std::string_view name) const;
+    /// From the first sample of any channel to the last.
+    [[nodiscard]] Interval span_s() const;
+};
+
+/// What a reader returns: the recording, and in sentences what it assumed or left out.
+struct ReadRecording {
+    Recording recording;
+    std::vector<std::string> notes;
+};
+
+/// 32 hex digits over the samples, clocks, names and units of all channels, in any order of channels:
+/// equal for equal content, whatever the file is called (XXH3, 128 bit).
+[[nodiscard]] std::string content_digest(const Recording& recording);
+
+}  // namespace rendak

@@ -1,0 +1,95 @@
+#include "core/signal/channel.h"
+
+#include <algorithm>
+
+#include "core/signal/quantity.h"
+
+namespace rendak {
+
+std::size_t SampleClock::first_at_or_after(double t_s) const {
+    if (size == 0) return 0;
+    if (!times_s.empty()) {
+        return static_cast<std::size_t>(std::lower_bound(times_s.begin(), times_s.end(), t_s) - times_s.begin());
+    }
+    const double position = (t_s - start_s) * rate_hz;
+    if (!(position > 0)) return 0;
+    // A time that was computed from an index must find that index again.
+    const double index = std::ceil(position - 1e-7);
+    return index >= static_cast<double>(size) ? size : static_cast<std::size_t>(index);
+}
+
+Interval SampleClock::span_s() const {
+    if (size == 0) return {};
+    return {time_at(0), time_at(size - 1)};
+}
+
+double SampleClock::mean_rate_hz() const {
+    if (times_s.empty()) return rate_hz;
+    if (size < 2 || !(times_s[size - 1] > times_s[0])) return 0;
+    return static_cast<double>(size - 1) / (times_s[size - 1] - times_s[0]);
+}
+
+double Channel::value_at(double t_s) const {
+    constexpr double missing = std::numeric_limits<double>::quiet_NaN();
+    const std::size_t after = clock.first_at_or_after(t_s);
+    if (after == size()) {
+        // Rounding may put the very last instant a hair behind the last sample.
+        return size() > 0 && t_s <= clock.time_at(size() - 1) + 1e-9 ? at(size() - 1) : missing;
+    }
+    const double t_after = clock.time_at(after);
+    if (std::abs(t_after - t_s) < 1e-9) return at(after);
+    if (after == 0) return missing;
+    const Quantity* known = find_quantity(quantity);
+    if (known != nullptr && known->is_state) return at(after - 1);
+    const double t_before = clock.time_at(after - 1);
+    const double share = (t_s - t_before) / (t_after - t_before);
+    return at(after - 1) + share * (at(after) - at(after - 1));
+}
+
+Channel make_channel(std::string name, std::string quantity, std::string unit, ChannelStorage storage, double start_s,
+                     double rate_hz) {
+    auto owner = std::make_shared<ChannelStorage>(std::move(storage));
+    Channel channel;
+    channel.name = std::move(name);
+    channel.quantity = std::move(quantity);
+    channel.unit = std::move(unit);
+    if (!owner->doubles.empty()) {
+        channel.samples = std::span<const double>(owner->doubles);
+        channel.clock.size = owner->doubles.size();
+    } else {
+        channel.samples = std::span<const float>(owner->floats);
+        channel.clock.size = owner->floats.size();
+    }
+    if (owner->times_s.empty()) {
+        channel.clock.start_s = start_s;
+        channel.clock.rate_hz = rate_hz;
+    } else {
+        channel.clock.times_s = owner->times_s;
+        channel.clock.start_s = owner->times_s.front();
+    }
+    channel.owner = std::move(owner);
+    return channel;
+}
+
+Statistics statistics(const Channel& channel, std::size_t from, std::size_t to) {
+    Statistics result;
+    double sum = 0;
+    for (std::size_t i = from; i < std::min(to, channel.size()); ++i) {
+        const double value = channel.at(i);
+        if (std::isnan(value)) continue;
+        if (result.count == 0 || value < result.low) {
+            result.low = value;
+            result.low_index = i;
+        }
+        if (result.count == 0 || value > result.high) {
+            result.high = value;
+            result.high_index = i;
+        }
+        sum += value;
+        ++result.count;
+    }
+    if (result.count > 0) result.mean = sum / static_cast<double>(result.count);
+    return result;
+}
+
+}  // namespace rendak

@@ -1,0 +1,116 @@
+#include "core/signal/quantity.h"
+
+#include "core/base/text.h"
+
+namespace rendak {
+namespace {
+
+constexpr Quantity table[] = {
+    {"latitude", "Latitude", "deg", "deg", "deg", 7, "north", false, "lat latitude gpslat gpslatitude positionlat"},
+    {"longitude", "Longitude", "deg", "deg", "deg", 7, "east", false,
+     "lon lng long longitude gpslon gpslong gpslongitude positionlon"},
+    {"altitude", "Height", "m", "m", "ft", 1, "", false,
+     "alt altitude gpsalt gpsaltitude height elevation gpsheight ele"},
+    {"speed", "Speed", "m/s", "km/h", "mph", 1, "", false,
+     "speed gpsspeed spd velocity v groundspeed vehiclespeed vcar carspeed speedgps speedoverground"},
+    {"heading", "Heading", "deg", "deg", "deg", 1, "clockwise from north", false,
+     "heading gpsheading course bearing track gpscourse cog"},
+    {"throttle", "Throttle", "", "%", "%", 0, "", false,
+     "throttle throttlepos throttleposition tps pedal accelerator accpedal throttlepedal"},
+    {"brake", "Brake", "", "%", "%", 0, "", false, "brake brakepos brakeposition brakepedal"},
+    {"brake_front", "Brake front", "Pa", "bar", "psi", 1, "", false,
+     "brakefront brakepressure brakepressurefront brakepresfront brakepresf brakepf frontbrake frontbrakepressure "
+     "pbrakefront brakepress brakepres"},
+    {"brake_rear", "Brake rear", "Pa", "bar", "psi", 1, "", false,
+     "brakerear brakepressurerear brakepresrear brakepresr brakepr rearbrake rearbrakepressure pbrakerear"},
+    {"steering", "Steering", "rad", "°", "°", 1, "left", false,
+     "steering steer steerangle steeringangle steeringwheel steeringwheelangle steeringpos swa"},
+    {"gear", "Gear", "", "", "", 0, "", true, "gear gearpos gearposition currentgear"},
+    {"engine_speed", "Revs", "rad/s", "rpm", "rpm", 0, "", false,
+     "rpm enginespeed enginerpm revs nengine enginerevs"},
+    {"lateral_acceleration", "Lateral", "m/s²", "g", "g", 2, "left", false,
+     "lateralacceleration latacc lataccel lateralg latg glat accy accely ay accelerationy lateral glateral gy"},
+    {"longitudinal_acceleration", "Along", "m/s²", "g", "g", 2, "gaining speed", false,
+     "longitudinalacceleration longacc longaccel longitudinalg longg glong accx accelx ax accelerationx inline "
+     "longitudinal glongitudinal inlineg gx"},
+    {"vertical_acceleration", "Vertical", "m/s²", "g", "g", 2, "up", false,
+     "verticalacceleration vertacc vertaccel verticalg vertg gvert accz accelz az accelerationz gz"},
+    {"yaw_rate", "Yaw rate", "rad/s", "°/s", "°/s", 1, "left", false, "yawrate yaw gyroz yawvelocity ratez"},
+    {"wheel_speed_fl", "Wheel speed FL", "m/s", "km/h", "mph", 1, "", false,
+     "wheelspeedfl wspdfl speedfl wheelspeedfrontleft vwheelfl wheelfl"},
+    {"wheel_speed_fr", "Wheel speed FR", "m/s", "km/h", "mph", 1, "", false,
+     "wheelspeedfr wspdfr speedfr wheelspeedfrontright vwheelfr wheelfr"},
+    {"wheel_speed_rl", "Wheel speed RL", "m/s", "km/h", "mph", 1, "", false,
+     "wheelspeedrl wspdrl speedrl wheelspeedrearleft vwheelrl wheelrl"},
+    {"wheel_speed_rr", "Wheel speed RR", "m/s", "km/h", "mph", 1, "", false,
+     "wheelspeedrr wspdrr speedrr wheelspeedrearright vwheelrr wheelrr"},
+    {"damper_fl", "Damper FL", "m", "mm", "in", 1, "bump", false, "damperfl dampertravelfl damperposfl suspfl"},
+    {"damper_fr", "Damper FR", "m", "mm", "in", 1, "bump", false, "damperfr dampertravelfr damperposfr suspfr"},
+    {"damper_rl", "Damper RL", "m", "mm", "in", 1, "bump", false, "damperrl dampertravelrl damperposrl susprl"},
+    {"damper_rr", "Damper RR", "m", "mm", "in", 1, "bump", false, "damperrr dampertravelrr damperposrr susprr"},
+    {"ride_height_front", "Ride height front", "m", "mm", "in", 1, "", false, "rideheightfront rideheightf rhf"},
+    {"ride_height_rear", "Ride height rear", "m", "mm", "in", 1, "", false, "rideheightrear rideheightr rhr"},
+    {"tyre_pressure_fl", "Tyre pressure FL", "Pa", "bar", "psi", 2, "", false, "tyrepressurefl tirepressurefl"},
+    {"tyre_pressure_fr", "Tyre pressure FR", "Pa", "bar", "psi", 2, "", false, "tyrepressurefr tirepressurefr"},
+    {"tyre_pressure_rl", "Tyre pressure RL", "Pa", "bar", "psi", 2, "", false, "tyrepressurerl tirepressurerl"},
+    {"tyre_pressure_rr", "Tyre pressure RR", "Pa", "bar", "psi", 2, "", false, "tyrepressurerr tirepressurerr"},
+    {"tyre_temperature_fl", "Tyre carcass FL", "K", "°C", "°F", 1, "", false, "tyrecarcassfl tyretempfl tiretempfl"},
+    {"tyre_temperature_fr", "Tyre carcass FR", "K", "°C", "°F", 1, "", false, "tyrecarcassfr tyretempfr tiretempfr"},
+    {"tyre_temperature_rl", "Tyre carcass RL", "K", "°C", "°F", 1, "", false, "tyrecarcassrl tyretemprl tiretemprl"},
+    {"tyre_temperature_rr", "Tyre carcass RR", "K", "°C", "°F", 1, "", false, "tyrecarcassrr tyretemprr tiretemprr"},
+    {"tyre_inner_fl", "Tyre inner FL", "K", "°C", "°F", 1, "", false, "tyreinnerfl"},
+    {"tyre_inner_fr", "Tyre inner FR", "K", "°C", "°F", 1, "", false, "tyreinnerfr"},
+    {"tyre_inner_rl", "Tyre inner RL", "K", "°C", "°F", 1, "", false, "tyreinnerrl"},
+    {"tyre_inner_rr", "Tyre inner RR", "K", "°C", "°F", 1, "", false, "tyreinnerrr"},
+    {"tyre_middle_fl", "Tyre middle FL", "K", "°C", "°F", 1, "", false, "tyremiddlefl"},
+    {"tyre_middle_fr", "Tyre middle FR", "K", "°C", "°F", 1, "", false, "tyremiddlefr"},
+    {"tyre_middle_rl", "Tyre middle RL", "K", "°C", "°F", 1, "", false, "tyremiddlerl"},
+    {"tyre_middle_rr", "Tyre middle RR", "K", "°C", "°F", 1, "", false, "tyremiddlerr"},
+    {"tyre_outer_fl", "Tyre outer FL", "K", "°C", "°F", 1, "", false, "tyreouterfl"},
+    {"tyre_outer_fr", "Tyre outer FR", "K", "°C", "°F", 1, "", false, "tyreouterfr"},
+    {"tyre_outer_rl", "Tyre outer RL", "K", "°C", "°F", 1, "", false, "tyreouterrl"},
+    {"tyre_outer_rr", "Tyre outer RR", "K", "°C", "°F", 1, "", false, "tyreouterrr"},
+    {"brake_temperature_fl", "Brake disc FL", "K", "°C", "°F", 0, "", false, "braketempfl brakediscfl"},
+    {"brake_temperature_fr", "Brake disc FR", "K", "°C", "°F", 0, "", false, "braketempfr brakediscfr"},
+    {"brake_temperature_rl", "Brake disc RL", "K", "°C", "°F", 0, "", false, "braketemprl brakediscrl"},
+    {"brake_temperature_rr", "Brake disc RR", "K", "°C", "°F", 0, "", false, "braketemprr brakediscrr"},
+    {"oil_pressure", "Oil pressure", "Pa", "bar", "psi", 2, "", false, "oilpressure oilpress oilp"},
+    {"oil_temperature", "Oil temperature", "K", "°C", "°F", 1, "", false, "oiltemp oiltemperature"},
+    {"water_temperature", "Water temperature", "K", "°C", "°F", 1, "", false,
+     "watertemp watertemperature coolanttemp coolanttemperature"},
+    {"fuel", "Fuel", "m³", "l", "l", 1, "", false, "fuel fuellevel fuelvolume"},
+    {"lap_count", "Lap count", "", "", "", 0, "", true, "lap lapcount lapnumber lapno lapcounter"},
+    {"time", "Time", "s", "s", "s", 3, "", false,
+     "time times timestamp elapsed elapsedtime timesec seconds t sessiontime logtime utctime unixtime timems"},
+};
+
+}  // namespace
+
+std::span<const Quantity> all_quantities() {
+    return table;
+}
+
+const Quantity* find_quantity(std::string_view id) {
+    if (id.empty()) return nullptr;
+    for (const Quantity& quantity : table) {
+        if (quantity.id == id) return &quantity;
+    }
+    return nullptr;
+}
+
+const Quantity* match_quantity(std::string_view channel_name) {
+    const std::string name = folded(channel_name);
+    if (name.empty()) return nullptr;
+    for (const Quantity& quantity : table) {
+        if (folded(quantity.id) == name || folded(quantity.label) == name) return &quantity;
+        std::string_view rest = quantity.aliases;
+        while (!rest.empty()) {
+            const auto blank = rest.find(' ');
+            if (rest.substr(0, blank) == name) return &quantity;
+            rest = blank == std::string_view::npos ? std::string_view{} : rest.substr(blank + 1);
+        }
+    }
+    return nullptr;
+}
+
+}  // namespace rendak

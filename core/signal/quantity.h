@@ -1,0 +1,31 @@
+#pragma once
+
+#include <span>
+#include <string>
+#include <string_view>
+
+namespace rendak {
+
+/// What a channel measures, whatever its logger calls it. One row of the table of known quantities.
+struct Quantity {
+    std::string_view id;          ///< "speed", "brake_front" …; stored in recordings
+    std::string_view label;       ///< what the interface calls it
+    std::string_view unit;        ///< unit of stored samples: SI (degrees for latitude and longitude)
+    std::string_view shown_unit;  ///< people's unit, metric
+    std::string_view shown_unit_imperial;
+    int decimals;                    ///< of the shown value
+    std::string_view positive_word;  ///< what up means: "left", "braking"; empty where it is plain
+    bool is_state;                   ///< steps from value to value (gear): never interpolated
+    std::string_view aliases;        ///< folded names of loggers, separated by blanks
+};
+
+/// All known quantities, in the order in which lists show them.
+[[nodiscard]] std::span<const Quantity> all_quantities();
+
+/// The quantity with this id, or nullptr.
+[[nodiscard]] const Quantity* find_quantity(std::string_view id);
+
+/// The quantity a logger's channel name stands for, or nullptr: "Brake Pres Front" -> brake_front.
+[[nodiscard]] const Quantity* match_quantity(std::string_view channel_name);
+
+}  // namespace rendak

@@ -1,0 +1,14 @@
+#pragma once
+
+#include <vector>
+
+#include "core/track/path.h"
+#include "core/track/track.h"
+
+namespace rendak {
+
+/// Times at which the path crosses the line in its direction, interpolated along the smoothed path. A path that
+/// begins or ends within one sample of the line counts as crossing it there.
+[[nodiscard]] std::vector<double> find_crossings(const Path& path, const StartLine& line);
+
+}  // namespace rendak

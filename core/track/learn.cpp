@@ -1,0 +1,155 @@
+#include "core/track/learn.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/base/text.h"
+#include "core/track/crossing.h"
+#include "core/track/projection.h"
+
+namespace rendak {
+namespace {
+
+constexpr double line_step_m = 2;
+
+struct LapSpan {
+    double begin_s, end_s, length_m;
+    bool bridged, stopped;
+};
+
+std::vector<LapSpan> spans_between(const Path& path, const std::vector<double>& crossings) {
+    std::vector<LapSpan> spans;
+    for (std::size_t k = 0; k + 1 < crossings.size(); ++k) {
+        LapSpan span{crossings[k], crossings[k + 1], 0, false, false};
+        span.length_m = path.distance_at(span.end_s) - path.distance_at(span.begin_s);
+        for (std::size_t i = path.index_before(span.begin_s); i < path.size() && path.time_s[i] < span.end_s; ++i) {
+            span.bridged |= path.bridged[i] != 0;
+            span.stopped |= length(path.velocity[i]) < 1.5;
+        }
+        spans.push_back(span);
+    }
+    return spans;
+}
+
+/// The fastest lap of the usual length, preferably without holes.
+const LapSpan* good_lap(const std::vector<LapSpan>& spans) {
+    std::vector<double> lengths;
+    for (const LapSpan& span : spans) lengths.push_back(span.length_m);
+    std::nth_element(lengths.begin(), lengths.begin() + static_cast<std::ptrdiff_t>(lengths.size() / 2), lengths.end());
+    const double usual = lengths[lengths.size() / 2];
+    const LapSpan* best = nullptr;
+    const auto flaws = [](const LapSpan& span) { return (span.bridged ? 1 : 0) + (span.stopped ? 2 : 0); };
+    for (const LapSpan& span : spans) {
+        if (std::abs(span.length_m - usual) > 0.02 * usual) continue;
+        const bool better = best == nullptr || flaws(span) < flaws(*best) ||
+                            (flaws(span) == flaws(*best) && span.end_s - span.begin_s < best->end_s - best->begin_s);
+        if (better) best = &span;
+    }
+    return best;
+}
+
+}  // namespace
+
+StartLine start_line_at(GeoPoint origin, GeoPoint place, double heading_deg) {
+    return {LocalPlane(origin).to_local(place), direction_from_heading(heading_deg), 20};
+}
+
+Result<Track> learn_track(const Path& path, const std::string& name, const StartLine& start) {
+    const auto crossings = find_crossings(path, start);
+    if (crossings.size() < 2) {
+        StartLine reversed = start;
+        reversed.direction = start.direction * -1;
+        const auto other_way = find_crossings(path, reversed);
+        std::string hint = " Check its place and heading.";
+        if (other_way.size() >= 2) {
+            hint = " It crosses it " + counted(other_way.size(), "time", "times") + " the other way round: try heading " +
+                   fixed(heading_from_direction(reversed.direction), 0) + ".";
+        }
+        return fail(ErrorCode::bad_input,
+                    "The car crosses this start line " + counted(crossings.size(), "time", "times") +
+                        " in its direction; a lap needs two crossings." + hint);
+    }
+    const auto spans = spans_between(path, crossings);
+    const LapSpan* lap = good_lap(spans);
+    if (lap == nullptr || lap->length_m < 100) {
+        return fail(ErrorCode::bad_input, "No lap of this run goes once around: a track cannot be learnt from it.");
+    }
+    // Dense points of the lap, then close it: the small distance between its two ends is spread along it.
+    std::vector<Point> points;
+    std::vector<double> travelled{0};
+    const int count = std::max(200, static_cast<int>(lap->length_m / 0.5));
+    for (int k = 0; k <= count; ++k) {
+        const double t = lap->begin_s + (lap->end_s - lap->begin_s) * k / count;
+        points.push_back(path.position_at(t));
+    }
+    const Point opening = points.back() - points.front();
+    for (int k = 0; k <= count; ++k) points[static_cast<std::size_t>(k)] = points[static_cast<std::size_t>(k)] - opening * (static_cast<double>(k) / count);
+    for (std::size_t k = 1; k < points.size(); ++k) travelled.push_back(travelled.back() + length(points[k] - points[k - 1]));
+
+    Track track;
+    track.name = name;
+    track.origin = path.origin;
+    track.start = start;
+    const auto n = static_cast<std::size_t>(std::max(50.0, std::round(travelled.back() / line_step_m)));
+    std::size_t at = 0;
+    for (std::size_t i = 0; i < n; ++i) {
+        const double s = travelled.back() * static_cast<double>(i) / static_cast<double>(n);
+        while (at + 2 < travelled.size() && travelled[at + 1] <= s) ++at;
+        const double width = travelled[at + 1] - travelled[at];
+        const double share = width > 0 ? (s - travelled[at]) / width : 0;
+        track.line.push_back(points[at] * (1 - share) + points[at + 1] * share);
+    }
+    track.length_m = 0;
+    for (std::size_t i = 0; i < n; ++i) track.length_m += length(track.line[(i + 1) % n] - track.line[i]);
+    complete_track(track);
+    return track;
+}
+
+std::optional<StartLine> suggest_start(const Path& path) {
+    // Candidates: the fastest moments. A good one is passed often.
+    std::vector<std::size_t> order;
+    for (std::size_t i = 0; i < path.size(); ++i) {
+        if (!path.bridged[i] && length(path.velocity[i]) > 5) order.push_back(i);
+    }
+    std::sort(order.begin(), order.end(), [&](auto a, auto b) { return length(path.velocity[a]) > length(path.velocity[b]); });
+    std::optional<StartLine> best;
+    std::size_t most = 1;
+    const std::size_t stride = std::max<std::size_t>(1, order.size() / 60);
+    for (std::size_t k = 0; k < order.size() / 2 + 1 && k < order.size(); k += stride) {
+        const StartLine line{path.position[order[k]], unit(path.velocity[order[k]]), 20};
+        const std::size_t passes = find_crossings(path, line).size();
+        if (passes > most) {
+            most = passes;
+            best = line;
+        }
+    }
+    return best;
+}
+
+double share_on_track(const Path& path, const Track& track) {
+    const LocalPlane from(path.origin), to(track.origin);
+    double minimum_x = 1e18, maximum_x = -1e18, minimum_y = 1e18, maximum_y = -1e18;
+    for (const Point p : track.line) {
+        minimum_x = std::min(minimum_x, p.x);
+        maximum_x = std::max(maximum_x, p.x);
+        minimum_y = std::min(minimum_y, p.y);
+        maximum_y = std::max(maximum_y, p.y);
+    }
+    std::size_t moving = 0, near = 0;
+    const std::size_t stride = std::max<std::size_t>(1, path.size() / 1500);
+    for (std::size_t i = 0; i < path.size(); i += stride) {
+        if (length(path.velocity[i]) < 5) continue;
+        ++moving;
+        const Point p = to.to_local(from.to_geo(path.position[i]));
+        if (p.x < minimum_x - 40 || p.x > maximum_x + 40 || p.y < minimum_y - 40 || p.y > maximum_y + 40) continue;
+        for (std::size_t k = 0; k < track.line.size(); k += 5) {
+            if (length(track.line[k] - p) < 40) {
+                ++near;
+                break;
+            }
+        }
+    }
+    return moving == 0 ? 0 : static_cast<double>(near) / static_cast<double>(moving);
+}
+
+}  // namespace rendak

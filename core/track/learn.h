@@ -1,0 +1,24 @@
+#pragma once
+
+#include <optional>
+#include <string>
+
+#include "core/track/path.h"
+#include "core/track/track.h"
+
+namespace rendak {
+
+/// Makes a track from a run: the fastest complete lap without drop-outs, closed and evened out. Fails with a
+/// sentence when the car never goes around.
+[[nodiscard]] Result<Track> learn_track(const Path& path, const std::string& name, const StartLine& start);
+
+/// A start line in the plane of `origin` from a place and a compass heading.
+[[nodiscard]] StartLine start_line_at(GeoPoint origin, GeoPoint place, double heading_deg);
+
+/// A start line where nobody has said one: the fastest place that the car passes again and again.
+[[nodiscard]] std::optional<StartLine> suggest_start(const Path& path);
+
+/// Share of the moving path that lies within 40 m of the track's line (0 … 1): how well a run fits a track.
+[[nodiscard]] double share_on_track(const Path& path, const Track& track);
+
+}  // namespace rendak

@@ -1,0 +1,42 @@
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "core/track/geometry.h"
+
+namespace rendak::demo {
+
+/// A corner as the circuit was drawn: the truth that tests compare with.
+struct CircuitCorner {
+    int number;
+    double start_m, apex_m, end_m;
+    bool left;
+};
+
+/// Skerrow Point: a made-up coastal circuit in open water. Points of the centreline are a step of about 1 m
+/// apart, starting at the start line, closed.
+struct Circuit {
+    std::string name = "Skerrow Point";
+    GeoPoint origin{57.3100, 4.8200};  ///< of the start line
+    double heading_deg = 118;          ///< of the main straight
+    double length_m = 0;
+    double step_m = 1;
+    std::vector<Point> centre;      ///< x east, y north of the origin
+    std::vector<Point> direction;   ///< unit vectors
+    std::vector<double> curvature;  ///< 1/m, left positive
+    std::vector<double> height_m;
+    std::vector<double> grade;        ///< dz/ds
+    std::vector<double> crest;        ///< d²z/ds², 1/m; negative over a crest
+    std::vector<double> banking_rad;  ///< positive where it helps the corner
+    std::vector<double> half_width_m;
+    std::vector<double> roughness_m;  ///< road height noise, the same every lap
+    std::vector<CircuitCorner> corners;
+
+    [[nodiscard]] std::size_t index(double s) const;
+    [[nodiscard]] Point position(double s, double left_m) const;
+};
+
+[[nodiscard]] Circuit skerrow_point();
+
+}  // namespace rendak::demo

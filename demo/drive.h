@@ -1,0 +1,34 @@
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "core/base/interval.h"
+#include "demo/car.h"
+#include "demo/circuit.h"
+#include "demo/run_plan.h"
+
+namespace rendak::demo {
+
+/// The exact motion of the car over a run, every 0.01 s from time 0. `along_m` is the distance along the
+/// centreline, counted on from lap to lap: it is a multiple of the lap length on the start line.
+struct Drive {
+    static constexpr double step_s = 0.01;
+    std::vector<double> along_m, left_m;
+    std::vector<Point> position;
+    std::vector<double> speed_mps, along_mps2, curvature;  ///< of the driven path
+    double first_m = 0;                                    ///< along_m at time 0
+    std::vector<double> crossings_s;                       ///< exact times on the start line (on the track, not in the pits)
+    struct LockUp {
+        Interval time_s;
+    };
+    std::vector<LockUp> lock_ups;
+
+    [[nodiscard]] double duration_s() const { return step_s * static_cast<double>(along_m.size() - 1); }
+    /// Time at which the car is at a distance along the centreline (while moving).
+    [[nodiscard]] double time_at(double along) const;
+};
+
+[[nodiscard]] Drive drive_run(const Circuit& circuit, const Car& car, const RunPlan& plan);
+
+}  // namespace rendak::demo

@@ -1,0 +1,20 @@
+#pragma once
+
+#include "core/recording/recording.h"
+#include "demo/drive.h"
+
+namespace rendak::demo {
+
+struct SensorOptions {
+    bool gps_errors = true;  ///< noise and slow bias; off for tests of the method itself
+};
+
+/// What the car's main logger records: about sixty channels at 10 to 500 Hz, SI units, ISO 8855 signs.
+[[nodiscard]] Recording main_logger(const Circuit& circuit, const Car& car, const RunPlan& plan, const Drive& drive,
+                                    const SensorOptions& options = {});
+
+/// What a pocket GPS logger in the same car records at 20 Hz: position, speed, lateral and longitudinal
+/// acceleration. Its clock starts 3.4 s later and its lateral sign is the opposite one.
+[[nodiscard]] Recording pocket_logger(const Circuit& circuit, const RunPlan& plan, const Drive& drive);
+
+}  // namespace rendak::demo

@@ -1,0 +1,34 @@
+#pragma once
+
+#include <memory>
+
+#include "core/laps/prepared_lap.h"
+#include "core/library/rows.h"
+#include "demo/drive.h"
+#include "demo/run_plan.h"
+
+namespace rendak::test {
+
+/// One simulated run with everything core makes of it, and the exact motion to compare with.
+struct DemoRun {
+    demo::RunPlan plan;
+    demo::Drive drive;
+    std::shared_ptr<const Recording> recording;
+    std::shared_ptr<const Path> path;
+    std::vector<Lap> laps;
+
+    /// A complete lap, aligned.
+    [[nodiscard]] PreparedLap lap(int number, const std::shared_ptr<const Track>& track) const;
+    /// Exact time of the lap that begins at crossing k.
+    [[nodiscard]] double true_lap_time(std::size_t k) const { return drive.crossings_s[k + 1] - drive.crossings_s[k]; }
+};
+
+/// Saturday, with GPS errors or without, and the track learnt from run 2. Made once per process.
+struct DemoWorld {
+    demo::Circuit circuit;
+    std::vector<DemoRun> runs;
+    std::shared_ptr<const Track> track;
+};
+[[nodiscard]] const DemoWorld& demo_world(bool gps_errors = true);
+
+}  // namespace rendak::test
