@@ -27,4 +27,26 @@ RangeFigures figures_in_range(const PreparedLap& lap, std::string_view quantity,
     return figures;
 }
 
+RangeFigures figures_in_range(const GapCurve& gap, Interval range_m) {
+    RangeFigures figures;
+    double sum = 0;
+    std::size_t count = 0;
+    for (std::size_t i = 0; i < gap.gap_s.size(); ++i) {
+        if (gap.distance_m[i] < range_m.begin || gap.distance_m[i] > range_m.end) continue;
+        const double value = gap.gap_s[i];
+        if (count == 0 || value < figures.low) {
+            figures.low = value;
+            figures.low_at_m = gap.distance_m[i];
+        }
+        if (count == 0 || value > figures.high) {
+            figures.high = value;
+            figures.high_at_m = gap.distance_m[i];
+        }
+        sum += value;
+        ++count;
+    }
+    if (count > 0) figures.mean = sum / static_cast<double>(count);
+    return figures;
+}
+
 }  // namespace rendak

@@ -2,6 +2,7 @@
 
 #include <memory>
 
+#include "core/laps/gap.h"
 #include "core/laps/lap_map.h"
 #include "core/recording/recording.h"
 
@@ -32,5 +33,7 @@ struct RangeFigures {
     double high_at_m = 0;
 };
 [[nodiscard]] RangeFigures figures_in_range(const PreparedLap& lap, std::string_view quantity, Interval range_m);
+/// The same of a gap; here the mean is over distance.
+[[nodiscard]] RangeFigures figures_in_range(const GapCurve& gap, Interval range_m);
 
 }  // namespace rendak

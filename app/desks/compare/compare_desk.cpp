@@ -1,0 +1,380 @@
+#include "app/desks/compare/compare_desk.h"
+
+#include <QAction>
+#include <QButtonGroup>
+#include <QHBoxLayout>
+#include <QInputDialog>
+#include <QLabel>
+#include <QMenu>
+#include <QPushButton>
+#include <QScrollArea>
+#include <QStackedLayout>
+#include <QToolButton>
+#include <QVBoxLayout>
+#include <algorithm>
+
+#include "app/text/sentences.h"
+#include "app/text/shown.h"
+#include "app/theme/theme.h"
+#include "core/laps/cut.h"
+#include "core/signal/quantity.h"
+
+namespace rendak::app {
+namespace {
+
+const std::vector<Lane> first_lanes{{"gap", 1.05}, {"speed", 1.9}, {"throttle", 0.8}, {"brake_front", 0.9}, {"steering", 0.8}, {"gear", 0.55}};
+
+}  // namespace
+
+CompareDesk::CompareDesk(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
+    auto& focus = workspace.focus();
+    auto& comparison = workspace.comparison();
+    canvas_ = new TraceCanvas(focus, comparison);
+    strip_ = new ShapeStrip(focus, comparison);
+    phases_ = new PhaseBar(focus, comparison, *canvas_);
+    map_ = new MapCanvas(focus, comparison);
+    values_ = new ValuePanel(focus, comparison);
+
+    auto* full = new QWidget;
+    auto* columns = new QHBoxLayout(full);
+    columns->setContentsMargins(0, 0, 8, 0);
+    columns->setSpacing(8);
+    auto* left = new QVBoxLayout;
+    left->setSpacing(0);
+    left->addWidget(build_top());
+    left->addWidget(strip_);
+    left->addWidget(phases_);
+    left->addWidget(canvas_, 1);
+    columns->addLayout(left, 1);
+    columns->addWidget(build_side());
+
+    stack_ = new QStackedLayout(this);
+    stack_->addWidget(full);
+    stack_->addWidget(build_empty());
+
+    connect(&comparison, &Comparison::changed, this, &CompareDesk::refresh);
+    connect(&focus, &Focus::axis_changed, this, &CompareDesk::refresh);
+    connect(canvas_, &TraceCanvas::lanes_changed, this, [this] {
+        std::vector<std::string> quantities;
+        for (const Lane& lane : canvas_->lanes()) quantities.push_back(lane.quantity);
+        values_->set_quantities(quantities);
+        save_lanes();
+    });
+    connect(canvas_, &TraceCanvas::flip_sign_asked, this, &CompareDesk::flip_sign);
+    restore_lanes();
+    refresh();
+}
+
+QWidget* CompareDesk::build_top() {
+    auto* top = new QWidget;
+    auto* row = new QHBoxLayout(top);
+    row->setContentsMargins(8, 6, 0, 4);
+    auto* text = new QVBoxLayout;
+    text->setSpacing(2);
+    headline_ = new QLabel;
+    headline_->setFont(headline_font());
+    headline_->setObjectName(QStringLiteral("headline"));
+    headline_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+    evidence_ = new QLabel;
+    evidence_->setObjectName(QStringLiteral("evidence"));
+    evidence_->setTextFormat(Qt::RichText);
+    evidence_->setTextInteractionFlags(Qt::LinksAccessibleByMouse | Qt::LinksAccessibleByKeyboard);
+    evidence_->setWordWrap(true);
+    evidence_->setMinimumHeight(32);
+    evidence_->setAlignment(Qt::AlignTop | Qt::AlignLeft);
+    connect(evidence_, &QLabel::linkActivated, this, [this](const QString& link) { go_to_corner(link.mid(7).toInt()); });
+    text->addWidget(headline_);
+    text->addWidget(evidence_);
+    row->addLayout(text, 1);
+    return top;
+}
+
+QWidget* CompareDesk::build_side() {
+    auto* side = new QWidget;
+    side->setFixedWidth(328);
+    auto* column = new QVBoxLayout(side);
+    column->setContentsMargins(0, 8, 0, 8);
+    column->setSpacing(8);
+
+    auto* tools = new QHBoxLayout;
+    tools->setSpacing(4);
+    auto* axis = new QButtonGroup(this);
+    const auto choice = [&](const QString& label, const QString& hint, QButtonGroup* group) {
+        auto* button = new QPushButton(label);
+        button->setCheckable(true);
+        button->setToolTip(hint);
+        group->addButton(button);
+        return button;
+    };
+    distance_ = choice(tr("Distance"), tr("Laps against the place on track (D switches)"), axis);
+    time_ = choice(tr("Time"), tr("Laps against the time since the line (D switches)"), axis);
+    tools->addWidget(distance_);
+    tools->addWidget(time_);
+    connect(distance_, &QPushButton::clicked, this, [this] { workspace_.focus().set_axis(Axis::distance); });
+    connect(time_, &QPushButton::clicked, this, [this] { workspace_.focus().set_axis(Axis::time); });
+    tools->addStretch();
+    const auto menu_button = [&](const QString& label, const QString& hint) {
+        auto* button = new QToolButton;
+        button->setText(label);
+        button->setToolTip(hint);
+        button->setPopupMode(QToolButton::InstantPopup);
+        button->setMenu(new QMenu(button));
+        tools->addWidget(button);
+        return button->menu();
+    };
+    channels_menu_ = menu_button(tr("Channels"), tr("Which channels have a lane"));
+    marks_menu_ = menu_button(tr("Marks"), tr("Save this range, go back to a saved one"));
+    marks_menu_->setObjectName(QStringLiteral("marks"));
+    connect(channels_menu_, &QMenu::aboutToShow, this, &CompareDesk::fill_channels_menu);
+    connect(marks_menu_, &QMenu::aboutToShow, this, &CompareDesk::fill_marks_menu);
+    column->addLayout(tools);
+
+    auto* map_panel = new QFrame;
+    map_panel->setProperty("role", QStringLiteral("panel"));
+    auto* map_column = new QVBoxLayout(map_panel);
+    map_column->setContentsMargins(4, 4, 4, 4);
+    map_column->setSpacing(2);
+    auto* map_tools = new QHBoxLayout;
+    map_tools->setSpacing(4);
+    auto* views = new QButtonGroup(this);
+    plan_ = choice(tr("Plan"), tr("The whole circuit: where am I"), views);
+    lines_ = choice(tr("Lines"), tr("The lines as driven, in the range"), views);
+    plan_->setChecked(true);
+    connect(plan_, &QPushButton::clicked, this, [this] { map_->set_view(MapCanvas::View::plan); });
+    connect(lines_, &QPushButton::clicked, this, [this] { map_->set_view(MapCanvas::View::lines); });
+    map_tools->addWidget(plan_);
+    map_tools->addWidget(lines_);
+    map_tools->addStretch();
+    const auto zoom_button = [&](const QString& label, const QString& name, auto act) {
+        auto* button = new QToolButton;
+        button->setText(label);
+        button->setToolTip(name);
+        button->setAccessibleName(name);
+        connect(button, &QToolButton::clicked, this, act);
+        map_tools->addWidget(button);
+    };
+    zoom_button(QStringLiteral("+"), tr("Zoom the map in"), [this] { map_->zoom(1.4); });
+    zoom_button(QStringLiteral("−"), tr("Zoom the map out"), [this] { map_->zoom(1 / 1.4); });
+    zoom_button(tr("Fit"), tr("Fit the map"), [this] { map_->fit(); });
+    map_column->addLayout(map_tools);
+    map_column->addWidget(map_, 1);
+    column->addWidget(map_panel, 5);
+
+    auto* scroll = new QScrollArea;
+    scroll->setWidget(values_);
+    scroll->setWidgetResizable(true);
+    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    scroll->setFrameShape(QFrame::NoFrame);
+    auto* value_panel = new QFrame;
+    value_panel->setProperty("role", QStringLiteral("panel"));
+    auto* value_column = new QVBoxLayout(value_panel);
+    value_column->setContentsMargins(2, 2, 2, 2);
+    value_column->addWidget(scroll);
+    column->addWidget(value_panel, 7);
+    return side;
+}
+
+QWidget* CompareDesk::build_empty() {
+    auto* empty = new QWidget;
+    auto* column = new QVBoxLayout(empty);
+    column->setAlignment(Qt::AlignCenter);
+    empty_text_ = new QLabel;
+    empty_text_->setFont(headline_font());
+    empty_text_->setAlignment(Qt::AlignCenter);
+    empty_text_->setWordWrap(true);
+    empty_text_->setMinimumWidth(560);
+    auto* pick = new QPushButton(tr("Compare the best laps of the two latest runs"));
+    pick->setObjectName(QStringLiteral("pick-latest"));
+    pick->setProperty("primary", true);
+    auto* logbook = new QPushButton(tr("Go to the Logbook"));
+    connect(pick, &QPushButton::clicked, this, [this] {
+        const auto runs = workspace_.library().runs();
+        std::vector<RunId> with_laps;
+        for (const RunRow& run : runs) {
+            const auto laps = workspace_.library().laps(run.id);
+            if (best_lap(laps) != nullptr) with_laps.push_back(run.id);
+        }
+        if (with_laps.empty()) {
+            workspace_.tell(tr("No run has a flying lap yet. Import files in the Logbook, and learn their track."));
+            return;
+        }
+        for (std::size_t i = with_laps.size() > 1 ? with_laps.size() - 2 : 0; i < with_laps.size(); ++i) workspace_.pick_best(with_laps[i]);
+    });
+    connect(logbook, &QPushButton::clicked, this, [this] { Q_EMIT workspace_.desk_asked(QStringLiteral("logbook")); });
+    auto* buttons = new QHBoxLayout;
+    buttons->addStretch();
+    buttons->addWidget(pick);
+    buttons->addWidget(logbook);
+    buttons->addStretch();
+    column->addWidget(empty_text_);
+    column->addSpacing(12);
+    column->addLayout(buttons);
+    return empty;
+}
+
+void CompareDesk::refresh() {
+    const ComparedLaps& laps = workspace_.comparison().laps();
+    const FocusState& state = workspace_.focus().state();
+    distance_->setChecked(state.axis == Axis::distance);
+    time_->setChecked(state.axis == Axis::time);
+    stack_->setCurrentIndex(laps.empty() ? 1 : 0);
+    if (laps.empty()) {
+        empty_text_->setText(workspace_.comparison().busy() ? tr("Aligning laps …") : tr("No laps are picked yet."));
+        return;
+    }
+    if (laps.laps.size() == 1) {
+        headline_->setText(tr("A is %1, %2.").arg(lap_name(laps.baseline()), lap_time(laps.baseline().lap.time_s())));
+        evidence_->setText(tr("Pick a second lap in the Logbook, or with + above, to see where the time is."));
+        return;
+    }
+    const int slot = std::clamp(state.active_slot, 1, static_cast<int>(laps.laps.size()) - 1);
+    headline_->setText(headline(laps, slot));
+    headline_->setToolTip(headline_->text());
+    QStringList parts;
+    for (const ZoneDifference* zone : largest_zones(laps.laps[static_cast<std::size_t>(slot)], 3)) {
+        const QString words = evidence(*zone);
+        parts << QStringLiteral("<a href=\"corner:%1\" style=\"color:%2; text-decoration:none\"><b>%3 %4</b></a>%5")
+                     .arg(zone->zone.corner.number)
+                     .arg(theme().accent.name(), zone_name(*zone), signed_number(zone->loss_s, 3), words.isEmpty() ? QString() : QStringLiteral(": ") + words);
+    }
+    evidence_->setText(parts.isEmpty() ? tr("No corner stands out.") : parts.join(QStringLiteral(" &nbsp;·&nbsp; ")));
+}
+
+void CompareDesk::go_to_corner(int number) {
+    const ComparedLaps& laps = workspace_.comparison().laps();
+    if (laps.empty()) return;
+    for (const Corner& corner : laps.track().corners) {
+        if (corner.number != number) continue;
+        workspace_.focus().set_range(view_of_corner(laps.track(), corner));
+        workspace_.focus().set_cursor(corner.apex_m);
+    }
+}
+
+void CompareDesk::step_corner(int step) {
+    const ComparedLaps& laps = workspace_.comparison().laps();
+    if (laps.empty() || laps.track().corners.empty()) return;
+    const auto& corners = laps.track().corners;
+    const Interval range = workspace_.comparison().range_m();
+    const bool whole = range.length() > laps.length_m() - 1;
+    const double middle = whole ? (step > 0 ? -1 : laps.length_m() + 1) : workspace_.focus().state().cursor_m;
+    const Corner* target = nullptr;
+    for (const Corner& corner : corners) {
+        if (step > 0 && corner.apex_m > middle + 1 && target == nullptr) target = &corner;
+        if (step < 0 && corner.apex_m < middle - 1) target = &corner;
+    }
+    if (target == nullptr) target = step > 0 ? &corners.front() : &corners.back();
+    go_to_corner(target->number);
+}
+
+void CompareDesk::step_cursor(double pixels) {
+    if (workspace_.comparison().laps().empty()) return;
+    const Interval range = workspace_.comparison().range_m();
+    const double metres = pixels * range.length() / canvas_->plot_area().width();
+    workspace_.focus().set_cursor(Interval{0, workspace_.comparison().laps().length_m()}.clamp(workspace_.focus().state().cursor_m + metres));
+}
+
+void CompareDesk::toggle_axis() {
+    auto& focus = workspace_.focus();
+    focus.set_axis(focus.state().axis == Axis::distance ? Axis::time : Axis::distance);
+}
+
+void CompareDesk::fill_channels_menu() {
+    channels_menu_->clear();
+    const ComparedLaps& laps = workspace_.comparison().laps();
+    const auto add = [&](const std::string& quantity) {
+        QAction* action = channels_menu_->addAction(shown(quantity).label);
+        action->setCheckable(true);
+        const auto& lanes = canvas_->lanes();
+        const bool present = std::any_of(lanes.begin(), lanes.end(), [&](const Lane& lane) { return lane.quantity == quantity; });
+        action->setChecked(present);
+        connect(action, &QAction::triggered, this, [this, quantity, present] {
+            auto next = canvas_->lanes();
+            if (present && next.size() > 1) std::erase_if(next, [&](const Lane& lane) { return lane.quantity == quantity; });
+            else if (!present) next.push_back({quantity, 0.9});
+            canvas_->set_lanes(std::move(next));
+        });
+    };
+    add("gap");
+    for (const Quantity& quantity : all_quantities()) {
+        if (quantity.id == "time" || quantity.id == "latitude" || quantity.id == "longitude" || quantity.id == "lap_count") continue;
+        const bool logged = std::any_of(laps.laps.begin(), laps.laps.end(), [&](const ComparedLap& lap) { return lap.lap.recording->find(quantity.id) != nullptr; });
+        if (logged) add(std::string(quantity.id));
+    }
+}
+
+void CompareDesk::fill_marks_menu() {
+    marks_menu_->clear();
+    const ComparedLaps& laps = workspace_.comparison().laps();
+    if (laps.empty()) return;
+    const TrackId track = laps.baseline().run->row.track;
+    const Interval range = workspace_.comparison().range_m();
+    QAction* save = marks_menu_->addAction(tr("Save this range (%1–%2 m) …").arg(range.begin, 0, 'f', 0).arg(range.end, 0, 'f', 0));
+    connect(save, &QAction::triggered, this, [this, track, range] {
+        bool fine = false;
+        const QString name = QInputDialog::getText(this, tr("Save range as mark"), tr("Name of the mark"), QLineEdit::Normal,
+                                                   tr("Range %1–%2 m").arg(range.begin, 0, 'f', 0).arg(range.end, 0, 'f', 0), &fine);
+        if (!fine || name.trimmed().isEmpty()) return;
+        auto id = std::make_shared<MarkId>();
+        workspace_.edit(tr("save mark %1").arg(name),
+                        [this, track, range, name, id]() -> Result<void> {
+                            const auto added = workspace_.library().add_mark(track, name.trimmed().toStdString(), range);
+                            if (!added) return pass_on(added.error());
+                            *id = *added;
+                            return {};
+                        },
+                        [this, id] { return workspace_.library().remove_mark(*id); });
+    });
+    const auto marks = workspace_.library().marks(track);
+    if (marks.empty()) return;
+    marks_menu_->addSeparator();
+    auto* remove_menu = new QMenu(tr("Remove"), marks_menu_);
+    for (const Mark& mark : marks) {
+        const QString name = QString::fromStdString(mark.name);
+        connect(marks_menu_->addAction(name), &QAction::triggered, this, [this, mark] {
+            workspace_.focus().set_range(mark.range_m);
+            workspace_.focus().set_cursor(mark.range_m.clamp(workspace_.focus().state().cursor_m));
+        });
+        connect(remove_menu->addAction(name), &QAction::triggered, this, [this, mark] {
+            auto id = std::make_shared<MarkId>(mark.id);
+            workspace_.edit(tr("remove mark %1").arg(QString::fromStdString(mark.name)), [this, id] { return workspace_.library().remove_mark(*id); },
+                            [this, id, mark]() -> Result<void> {
+                                const auto added = workspace_.library().add_mark(mark.track, mark.name, mark.range_m);
+                                if (!added) return pass_on(added.error());
+                                *id = *added;
+                                return {};
+                            });
+        });
+    }
+    marks_menu_->addMenu(remove_menu);
+}
+
+void CompareDesk::flip_sign(const std::string& quantity) {
+    const ComparedLaps& laps = workspace_.comparison().laps();
+    if (laps.empty()) return;
+    const int slot = std::clamp(workspace_.focus().state().active_slot, 0, static_cast<int>(laps.laps.size()) - 1);
+    const RunId run = laps.laps[static_cast<std::size_t>(slot)].run->row.id;
+    const auto flipped = workspace_.library().flipped_quantities(run);
+    const bool now = std::find(flipped.begin(), flipped.end(), quantity) != flipped.end();
+    workspace_.edit(tr("turn the sign of %1 round").arg(shown(quantity).label),
+                    [this, run, quantity, now] { return workspace_.library().set_flipped(run, quantity, !now); },
+                    [this, run, quantity, now] { return workspace_.library().set_flipped(run, quantity, now); });
+}
+
+void CompareDesk::save_lanes() {
+    std::string text;
+    for (const Lane& lane : canvas_->lanes()) text += lane.quantity + " " + std::to_string(lane.weight) + "\n";
+    if (const auto saved = workspace_.library().set_setting("compare.lanes", text); !saved) workspace_.tell(saved.error());
+}
+
+void CompareDesk::restore_lanes() {
+    std::vector<Lane> lanes;
+    const QString text = QString::fromStdString(workspace_.library().setting("compare.lanes"));
+    for (const QString& line : text.split(u'\n', Qt::SkipEmptyParts)) {
+        const QStringList parts = line.split(u' ');
+        const double weight = parts.value(1).toDouble();
+        if (weight > 0 && weight < 100) lanes.push_back({parts[0].toStdString(), weight});
+    }
+    canvas_->set_lanes(lanes.empty() ? first_lanes : lanes);
+}
+
+}  // namespace rendak::app

@@ -1,0 +1,60 @@
+#pragma once
+
+#include <QWidget>
+
+#include "app/desks/compare/value_panel.h"
+#include "app/plot/map_canvas.h"
+#include "app/plot/phase_bar.h"
+#include "app/plot/shape_strip.h"
+#include "app/plot/trace_canvas.h"
+#include "app/workspace/workspace.h"
+
+class QLabel;
+class QMenu;
+class QPushButton;
+class QStackedLayout;
+class QToolButton;
+
+namespace rendak::app {
+
+/// Two to eight laps on traces and the map: where is the time.
+class CompareDesk : public QWidget {
+    Q_OBJECT
+  public:
+    explicit CompareDesk(Workspace& workspace, QWidget* parent = nullptr);
+
+    [[nodiscard]] TraceCanvas& canvas() { return *canvas_; }
+    [[nodiscard]] MapCanvas& map() { return *map_; }
+    [[nodiscard]] ShapeStrip& strip() { return *strip_; }
+    [[nodiscard]] ValuePanel& values() { return *values_; }
+
+    void step_corner(int step);
+    void step_cursor(double pixels);
+    void toggle_axis();
+
+  private:
+    QWidget* build_top();
+    QWidget* build_side();
+    QWidget* build_empty();
+    void refresh();
+    void fill_channels_menu();
+    void fill_marks_menu();
+    void go_to_corner(int number);
+    void flip_sign(const std::string& quantity);
+    void save_lanes();
+    void restore_lanes();
+
+    Workspace& workspace_;
+    QStackedLayout* stack_;
+    QLabel *headline_, *evidence_, *empty_text_;
+    QPushButton *distance_, *time_;
+    QPushButton *plan_, *lines_;
+    QMenu *channels_menu_, *marks_menu_;
+    TraceCanvas* canvas_;
+    ShapeStrip* strip_;
+    PhaseBar* phases_;
+    MapCanvas* map_;
+    ValuePanel* values_;
+};
+
+}  // namespace rendak::app

@@ -1,0 +1,45 @@
+#pragma once
+
+#include <QWidget>
+
+#include "app/focus/comparison.h"
+
+namespace rendak::app {
+
+/// Per quantity and lap: the value at the cursor, the difference to A, and low, mean and high in the range. A click on a
+/// low or a high puts the cursor there.
+class ValuePanel : public QWidget {
+    Q_OBJECT
+  public:
+    ValuePanel(Focus& focus, Comparison& comparison, QWidget* parent = nullptr);
+    void set_quantities(std::vector<std::string> quantities);
+    [[nodiscard]] QSize sizeHint() const override;
+    [[nodiscard]] QSize minimumSizeHint() const override { return {300, 120}; }
+
+    /// What stands in a cell, for tests and for reading aloud: columns value, difference, low, mean, high.
+    enum class Cell { value, difference, low, mean, high };
+    [[nodiscard]] QString text(const std::string& quantity, int slot, Cell cell) const;
+    [[nodiscard]] QRect cell_area(const std::string& quantity, int slot, Cell cell) const;
+
+  protected:
+    void paintEvent(QPaintEvent* event) override;
+    void mouseReleaseEvent(QMouseEvent* event) override;
+    void mouseMoveEvent(QMouseEvent* event) override;
+
+  private:
+    struct Row {
+        std::string quantity;
+        int slot;  ///< -1: the quantity's heading
+    };
+    [[nodiscard]] std::vector<Row> rows() const;
+    [[nodiscard]] const RangeFigures& figures(const std::string& quantity, int slot) const;
+    [[nodiscard]] bool jump_at(QPoint at, double* place) const;
+    void forget_figures();
+
+    Focus& focus_;
+    Comparison& comparison_;
+    std::vector<std::string> quantities_;
+    mutable std::map<std::pair<std::string, int>, RangeFigures> figures_;
+};
+
+}  // namespace rendak::app

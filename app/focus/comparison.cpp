@@ -1,0 +1,160 @@
+#include "app/focus/comparison.h"
+
+#include <algorithm>
+
+namespace rendak::app {
+namespace {
+
+struct Prepared {
+    ComparedLaps compared;
+    std::map<RunId, std::shared_ptr<const RunData>> opened;
+};
+
+Prepared prepare(const std::filesystem::path& folder, const std::vector<LapRef>& wanted, bool fastest_is_a,
+                 std::map<RunId, std::shared_ptr<const RunData>> opened, const JobContext& job) {
+    Prepared out;
+    out.compared.wanted = wanted;
+    const auto problem = [&](LapRef ref, const Error& error) {
+        out.compared.problems.push_back(QStringLiteral("Run %1, lap %2: %3").arg(ref.run.value).arg(ref.lap).arg(QString::fromStdString(error.message)));
+    };
+    std::unique_ptr<Library> library;
+    for (std::size_t i = 0; i < wanted.size() && !job.stopped(); ++i) {
+        const LapRef ref = wanted[i];
+        auto& run = opened[ref.run];
+        if (run == nullptr) {
+            if (library == nullptr) {
+                auto fresh = Library::open(folder, Library::Open::existing);
+                if (!fresh) {
+                    problem(ref, fresh.error());
+                    continue;
+                }
+                library = std::move(*fresh);
+            }
+            auto loaded = load_run(*library, ref.run);
+            if (!loaded) {
+                problem(ref, loaded.error());
+                continue;
+            }
+            run = *loaded;
+        }
+        auto lap = prepare_lap(*run, ref.lap);
+        if (!lap) {
+            problem(ref, lap.error());
+            continue;
+        }
+        if (!out.compared.laps.empty() && run->row.track != out.compared.baseline().run->row.track) {
+            problem(ref, Error{ErrorCode::bad_input, "driven on another track than the baseline (" + run->row.track_name + ").", ""});
+            continue;
+        }
+        out.compared.laps.push_back({run, std::move(*lap), {}, {}});
+        job.report(static_cast<double>(i + 1) / static_cast<double>(wanted.size()));
+    }
+    auto& laps = out.compared.laps;
+    if (fastest_is_a && laps.size() > 1) {
+        const auto fastest = std::min_element(laps.begin(), laps.end(), [](const auto& a, const auto& b) { return a.lap.time_s() < b.lap.time_s(); });
+        std::rotate(laps.begin(), fastest, fastest + 1);
+    }
+    for (std::size_t i = 0; i < laps.size(); ++i) {
+        laps[i].gap = gap_between(laps.front().lap.map, laps[i].lap.map);
+        if (i > 0) laps[i].differences = differences_by_zone(laps.front().lap, laps[i].lap, laps[i].gap);
+    }
+    if (!laps.empty()) out.compared.phases = phases_of(laps.front().lap);
+    out.opened = std::move(opened);
+    return out;
+}
+
+}  // namespace
+
+Comparison::Comparison(std::filesystem::path library_folder, Focus& focus, Jobs& jobs, QObject* parent)
+    : QObject(parent), folder_(std::move(library_folder)), focus_(focus), jobs_(jobs) {
+    connect(&focus_, &Focus::laps_changed, this, &Comparison::start);
+    connect(&focus_, &Focus::axis_changed, this, [this] {
+        traces_.clear();
+        Q_EMIT changed();
+    });
+}
+
+void Comparison::reload() {
+    opened_.clear();
+    laps_ = std::make_shared<ComparedLaps>();
+    start();
+}
+
+void Comparison::start() {
+    const auto wanted = focus_.state().laps;
+    const bool fastest_is_a = focus_.state().fastest_is_a;
+    const int revision = ++revision_;
+    if (laps_->wanted == wanted && fastest_is_a == sorted_ && !busy_) {
+        Q_EMIT changed();  // only the active slot moved
+        return;
+    }
+    busy_ = true;
+    sorted_ = fastest_is_a;
+    jobs_.run<Prepared>(
+        QStringLiteral("Aligning laps"),
+        [folder = folder_, wanted, fastest_is_a, opened = opened_](const JobContext& job) -> Result<Prepared> {
+            return prepare(folder, wanted, fastest_is_a, opened, job);
+        },
+        [this, revision](Result<Prepared> result) {
+            if (revision != revision_) return;  // a newer choice is under way
+            busy_ = false;
+            opened_ = std::move(result->opened);
+            // Keep what is picked in memory, and nothing else.
+            std::erase_if(opened_, [&](const auto& entry) {
+                return std::none_of(result->compared.wanted.begin(), result->compared.wanted.end(),
+                                    [&](LapRef ref) { return ref.run == entry.first; });
+            });
+            laps_ = std::make_shared<const ComparedLaps>(std::move(result->compared));
+            traces_.clear();
+            // The focus shows the order in force (fastest first) and drops laps that cannot be compared.
+            FocusState state = focus_.state();
+            state.laps.clear();
+            for (const ComparedLap& lap : laps_->laps) state.laps.push_back(lap.lap.ref);
+            auto settled = std::make_shared<ComparedLaps>(*laps_);
+            settled->wanted = state.laps;
+            laps_ = settled;
+            if (state.laps != focus_.state().laps) focus_.set_state(state);
+            else Q_EMIT changed();
+        });
+}
+
+Interval Comparison::range_m() const {
+    if (laps_->empty()) return {0, 1};
+    const Interval whole{0, laps_->length_m()};
+    const Interval range = focus_.state().range_m;
+    if (range.length() < 1) return whole;
+    return moved_inside(range, whole);
+}
+
+const Trace& Comparison::trace(int slot, const std::string& quantity) const {
+    const auto key = std::pair(slot, quantity);
+    const auto found = traces_.find(key);
+    if (found != traces_.end()) return found->second;
+    const ComparedLap& lap = laps_->laps[static_cast<std::size_t>(slot)];
+    const Axis axis = focus_.state().axis;
+    return traces_[key] = quantity == "gap" ? trace_of(lap.gap, lap.lap, axis) : trace_of(lap.lap, quantity, axis);
+}
+
+double Comparison::x_of(int slot, double distance_m) const {
+    if (focus_.state().axis == Axis::distance) return distance_m;
+    const LapMap& map = laps_->laps[static_cast<std::size_t>(slot)].lap.map;
+    return map.time_at(distance_m) - map.start_s();
+}
+
+double Comparison::distance_of(int slot, double x) const {
+    if (focus_.state().axis == Axis::distance) return x;
+    const LapMap& map = laps_->laps[static_cast<std::size_t>(slot)].lap.map;
+    return map.distance_at(x + map.start_s());
+}
+
+double Comparison::cursor_distance(int slot) const {
+    return distance_of(slot, x_of(0, focus_.state().cursor_m));
+}
+
+double Comparison::value_at_cursor(int slot, const std::string& quantity) const {
+    const ComparedLap& lap = laps_->laps[static_cast<std::size_t>(slot)];
+    const double distance = cursor_distance(slot);
+    return quantity == "gap" ? lap.gap.at(distance) : lap.lap.value_at(quantity, distance);
+}
+
+}  // namespace rendak::app

@@ -1,0 +1,74 @@
+#pragma once
+
+#include <QObject>
+#include <map>
+#include <memory>
+
+#include "app/focus/focus.h"
+#include "app/jobs/jobs.h"
+#include "core/analysis/pedals.h"
+#include "core/analysis/where.h"
+#include "core/intake/run_data.h"
+
+namespace rendak::app {
+
+/// One picked lap with what is derived from it and the baseline.
+struct ComparedLap {
+    std::shared_ptr<const RunData> run;
+    PreparedLap lap;
+    GapCurve gap;                              ///< to the baseline; all zero for the baseline itself
+    std::vector<ZoneDifference> differences;   ///< empty for the baseline
+};
+
+/// The picked laps, aligned and ready to draw. Plain and immutable once published.
+struct ComparedLaps {
+    std::vector<LapRef> wanted;  ///< the picks this was made from
+    std::vector<ComparedLap> laps;
+    std::vector<PhaseSpan> phases;  ///< of the baseline
+    std::vector<QString> problems;  ///< laps that could not be compared, and why
+
+    [[nodiscard]] bool empty() const { return laps.empty(); }
+    [[nodiscard]] const ComparedLap& baseline() const { return laps.front(); }
+    [[nodiscard]] const Track& track() const { return *laps.front().lap.track; }
+    [[nodiscard]] double length_m() const { return track().length_m; }
+};
+
+/// Follows the focus: whenever the picked laps change it opens and aligns them on a worker.
+class Comparison : public QObject {
+    Q_OBJECT
+  public:
+    Comparison(std::filesystem::path library_folder, Focus& focus, Jobs& jobs, QObject* parent = nullptr);
+
+    [[nodiscard]] const ComparedLaps& laps() const { return *laps_; }
+    /// The range in force: the focus's, or the whole lap.
+    [[nodiscard]] Interval range_m() const;
+    /// Curve of a quantity ("gap" included) of a slot, on the focus's axis; cached.
+    [[nodiscard]] const Trace& trace(int slot, const std::string& quantity) const;
+    /// Track distance <-> position on the x axis in force, for a slot.
+    [[nodiscard]] double x_of(int slot, double distance_m) const;
+    [[nodiscard]] double distance_of(int slot, double x) const;
+    /// Value of a quantity of a slot at the cursor.
+    [[nodiscard]] double value_at_cursor(int slot, const std::string& quantity) const;
+    /// Where a slot's car is when the cursor stands on the baseline: same place, or on the time axis same moment.
+    [[nodiscard]] double cursor_distance(int slot) const;
+    /// Forgets opened runs (their laps or corrections changed) and compares again.
+    void reload();
+    [[nodiscard]] bool busy() const { return busy_; }
+
+  Q_SIGNALS:
+    void changed();
+
+  private:
+    void start();
+    std::filesystem::path folder_;
+    Focus& focus_;
+    Jobs& jobs_;
+    std::shared_ptr<const ComparedLaps> laps_ = std::make_shared<ComparedLaps>();
+    std::map<RunId, std::shared_ptr<const RunData>> opened_;
+    mutable std::map<std::pair<int, std::string>, Trace> traces_;
+    int revision_ = 0;
+    bool busy_ = false;
+    bool sorted_ = false;  ///< the shown laps were put in order with the fastest first
+};
+
+}  // namespace rendak::app

@@ -1,0 +1,103 @@
+#include "app/focus/focus.h"
+
+#include <algorithm>
+
+namespace rendak::app {
+
+int Focus::slot_of(LapRef lap) const {
+    const auto found = std::find(state_.laps.begin(), state_.laps.end(), lap);
+    return found == state_.laps.end() ? -1 : static_cast<int>(found - state_.laps.begin());
+}
+
+void Focus::set_state(const FocusState& state) {
+    const FocusState before = state_;
+    state_ = state;
+    const int last = static_cast<int>(state_.laps.size()) - 1;
+    state_.active_slot = std::clamp(state_.active_slot, 0, std::max(0, last));
+    if (before.laps != state_.laps || before.active_slot != state_.active_slot || before.fastest_is_a != state_.fastest_is_a) {
+        Q_EMIT laps_changed();
+    }
+    if (before.range_m != state_.range_m) Q_EMIT range_changed();
+    if (before.cursor_m != state_.cursor_m) Q_EMIT cursor_changed();
+    if (before.axis != state_.axis) Q_EMIT axis_changed();
+}
+
+void Focus::add_lap(LapRef lap) {
+    FocusState next = state_;
+    const int known = slot_of(lap);
+    if (known >= 0) {
+        next.active_slot = known;
+    } else if (next.laps.size() < most_laps) {
+        next.laps.push_back(lap);
+        next.active_slot = static_cast<int>(next.laps.size()) - 1;
+    } else {
+        next.laps.back() = lap;
+        next.active_slot = most_laps - 1;
+    }
+    set_state(next);
+}
+
+void Focus::remove_slot(int slot) {
+    if (slot < 0 || slot >= static_cast<int>(state_.laps.size())) return;
+    FocusState next = state_;
+    next.laps.erase(next.laps.begin() + slot);
+    if (next.active_slot >= slot && next.active_slot > 0) --next.active_slot;
+    if (next.active_slot == 0 && next.laps.size() > 1) next.active_slot = 1;
+    set_state(next);
+}
+
+void Focus::replace_slot(int slot, LapRef lap) {
+    if (slot < 0 || slot >= static_cast<int>(state_.laps.size()) || slot_of(lap) >= 0) return;
+    FocusState next = state_;
+    next.laps[static_cast<std::size_t>(slot)] = lap;
+    next.active_slot = slot;
+    set_state(next);
+}
+
+void Focus::make_baseline(int slot) {
+    if (slot <= 0 || slot >= static_cast<int>(state_.laps.size())) return;
+    FocusState next = state_;
+    std::swap(next.laps[0], next.laps[static_cast<std::size_t>(slot)]);
+    next.active_slot = slot;
+    next.fastest_is_a = false;  // chosen by hand: it stays
+    set_state(next);
+}
+
+void Focus::clear_laps() {
+    FocusState next = state_;
+    next.laps.clear();
+    next.active_slot = 0;
+    set_state(next);
+}
+
+void Focus::set_active_slot(int slot) {
+    FocusState next = state_;
+    next.active_slot = slot;
+    set_state(next);
+}
+
+void Focus::set_fastest_is_a(bool on) {
+    FocusState next = state_;
+    next.fastest_is_a = on;
+    set_state(next);
+}
+
+void Focus::set_range(Interval range_m) {
+    FocusState next = state_;
+    next.range_m = range_m;
+    set_state(next);
+}
+
+void Focus::set_cursor(double cursor_m) {
+    FocusState next = state_;
+    next.cursor_m = cursor_m;
+    set_state(next);
+}
+
+void Focus::set_axis(Axis axis) {
+    FocusState next = state_;
+    next.axis = axis;
+    set_state(next);
+}
+
+}  // namespace rendak::app

@@ -1,0 +1,43 @@
+#pragma once
+
+#include <QObject>
+
+#include "app/focus/focus_state.h"
+
+namespace rendak::app {
+
+/// The one shared selection. It compares first, stores the whole state, then tells who listens. Given to desks by
+/// their constructors.
+class Focus : public QObject {
+    Q_OBJECT
+  public:
+    using QObject::QObject;
+    [[nodiscard]] const FocusState& state() const { return state_; }
+    [[nodiscard]] int slot_of(LapRef lap) const;
+
+    void set_state(const FocusState& state);
+    /// Puts a lap into the next free slot (the last one when all eight are taken). A lap that is in already stays.
+    void add_lap(LapRef lap);
+    void remove_slot(int slot);
+    void replace_slot(int slot, LapRef lap);
+    /// Makes a slot's lap the baseline; the former baseline takes its slot.
+    void make_baseline(int slot);
+    void clear_laps();
+    void set_active_slot(int slot);
+    void set_fastest_is_a(bool on);
+
+    void set_range(Interval range_m);
+    void set_cursor(double cursor_m);
+    void set_axis(Axis axis);
+
+  Q_SIGNALS:
+    void laps_changed();
+    void range_changed();
+    void cursor_changed();
+    void axis_changed();
+
+  private:
+    FocusState state_;
+};
+
+}  // namespace rendak::app

@@ -1,0 +1,36 @@
+#include "app/focus/focus_state.h"
+
+#include <nlohmann/json.hpp>
+
+namespace rendak::app {
+
+std::string focus_to_json(const FocusState& state) {
+    nlohmann::ordered_json out;
+    out["laps"] = nlohmann::json::array();
+    for (const LapRef lap : state.laps) out["laps"].push_back({lap.run.value, lap.lap});
+    out["active_slot"] = state.active_slot;
+    out["fastest_is_a"] = state.fastest_is_a;
+    out["range_m"] = {state.range_m.begin, state.range_m.end};
+    out["cursor_m"] = state.cursor_m;
+    out["axis"] = state.axis == Axis::time ? "time" : "distance";
+    return out.dump();
+}
+
+std::optional<FocusState> focus_from_json(const std::string& text) {
+    try {
+        const auto in = nlohmann::json::parse(text);
+        FocusState state;
+        for (const auto& lap : in.at("laps")) state.laps.push_back({{lap.at(0).get<std::int64_t>()}, lap.at(1).get<int>()});
+        if (state.laps.size() > most_laps) state.laps.resize(most_laps);
+        state.active_slot = in.at("active_slot").get<int>();
+        state.fastest_is_a = in.at("fastest_is_a").get<bool>();
+        state.range_m = {in.at("range_m").at(0).get<double>(), in.at("range_m").at(1).get<double>()};
+        state.cursor_m = in.at("cursor_m").get<double>();
+        state.axis = in.at("axis") == "time" ? Axis::time : Axis::distance;
+        return state;
+    } catch (const nlohmann::json::exception&) {
+        return std::nullopt;  // written by another version: start afresh
+    }
+}
+
+}  // namespace rendak::app

@@ -1,0 +1,29 @@
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "core/base/ids.h"
+#include "core/base/interval.h"
+#include "core/laps/trace.h"
+
+namespace rendak::app {
+
+inline constexpr int most_laps = 8;
+
+/// What all desks look at, in core's terms. Slot 0 is A, the baseline.
+struct FocusState {
+    std::vector<LapRef> laps;
+    int active_slot = 0;        ///< the lap that brackets step and the headline speaks of
+    bool fastest_is_a = false;  ///< the fastest picked lap becomes A by itself
+    Interval range_m;           ///< of track; empty = the whole lap
+    double cursor_m = 0;
+    Axis axis = Axis::distance;
+    bool operator==(const FocusState&) const = default;
+};
+
+[[nodiscard]] std::string focus_to_json(const FocusState& state);
+[[nodiscard]] std::optional<FocusState> focus_from_json(const std::string& text);
+
+}  // namespace rendak::app

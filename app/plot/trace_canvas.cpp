@@ -1,0 +1,426 @@
+#include "app/plot/trace_canvas.h"
+
+#include <QAction>
+#include <QContextMenuEvent>
+#include <QMenu>
+#include <QMouseEvent>
+#include <QPainter>
+#include <cmath>
+
+#include "app/plot/ticks.h"
+#include "app/text/shown.h"
+#include "app/theme/theme.h"
+
+namespace rendak::app {
+namespace {
+
+constexpr int grab_px = 5;
+constexpr double closest_m = 20;
+
+}  // namespace
+
+TraceCanvas::TraceCanvas(Focus& focus, Comparison& comparison, QWidget* parent)
+    : QWidget(parent), focus_(focus), comparison_(comparison) {
+    setAttribute(Qt::WA_OpaquePaintEvent);
+    setMouseTracking(true);
+    setFocusPolicy(Qt::StrongFocus);
+    setAccessibleName(tr("Traces of the picked laps"));
+    setMinimumHeight(160);
+    connect(&comparison_, &Comparison::changed, this, &TraceCanvas::invalidate);
+    connect(&focus_, &Focus::range_changed, this, &TraceCanvas::invalidate);
+    connect(&focus_, &Focus::cursor_changed, this, qOverload<>(&QWidget::update));
+}
+
+void TraceCanvas::set_lanes(std::vector<Lane> lanes) {
+    lanes_ = std::move(lanes);
+    invalidate();
+    Q_EMIT lanes_changed();
+}
+
+void TraceCanvas::invalidate() {
+    values_.clear();
+    dirty_ = true;
+    update();
+}
+
+QRect TraceCanvas::plot_area() const {
+    return QRect(label_width, 0, std::max(10, width() - label_width - 6), std::max(10, height() - axis_height));
+}
+
+QRect TraceCanvas::lane_area(std::size_t lane) const {
+    const QRect plot = plot_area();
+    double total = 0, before = 0;
+    for (std::size_t i = 0; i < lanes_.size(); ++i) {
+        if (i < lane) before += lanes_[i].weight;
+        total += lanes_[i].weight;
+    }
+    const int top = plot.top() + static_cast<int>(std::lround(plot.height() * before / total));
+    const int bottom = plot.top() + static_cast<int>(std::lround(plot.height() * (before + lanes_[lane].weight) / total));
+    return QRect(plot.left(), top, plot.width(), bottom - top);
+}
+
+Scale TraceCanvas::x_scale() const {
+    const QRect plot = plot_area();
+    const Interval range = comparison_.range_m();
+    if (comparison_.laps().empty()) return {range, double(plot.left()), double(plot.right() + 1)};
+    return {{comparison_.x_of(0, range.begin), comparison_.x_of(0, range.end)}, double(plot.left()), double(plot.right() + 1)};
+}
+
+Interval TraceCanvas::lane_values(std::size_t lane) const {
+    // A pass over all samples: done once a change, not once a cursor move.
+    values_.resize(lanes_.size());
+    if (!values_[lane]) values_[lane] = fitted_values(lane);
+    return *values_[lane];
+}
+
+Interval TraceCanvas::fitted_values(std::size_t lane) const {
+    const Shown how = shown(lanes_[lane].quantity);
+    Interval all{0, 0};
+    bool first = true;
+    for (std::size_t slot = 0; slot < comparison_.laps().laps.size(); ++slot) {
+        const Trace& trace = comparison_.trace(static_cast<int>(slot), lanes_[lane].quantity);
+        if (trace.x.empty()) continue;
+        const Interval si = trace.limits();
+        Interval own{how.from_si(si.begin), how.from_si(si.end)};
+        all = first ? own : Interval{std::min(all.begin, own.begin), std::max(all.end, own.end)};
+        first = false;
+    }
+    if (lanes_[lane].quantity == "gap") all = {std::min(all.begin, -0.02), std::max(all.end, 0.02)};
+    return with_margin(all);
+}
+
+void TraceCanvas::redraw() {
+    const double ratio = devicePixelRatioF();
+    const QSize size = (QSizeF(this->size()) * ratio).toSize();
+    if (image_.size() != size) image_ = QImage(size, QImage::Format_RGB32);
+    image_.setDevicePixelRatio(ratio);
+    image_.fill(theme().panel.rgb());
+    {
+        QPainter painter(&image_);
+        painter.fillRect(QRect(0, 0, label_width, height()), theme().paper);
+        painter.fillRect(QRect(0, height() - axis_height, width(), axis_height), theme().paper);
+        if (!comparison_.laps().empty()) {
+            for (std::size_t lane = 0; lane < lanes_.size(); ++lane) draw_lane(painter, lane);
+        }
+    }
+    if (!comparison_.laps().empty()) {
+        const Scale x = x_scale();
+        const Scale x_px{x.values, x.first * ratio, x.last * ratio};
+        for (std::size_t lane = 0; lane < lanes_.size(); ++lane) {
+            const QRect area = lane_area(lane);
+            const Shown how = shown(lanes_[lane].quantity);
+            const Scale y_px{lane_values(lane), (area.bottom() - 1) * ratio, (area.top() + 2) * ratio};
+            const QRect area_px(QPointF(area.left() * ratio, (area.top() + 1) * ratio).toPoint(),
+                                QSizeF(area.width() * ratio, (area.height() - 2) * ratio).toSize());
+            const auto laps = comparison_.laps().laps.size();
+            // The baseline is drawn last, on top; in the gap lane it is the zero line.
+            for (std::size_t k = laps; k-- > 0;) {
+                if (lanes_[lane].quantity == "gap" && k == 0) continue;
+                const Trace& trace = comparison_.trace(static_cast<int>(k), lanes_[lane].quantity);
+                TraceStyle style{theme().lap(static_cast<int>(k)).rgb(), lap_trace_width_px * ratio, 1 / how.factor, -how.offset / how.factor, area_px};
+                raster_.draw(image_, trace, x_px, y_px, style);
+            }
+        }
+    }
+    dirty_ = false;
+    ++redraws_;
+}
+
+void TraceCanvas::draw_lane(QPainter& painter, std::size_t lane) const {
+    const Theme& t = theme();
+    const QRect area = lane_area(lane);
+    const Shown how = shown(lanes_[lane].quantity);
+    const Scale y{lane_values(lane), double(area.bottom() - 1), double(area.top() + 2)};
+    const bool logged = std::any_of(comparison_.laps().laps.begin(), comparison_.laps().laps.end(), [&, slot = 0](const auto&) mutable {
+        return !comparison_.trace(slot++, lanes_[lane].quantity).x.empty();
+    });
+
+    painter.setPen(t.rule);
+    painter.drawLine(0, area.bottom(), width(), area.bottom());
+    painter.setFont(body_font(true));
+    painter.setPen(t.ink);
+    painter.drawText(QRect(8, area.top() + 5, label_width - 12, 14), Qt::AlignLeft | Qt::AlignVCenter, how.label);
+    painter.setFont(small_font());
+    painter.setPen(t.mute);
+    int text_y = area.top() + 20;
+    if (!how.unit.isEmpty()) {
+        painter.drawText(QRect(8, text_y, 40, 13), Qt::AlignLeft | Qt::AlignVCenter, how.unit);
+        text_y += 14;
+    }
+    if (!how.up.isEmpty() && area.height() > 46 && lanes_[lane].quantity != "gap") {
+        painter.drawText(QRect(8, text_y, label_width - 30, 30), Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap, tr("up = %1").arg(how.up));
+    }
+    if (!logged) {
+        painter.drawText(area, Qt::AlignCenter, tr("%1 is not logged in these runs").arg(how.label));
+        return;
+    }
+
+    const Ticks ticks = ticks_for(y.values, std::max(1, area.height() / 26));
+    const int decimals = how.decimals == 0 ? 0 : ticks.decimals;
+    for (const double value : ticks.values) {
+        const int py = static_cast<int>(std::lround(y.to_pixel(value)));
+        const bool zero = value == 0 && y.values.begin < 0;
+        painter.setPen(zero ? t.rule.darker(115) : t.grid);
+        painter.drawLine(area.left(), py, area.right(), py);
+        const int text_top = std::clamp(py - 7, area.top(), area.bottom() - 13);
+        painter.setPen(t.mute);
+        const QString text = lanes_[lane].quantity == "gap" ? signed_number(value, std::max(1, decimals))
+                                                            : QString::number(value, 'f', decimals).replace(u'-', QChar(0x2212));
+        painter.drawText(QRect(area.left() - 46, text_top, 41, 14), Qt::AlignRight | Qt::AlignVCenter, text);
+    }
+
+    const Scale x = x_scale();
+    const Ticks places = ticks_for(x.values, std::max(2, area.width() / 90));
+    painter.setPen(t.grid);
+    for (const double value : places.values) {
+        const int px = static_cast<int>(std::lround(x.to_pixel(value)));
+        painter.drawLine(px, area.top(), px, area.bottom());
+    }
+    if (lanes_[lane].quantity == "gap" && comparison_.laps().laps.size() > 1) {
+        // The area under the active lap's gap: lost time in one tone, won time in another, each with its word.
+        const int slot = std::max(1, focus_.state().active_slot);
+        const Trace& gap = comparison_.trace(std::min(slot, static_cast<int>(comparison_.laps().laps.size()) - 1), "gap");
+        const double zero = y.to_pixel(0);
+        for (int px = area.left(); px <= area.right(); ++px) {
+            const std::size_t at = std::min(gap.first_at(x.to_value(px + 0.5)), gap.y.size() - 1);
+            const double py = y.to_pixel(gap.y[at]);
+            QColor tone = gap.y[at] >= 0 ? t.lost : t.won;
+            tone.setAlphaF(0.16F);
+            painter.fillRect(QRectF(px, std::min(py, zero), 1, std::abs(py - zero)), tone);
+        }
+        painter.setPen(theme().lap(0));
+        painter.drawLine(QPointF(area.left(), zero), QPointF(area.right(), zero));
+        painter.setFont(small_font());
+        painter.setPen(t.lost);
+        painter.drawText(QRect(area.left() + 6, area.top() + 3, 200, 13), Qt::AlignLeft, tr("up = slower than A"));
+    }
+
+    if (lane + 1 == lanes_.size()) {
+        const QRect axis(0, height() - axis_height, width(), axis_height);
+        painter.setFont(small_font());
+        painter.setPen(t.mute);
+        for (const double value : places.values) {
+            const int px = static_cast<int>(std::lround(x.to_pixel(value)));
+            painter.drawText(QRect(px - 40, axis.top() + 4, 80, 14), Qt::AlignHCenter | Qt::AlignVCenter, QString::number(value, 'f', places.decimals));
+        }
+        painter.fillRect(QRect(0, axis.top() + 1, label_width - 4, axis.height()), t.paper);
+        painter.setFont(body_font(true));
+        painter.setPen(t.ink);
+        const bool distance = focus_.state().axis == Axis::distance;
+        painter.drawText(QRect(8, axis.top() + 3, label_width - 10, 16), Qt::AlignLeft | Qt::AlignVCenter, distance ? tr("m from line") : tr("s from line"));
+    }
+}
+
+void TraceCanvas::draw_cursor(QPainter& painter) const {
+    const Theme& t = theme();
+    const QRect plot = plot_area();
+    const Scale x = x_scale();
+    const double place = comparison_.x_of(0, focus_.state().cursor_m);
+    const double px = x.to_pixel(place);
+    if (px < plot.left() - 1 || px > plot.right() + 1) return;
+    painter.setPen(QPen(t.accent, 1.5));
+    painter.drawLine(QPointF(px, plot.top()), QPointF(px, plot.bottom()));
+    painter.setRenderHint(QPainter::Antialiasing);
+    for (std::size_t lane = 0; lane < lanes_.size(); ++lane) {
+        const QRect area = lane_area(lane);
+        const Shown how = shown(lanes_[lane].quantity);
+        const Scale y{lane_values(lane), double(area.bottom() - 1), double(area.top() + 2)};
+        for (std::size_t slot = comparison_.laps().laps.size(); slot-- > 0;) {
+            const double value = comparison_.value_at_cursor(static_cast<int>(slot), lanes_[lane].quantity);
+            if (!std::isfinite(value)) continue;
+            painter.setPen(QPen(t.panel, 1));
+            painter.setBrush(t.lap(static_cast<int>(slot)));
+            painter.drawEllipse(QPointF(px, y.to_pixel(how.from_si(value))), 3.2, 3.2);
+        }
+    }
+    const QString text = focus_.state().axis == Axis::distance ? with_unit(QString::number(place, 'f', 1), QStringLiteral("m"))
+                                                               : with_unit(QString::number(place, 'f', 3), QStringLiteral("s"));
+    const double left = std::clamp(px - 40, double(plot.left()), double(plot.right() - 80));
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(t.accent);
+    painter.drawRoundedRect(QRectF(left, height() - axis_height + 3, 80, 17), 4, 4);
+    painter.setPen(t.on_accent);
+    painter.setFont(body_font(true));
+    painter.drawText(QRectF(left, height() - axis_height + 3, 80, 17), Qt::AlignCenter, text);
+}
+
+void TraceCanvas::paintEvent(QPaintEvent*) {
+    if (dirty_ || image_.size() != (QSizeF(size()) * devicePixelRatioF()).toSize()) redraw();
+    QPainter painter(this);
+    painter.drawImage(0, 0, image_);
+    if (comparison_.laps().empty()) return;
+    draw_cursor(painter);
+    if (drag_ == Drag::range && std::abs(drag_to_.x() - press_.x()) > grab_px) {
+        QColor tone = theme().accent;
+        tone.setAlphaF(0.18F);
+        const QRect plot = plot_area();
+        painter.fillRect(QRect(QPoint(std::min(press_.x(), drag_to_.x()), plot.top()), QPoint(std::max(press_.x(), drag_to_.x()), plot.bottom())), tone);
+    }
+}
+
+void TraceCanvas::resizeEvent(QResizeEvent*) {
+    invalidate();
+}
+
+double TraceCanvas::distance_at(double pixel) const {
+    return comparison_.distance_of(0, x_scale().to_value(pixel));
+}
+
+int TraceCanvas::separator_at(QPoint at) const {
+    for (std::size_t lane = 0; lane + 1 < lanes_.size(); ++lane) {
+        if (std::abs(at.y() - lane_area(lane).bottom()) <= 3) return static_cast<int>(lane);
+    }
+    return -1;
+}
+
+void TraceCanvas::mousePressEvent(QMouseEvent* event) {
+    if (comparison_.laps().empty()) return;
+    setFocus();
+    press_ = drag_to_ = event->position().toPoint();
+    range_at_press_ = comparison_.range_m();
+    const double cursor_px = x_scale().to_pixel(comparison_.x_of(0, focus_.state().cursor_m));
+    separator_ = separator_at(press_);
+    if (event->button() == Qt::MiddleButton || (event->button() == Qt::LeftButton && event->modifiers().testFlag(Qt::ShiftModifier))) {
+        drag_ = Drag::pan;
+    } else if (event->button() != Qt::LeftButton) {
+        return;
+    } else if (separator_ >= 0) {
+        drag_ = Drag::separator;
+    } else if (std::abs(press_.x() - cursor_px) <= grab_px || press_.y() > plot_area().bottom()) {
+        drag_ = Drag::cursor;
+    } else {
+        drag_ = Drag::range;
+    }
+}
+
+void TraceCanvas::mouseMoveEvent(QMouseEvent* event) {
+    const QPoint at = event->position().toPoint();
+    switch (drag_) {
+        case Drag::none: {
+            const bool on_cursor = !comparison_.laps().empty() &&
+                                   std::abs(at.x() - x_scale().to_pixel(comparison_.x_of(0, focus_.state().cursor_m))) <= grab_px;
+            setCursor(separator_at(at) >= 0 ? Qt::SplitVCursor : on_cursor ? Qt::SizeHorCursor : Qt::ArrowCursor);
+            return;
+        }
+        case Drag::cursor:
+            focus_.set_cursor(comparison_.range_m().clamp(distance_at(at.x())));
+            return;
+        case Drag::range:
+            drag_to_ = at;
+            update();
+            return;
+        case Drag::pan: {
+            const double metres = range_at_press_.length() * (press_.x() - at.x()) / plot_area().width();
+            focus_.set_range(moved_inside({range_at_press_.begin + metres, range_at_press_.end + metres}, {0, comparison_.laps().length_m()}));
+            return;
+        }
+        case Drag::separator: {
+            auto& above = lanes_[static_cast<std::size_t>(separator_)];
+            auto& below = lanes_[static_cast<std::size_t>(separator_) + 1];
+            const QRect a = lane_area(static_cast<std::size_t>(separator_)), b = lane_area(static_cast<std::size_t>(separator_) + 1);
+            const double both = above.weight + below.weight;
+            const double share = std::clamp(double(at.y() - a.top()) / (b.bottom() - a.top()), 0.12, 0.88);
+            above.weight = both * share;
+            below.weight = both - above.weight;
+            invalidate();
+            return;
+        }
+    }
+}
+
+void TraceCanvas::mouseReleaseEvent(QMouseEvent* event) {
+    const Drag drag = std::exchange(drag_, Drag::none);
+    const QPoint at = event->position().toPoint();
+    if (drag == Drag::range) {
+        if (std::abs(at.x() - press_.x()) > grab_px) {
+            const double a = distance_at(std::min(at.x(), press_.x())), b = distance_at(std::max(at.x(), press_.x()));
+            commit_range({a, b});
+        } else {
+            focus_.set_cursor(comparison_.range_m().clamp(distance_at(at.x())));
+        }
+    } else if (drag == Drag::separator) {
+        Q_EMIT lanes_changed();
+    } else if (drag == Drag::cursor && press_ == at) {
+        focus_.set_cursor(comparison_.range_m().clamp(distance_at(at.x())));
+    }
+    update();
+}
+
+void TraceCanvas::mouseDoubleClickEvent(QMouseEvent*) {
+    show_whole_lap();
+}
+
+void TraceCanvas::wheelEvent(QWheelEvent* event) {
+    if (comparison_.laps().empty()) return;
+    const double steps = event->angleDelta().y() / 120.0 + event->angleDelta().x() / 120.0;
+    if (event->modifiers().testFlag(Qt::ShiftModifier)) pan(-0.1 * steps);
+    else zoom(distance_at(event->position().x()), std::pow(0.8, steps));
+    event->accept();
+}
+
+void TraceCanvas::contextMenuEvent(QContextMenuEvent* event) {
+    if (event->pos().x() > label_width) return;
+    for (std::size_t lane = 0; lane < lanes_.size(); ++lane) {
+        const QRect area = lane_area(lane);
+        if (event->pos().y() < area.top() || event->pos().y() > area.bottom()) continue;
+        const std::string quantity = lanes_[lane].quantity;
+        QMenu menu(this);
+        QAction* remove = menu.addAction(tr("Remove this lane"));
+        remove->setEnabled(lanes_.size() > 1);
+        QAction* flip = nullptr;
+        if (!shown(quantity).up.isEmpty() && quantity != "gap") {
+            flip = menu.addAction(tr("Turn the sign round for run %1").arg(comparison_.laps().laps.empty() ? QString() : QString::fromStdString(
+                comparison_.laps().laps[static_cast<std::size_t>(focus_.state().active_slot)].run->row.name)));
+        }
+        const QAction* chosen = menu.exec(event->globalPos());
+        if (chosen == nullptr) return;
+        if (chosen == remove) {
+            auto rest = lanes_;
+            rest.erase(rest.begin() + static_cast<std::ptrdiff_t>(lane));
+            set_lanes(std::move(rest));
+        } else if (chosen == flip) {
+            Q_EMIT flip_sign_asked(quantity);
+        }
+        return;
+    }
+}
+
+void TraceCanvas::commit_range(Interval range_m) {
+    if (range_m.length() < closest_m) {
+        const double middle = 0.5 * (range_m.begin + range_m.end);
+        range_m = {middle - closest_m / 2, middle + closest_m / 2};
+    }
+    earlier_ranges_.push_back(focus_.state().range_m);
+    if (earlier_ranges_.size() > 50) earlier_ranges_.erase(earlier_ranges_.begin());
+    focus_.set_range(moved_inside(range_m, {0, comparison_.laps().length_m()}));
+}
+
+void TraceCanvas::zoom(double about_m, double factor) {
+    if (comparison_.laps().empty()) return;
+    const Interval now = comparison_.range_m();
+    const double length = std::clamp(now.length() * factor, closest_m, comparison_.laps().length_m());
+    const double share = (about_m - now.begin) / now.length();
+    focus_.set_range(moved_inside({about_m - share * length, about_m + (1 - share) * length}, {0, comparison_.laps().length_m()}));
+}
+
+void TraceCanvas::pan(double share) {
+    if (comparison_.laps().empty()) return;
+    const Interval now = comparison_.range_m();
+    const double metres = share * now.length();
+    focus_.set_range(moved_inside({now.begin + metres, now.end + metres}, {0, comparison_.laps().length_m()}));
+}
+
+void TraceCanvas::show_whole_lap() {
+    if (comparison_.laps().empty()) return;
+    earlier_ranges_.push_back(focus_.state().range_m);
+    focus_.set_range({0, comparison_.laps().length_m()});
+}
+
+void TraceCanvas::zoom_back() {
+    if (earlier_ranges_.empty()) return show_whole_lap();
+    const Interval range = earlier_ranges_.back();
+    earlier_ranges_.pop_back();
+    focus_.set_range(range);
+}
+
+}  // namespace rendak::app

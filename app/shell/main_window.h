@@ -1,0 +1,48 @@
+#pragma once
+
+#include <QMainWindow>
+
+#include "app/desks/compare/compare_desk.h"
+#include "app/desks/logbook/logbook_desk.h"
+#include "app/shell/lap_tray.h"
+#include "app/shell/rail.h"
+#include "app/shell/status_strip.h"
+
+class QStackedWidget;
+
+namespace rendak::app {
+
+class MainWindow : public QMainWindow {
+    Q_OBJECT
+  public:
+    explicit MainWindow(std::unique_ptr<Library> library, QWidget* parent = nullptr);
+
+    [[nodiscard]] Workspace& workspace() { return *workspace_; }
+    [[nodiscard]] LogbookDesk& logbook() { return *logbook_; }
+    [[nodiscard]] CompareDesk& compare() { return *compare_; }
+    [[nodiscard]] LapTray& tray() { return *tray_; }
+    [[nodiscard]] StatusStrip& status() { return *status_; }
+    void show_desk(const QString& name);
+    [[nodiscard]] QString desk() const;
+    void set_garage(bool on);
+    void set_imperial(bool on);
+
+  protected:
+    void closeEvent(QCloseEvent* event) override;
+
+  private:
+    void add_actions();
+    void show_view_menu();
+    void show_shortcuts();
+    void repaint_all();
+
+    Workspace* workspace_;
+    QStackedWidget* desks_;
+    LogbookDesk* logbook_;
+    CompareDesk* compare_;
+    LapTray* tray_;
+    StatusStrip* status_;
+    RailButton *logbook_button_, *compare_button_, *view_button_;
+};
+
+}  // namespace rendak::app

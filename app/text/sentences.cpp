@@ -1,0 +1,98 @@
+#include "app/text/sentences.h"
+
+#include <QStringList>
+#include <algorithm>
+#include <cmath>
+
+#include "app/text/shown.h"
+#include "app/theme/theme.h"
+
+namespace rendak::app {
+namespace {
+
+QString seconds(double s, int decimals = 3) {
+    return with_unit(QString::number(std::abs(s), 'f', decimals), QStringLiteral("s"));
+}
+
+QString metres(double m) {
+    return with_unit(QString::number(std::abs(m), 'f', 0), QStringLiteral("m"));
+}
+
+QString speed(double mps) {
+    const Shown how = shown("speed");
+    return with_unit(QString::number(std::abs(how.difference_from_si(mps)), 'f', 1), how.unit);
+}
+
+/// "5", "5 and 6", "5, 6 and 4"
+QString joined(const QStringList& parts) {
+    if (parts.size() < 2) return parts.join(QString());
+    return parts.mid(0, parts.size() - 1).join(QStringLiteral(", ")) + QObject::tr(" and ") + parts.last();
+}
+
+}  // namespace
+
+QString zone_name(const ZoneDifference& difference) {
+    return QObject::tr("Turn %1").arg(difference.zone.corner.number);
+}
+
+QString evidence(const ZoneDifference& d) {
+    QStringList parts;
+    if (d.throttle_lift && *d.throttle_lift > 0.1) parts << QObject::tr("lifts where A stays flat");
+    if (d.brakes_only_here) parts << QObject::tr("brakes where A does not");
+    if (d.brake_on_m && std::abs(*d.brake_on_m) >= 4) {
+        parts << (*d.brake_on_m < 0 ? QObject::tr("brakes %1 earlier") : QObject::tr("brakes %1 later")).arg(metres(*d.brake_on_m));
+    }
+    if (d.slowest_mps && std::abs(*d.slowest_mps) >= 0.3) {
+        parts << (*d.slowest_mps < 0 ? QObject::tr("%1 slower at the slowest point") : QObject::tr("%1 faster at the slowest point")).arg(speed(*d.slowest_mps));
+    }
+    if (d.coasting_s && std::abs(*d.coasting_s) >= 0.15) {
+        parts << (*d.coasting_s > 0 ? QObject::tr("coasts %1 longer") : QObject::tr("coasts %1 less")).arg(seconds(*d.coasting_s, 2));
+    }
+    if (d.throttle_on_m && std::abs(*d.throttle_on_m) >= 5) {
+        parts << (*d.throttle_on_m > 0 ? QObject::tr("on the throttle %1 later") : QObject::tr("on the throttle %1 earlier")).arg(metres(*d.throttle_on_m));
+    }
+    if (d.exit_mps && std::abs(*d.exit_mps) >= 0.5) {
+        parts << (*d.exit_mps < 0 ? QObject::tr("%1 slower on the road after it") : QObject::tr("%1 faster on the road after it")).arg(speed(*d.exit_mps));
+    }
+    QString text = parts.mid(0, 2).join(QStringLiteral(", "));
+    if (d.inferred && !text.isEmpty()) text += QObject::tr(" (pedals inferred from acceleration)");
+    return text;
+}
+
+std::vector<const ZoneDifference*> largest_zones(const ComparedLap& lap, std::size_t most) {
+    std::vector<const ZoneDifference*> zones;
+    const double sign = lap.gap.gap_s.empty() || lap.gap.gap_s.back() >= 0 ? 1 : -1;
+    for (const ZoneDifference& difference : lap.differences) {
+        if (difference.loss_s * sign >= 0.01) zones.push_back(&difference);
+    }
+    std::sort(zones.begin(), zones.end(), [&](auto* a, auto* b) { return a->loss_s * sign > b->loss_s * sign; });
+    if (zones.size() > most) zones.resize(most);
+    return zones;
+}
+
+QString lap_name(const ComparedLap& lap) {
+    const QString driver = QString::fromStdString(lap.run->row.driver);
+    const QString run = QObject::tr("%1 lap %2").arg(QString::fromStdString(lap.run->row.name)).arg(lap.lap.ref.lap);
+    return driver.isEmpty() ? run : driver + QStringLiteral(", ") + run;
+}
+
+QString headline(const ComparedLaps& laps, int slot) {
+    if (laps.laps.size() < 2 || slot < 1 || slot >= static_cast<int>(laps.laps.size())) return {};
+    const ComparedLap& lap = laps.laps[static_cast<std::size_t>(slot)];
+    const double gap = lap.gap.gap_s.back();
+    QString text = (gap >= 0 ? QObject::tr("%1 (%2) loses %3 to A.") : QObject::tr("%1 (%2) wins %3 on A."))
+                       .arg(slot_letter(slot), lap_name(lap), seconds(gap));
+    const auto zones = largest_zones(lap, 3);
+    if (zones.empty()) return text;
+    QStringList numbers;
+    double held = 0;
+    for (const ZoneDifference* zone : zones) {
+        numbers << QString::number(zone->zone.corner.number);
+        held += zone->loss_s;
+    }
+    const QString where = (numbers.size() == 1 ? QObject::tr("Turn %1 holds") : QObject::tr("Turns %1 hold")).arg(joined(numbers));
+    // Losses can add up to more than the gap when it is won back elsewhere.
+    return text + u' ' + QObject::tr("%1 %2 of it.").arg(where, seconds(held));
+}
+
+}  // namespace rendak::app

@@ -1,0 +1,79 @@
+#include "app/text/shown.h"
+
+#include <QDateTime>
+#include <QRegularExpression>
+#include <QTimeZone>
+#include <cmath>
+
+#include "core/base/text.h"
+#include "core/signal/quantity.h"
+#include "core/units/unit.h"
+
+namespace rendak::app {
+namespace {
+
+bool imperial = false;
+const QString minus = QStringLiteral("−");
+const QString nothing = QStringLiteral("–");
+
+QString latin(std::string_view text) {
+    return QString::fromUtf8(text.data(), static_cast<qsizetype>(text.size()));
+}
+
+QString plain_number(double value, int decimals) {
+    QString text = QString::number(value, 'f', decimals);
+    if (text.startsWith(u'-')) text = text.mid(1).contains(QRegularExpression(QStringLiteral("[1-9]"))) ? minus + text.mid(1) : text.mid(1);
+    return text;
+}
+
+}  // namespace
+
+bool imperial_units() { return imperial; }
+void set_imperial_units(bool on) { imperial = on; }
+
+QString Shown::text(double si) const {
+    return std::isfinite(si) ? plain_number(from_si(si), decimals) : nothing;
+}
+
+QString Shown::difference_text(double si) const {
+    return std::isfinite(si) ? signed_number(difference_from_si(si), decimals) : nothing;
+}
+
+Shown shown(std::string_view quantity) {
+    if (quantity == "gap") return {QStringLiteral("Gap to A"), QStringLiteral("s"), QStringLiteral("slower than A"), 1, 0, 3};
+    const Quantity* known = find_quantity(quantity);
+    if (known == nullptr) return {latin(quantity), {}, {}, 1, 0, 2};
+    Shown out;
+    out.label = latin(known->label);
+    out.up = latin(known->positive_word);
+    out.decimals = known->decimals;
+    const auto unit_text = imperial ? known->shown_unit_imperial : known->shown_unit;
+    out.unit = unit_text == "deg" ? QStringLiteral("°") : latin(unit_text);
+    const auto unit = parse_unit(unit_text);
+    if (unit && unit_text != "deg") {
+        out.factor = unit->factor;
+        out.offset = unit->offset;
+    }
+    if (imperial && unit_text == "in") out.decimals += 1;
+    return out;
+}
+
+QString lap_time(double seconds) {
+    return QString::fromStdString(lap_time_text(seconds)).replace(u'-', minus);
+}
+
+QString signed_number(double value, int decimals) {
+    if (!std::isfinite(value)) return nothing;
+    const QString text = plain_number(value, decimals);
+    return text.startsWith(minus) ? text : u'+' + text;
+}
+
+QString with_unit(const QString& number, const QString& unit) {
+    return unit.isEmpty() ? number : number + QChar(0x2009) + unit;
+}
+
+QString date_time(double unix_s) {
+    return QDateTime::fromSecsSinceEpoch(static_cast<qint64>(unix_s), QTimeZone::utc()).toString(QStringLiteral("yyyy-MM-dd HH:mm"));
+}
+
+}  // namespace rendak::app

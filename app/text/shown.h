@@ -1,0 +1,39 @@
+#pragma once
+
+#include <QString>
+#include <string_view>
+
+namespace rendak::app {
+
+/// How a quantity is shown to people, in the units they chose.
+struct Shown {
+    QString label;
+    QString unit;
+    QString up;  ///< what upwards means, in words; empty where it is plain
+    double factor = 1, offset = 0;
+    int decimals = 2;
+
+    [[nodiscard]] double from_si(double value) const { return (value - offset) / factor; }
+    [[nodiscard]] double difference_from_si(double value) const { return value / factor; }
+    [[nodiscard]] QString text(double si) const;
+    /// With sign, a real minus.
+    [[nodiscard]] QString difference_text(double si) const;
+};
+
+/// "gap" is known besides the quantities of core.
+[[nodiscard]] Shown shown(std::string_view quantity);
+
+/// One switch for all units.
+[[nodiscard]] bool imperial_units();
+void set_imperial_units(bool imperial);
+
+/// "1:24.318"
+[[nodiscard]] QString lap_time(double seconds);
+/// "+0.412", "−0.034"
+[[nodiscard]] QString signed_number(double value, int decimals);
+/// Number and unit with a thin space: "14 m".
+[[nodiscard]] QString with_unit(const QString& number, const QString& unit);
+/// "2026-06-13 08:30" in UTC, as the logger's clock says.
+[[nodiscard]] QString date_time(double unix_s);
+
+}  // namespace rendak::app

@@ -1,0 +1,44 @@
+#pragma once
+
+#include <QColor>
+#include <QFont>
+#include <QString>
+#include <array>
+
+namespace rendak::app {
+
+/// The look's tokens. This folder is the only place where a colour is written.
+struct Theme {
+    QColor paper, panel, rule, grid, ink, mute, rail, on_rail, on_rail_mute, accent, on_accent, range, lost, won, track, on_lap;
+    std::array<QColor, 8> laps;
+
+    [[nodiscard]] const QColor& lap(int slot) const { return laps[static_cast<std::size_t>(slot) % laps.size()]; }
+};
+
+[[nodiscard]] const Theme& light_theme();
+[[nodiscard]] const Theme& garage_theme();
+
+/// The theme in force. Widgets read it when they paint, so a change needs only a repaint.
+[[nodiscard]] const Theme& theme();
+[[nodiscard]] bool is_garage();
+/// Sets palette and style sheet of the application.
+void apply_theme(bool garage);
+
+/// Loads the shipped fonts (B612 under a family name of our own); call once after the application object exists.
+void load_fonts();
+
+/// Body 11 px, secondary 10 px, numbers 12 px bold, headline 16 px bold.
+[[nodiscard]] QFont body_font(bool bold = false);
+[[nodiscard]] QFont small_font(bool bold = false);
+[[nodiscard]] QFont number_font();
+[[nodiscard]] QFont headline_font();
+
+/// "A" … "H".
+[[nodiscard]] QString slot_letter(int slot);
+
+/// WCAG 2.1 contrast ratio of two colours, 1 … 21.
+[[nodiscard]] double contrast(const QColor& a, const QColor& b);
+
+inline constexpr double lap_trace_width_px = 1.6;
+
+}  // namespace rendak::app

@@ -1,0 +1,56 @@
+#pragma once
+
+#include <QUndoStack>
+#include <memory>
+
+#include "app/focus/comparison.h"
+#include "app/focus/focus.h"
+#include "app/jobs/jobs.h"
+#include "core/library/library.h"
+
+namespace rendak::app {
+
+/// What every desk is given: the library, the focus, the comparison that follows it, the jobs and the undo stack.
+class Workspace : public QObject {
+    Q_OBJECT
+  public:
+    explicit Workspace(std::unique_ptr<Library> library, QObject* parent = nullptr);
+
+    Library& library() { return *library_; }
+    Focus& focus() { return focus_; }
+    Comparison& comparison() { return comparison_; }
+    Jobs& jobs() { return jobs_; }
+    QUndoStack& undo() { return undo_; }
+
+    /// An edit of the library that can be undone. Errors are told, not swallowed.
+    void edit(const QString& text, std::function<Result<void>()> redo, std::function<Result<void>()> undo);
+    void tell(const QString& message) { Q_EMIT told(message); }
+    void tell(const Error& error) { Q_EMIT failed(QString::fromStdString(error.text())); }
+    /// Runs, laps or tracks changed on disk: lists read them again, opened runs are opened again.
+    void library_changed();
+
+    /// Picks the best lap of a run; false when it has none.
+    bool pick_best(RunId run);
+    /// Picks a lap; the first pick takes slot A.
+    void pick(LapRef lap) { focus_.add_lap(lap); }
+    /// The previous or next complete lap of the same run, for the active slot.
+    void step_lap(int step);
+
+    void save_focus();
+    void restore_focus();
+
+  Q_SIGNALS:
+    void told(const QString& message);
+    void failed(const QString& message);
+    void runs_changed();
+    void desk_asked(const QString& desk);
+
+  private:
+    std::unique_ptr<Library> library_;
+    Focus focus_;
+    Jobs jobs_;
+    Comparison comparison_;
+    QUndoStack undo_;
+};
+
+}  // namespace rendak::app

@@ -1,0 +1,30 @@
+#pragma once
+
+#include <vector>
+
+#include "core/laps/gap.h"
+#include "core/laps/prepared_lap.h"
+
+namespace rendak {
+
+enum class Axis { distance, time };
+
+/// A curve to draw: x rises (metres from the line, or seconds since it), y in SI units, NaN where missing.
+struct Trace {
+    std::vector<float> x;
+    std::vector<float> y;
+    bool is_state = false;  ///< steps instead of slopes
+
+    /// Lowest and highest y; {0, 0} when there is nothing.
+    [[nodiscard]] Interval limits() const;
+    /// Index of the first point at or behind x.
+    [[nodiscard]] std::size_t first_at(double at) const;
+};
+
+/// The samples of a quantity over a lap. Empty when it is not logged.
+[[nodiscard]] Trace trace_of(const PreparedLap& lap, std::string_view quantity, Axis axis);
+
+/// The gap as a curve; on the time axis at the lap's own elapsed time.
+[[nodiscard]] Trace trace_of(const GapCurve& gap, const PreparedLap& lap, Axis axis);
+
+}  // namespace rendak
