@@ -26,13 +26,17 @@ int main(int count, char** arguments) {
     parser.setApplicationDescription(QStringLiteral("Where is the time? Logged car data for race engineers."));
     parser.addHelpOption();
     parser.addVersionOption();
-    const QCommandLineOption library_option(QStringLiteral("library"), QStringLiteral("Folder of the library."), QStringLiteral("DIR"),
-                                            QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + QStringLiteral("/library"));
-    const QCommandLineOption screenshots_option(QStringLiteral("screenshots"), QStringLiteral("Write a picture of each main view into DIR and quit; needs no display."),
-                                                QStringLiteral("DIR"));
+    const QCommandLineOption library_option(
+        QStringLiteral("library"), QStringLiteral("Folder of the library."), QStringLiteral("DIR"),
+        QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + QStringLiteral("/library"));
+    const QCommandLineOption screenshots_option(
+        QStringLiteral("screenshots"),
+        QStringLiteral("Write a picture of each main view into DIR and quit; needs no display."),
+        QStringLiteral("DIR"));
     parser.addOption(library_option);
     parser.addOption(screenshots_option);
-    parser.addPositionalArgument(QStringLiteral("files"), QStringLiteral("Logged files to import."), QStringLiteral("[files...]"));
+    parser.addPositionalArgument(QStringLiteral("files"), QStringLiteral("Logged files to import."),
+                                 QStringLiteral("[files...]"));
     parser.process(application);
 
     auto library = Library::open(parser.value(library_option).toStdString());

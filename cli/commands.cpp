@@ -42,8 +42,10 @@ std::optional<double> number(std::string_view text) {
 std::optional<LapRef> lap_ref(const std::string& text) {
     const auto colon = text.find(':');
     if (colon == std::string::npos) return std::nullopt;
-    const auto run = number(std::string_view(text).substr(0, colon)), lap = number(std::string_view(text).substr(colon + 1));
-    if (!run || !lap || *run != static_cast<double>(static_cast<std::int64_t>(*run)) || *lap != static_cast<int>(*lap)) return std::nullopt;
+    const auto run = number(std::string_view(text).substr(0, colon)),
+               lap = number(std::string_view(text).substr(colon + 1));
+    if (!run || !lap || *run != static_cast<double>(static_cast<std::int64_t>(*run)) || *lap != static_cast<int>(*lap))
+        return std::nullopt;
     return LapRef{{static_cast<std::int64_t>(*run)}, static_cast<int>(*lap)};
 }
 
@@ -58,8 +60,8 @@ Result<Pair> prepare_pair(const Library& library, LapRef baseline, LapRef lap) {
     const auto run_b = baseline.run == lap.run ? run_a : load_run(library, lap.run);
     if (!run_b) return pass_on(run_b.error());
     if ((*run_a)->row.track != (*run_b)->row.track) {
-        return fail(ErrorCode::bad_input, "The two laps were driven on different tracks (" + (*run_a)->row.track_name + " and " +
-                                              (*run_b)->row.track_name + "); they have no gap.");
+        return fail(ErrorCode::bad_input, "The two laps were driven on different tracks (" + (*run_a)->row.track_name +
+                                              " and " + (*run_b)->row.track_name + "); they have no gap.");
     }
     auto a = prepare_lap(**run_a, baseline.lap);
     if (!a) return pass_on(a.error());
@@ -83,7 +85,8 @@ int import_files(const std::string& folder, const std::vector<std::string>& file
         }
         for (const std::string& note : result->notes) std::cerr << file << ": " << note << "\n";
         if (result->already_there) {
-            std::cerr << file << ": is already in the library as run " << result->run.value << "; nothing was imported.\n";
+            std::cerr << file << ": is already in the library as run " << result->run.value
+                      << "; nothing was imported.\n";
         }
         out.push_back(to_json(*result, file));
     }
@@ -125,7 +128,8 @@ int switch_lap(const std::string& folder, const std::string& text, bool included
     if (!lap) return misuse("a lap is written RUN:LAP, for example 2:5");
     const auto library = open_existing(folder);
     if (!library) return report(library.error());
-    if (const auto switched = (*library)->switch_lap(*lap, included, reason); !switched) return report(switched.error());
+    if (const auto switched = (*library)->switch_lap(*lap, included, reason); !switched)
+        return report(switched.error());
     return list_laps(folder, lap->run.value);
 }
 
@@ -133,9 +137,11 @@ int learn_track(const std::string& folder, std::int64_t run, const std::string& 
     std::optional<StartPlace> place;
     if (!start.empty()) {
         const auto first = start.find(','), second = start.find(',', first + 1);
-        if (first == std::string::npos || second == std::string::npos) return misuse("--start takes LAT,LON,HEADING_DEG");
+        if (first == std::string::npos || second == std::string::npos)
+            return misuse("--start takes LAT,LON,HEADING_DEG");
         const std::string_view text(start);
-        const auto latitude = number(text.substr(0, first)), longitude = number(text.substr(first + 1, second - first - 1)),
+        const auto latitude = number(text.substr(0, first)),
+                   longitude = number(text.substr(first + 1, second - first - 1)),
                    heading = number(text.substr(second + 1));
         if (!latitude || !longitude || !heading || std::abs(*latitude) > 90 || std::abs(*longitude) > 360) {
             return misuse("--start takes LAT,LON,HEADING_DEG: three numbers in degrees");
@@ -202,7 +208,8 @@ int print_where(const std::string& folder, const std::string& baseline, const st
     if (!pair) return report(pair.error());
     const GapCurve gap = gap_between(pair->baseline.map, pair->lap.map);
     Json out = Json::array();
-    for (const ZoneDifference& difference : differences_by_zone(pair->baseline, pair->lap, gap)) out.push_back(to_json(difference));
+    for (const ZoneDifference& difference : differences_by_zone(pair->baseline, pair->lap, gap))
+        out.push_back(to_json(difference));
     return print(out);
 }
 

@@ -65,12 +65,18 @@ Json to_json(const TrackRow& row, const Track& track) {
     out["length_m"] = track.length_m;
     out["file"] = row.file;
     const GeoPoint start = LocalPlane(track.origin).to_geo(track.start.position);
-    out["start"] = {{"latitude_deg", start.latitude_deg}, {"longitude_deg", start.longitude_deg},
+    out["start"] = {{"latitude_deg", start.latitude_deg},
+                    {"longitude_deg", start.longitude_deg},
                     {"heading_deg", heading_from_direction(track.start.direction)}};
     out["corners"] = Json::array();
     for (const Corner& corner : track.corners) {
-        out["corners"].push_back({{"number", corner.number}, {"start_m", corner.start_m}, {"apex_m", corner.apex_m}, {"end_m", corner.end_m},
-                                  {"left", corner.left}, {"radius_m", corner.radius_m}, {"angle_deg", corner.angle_deg}});
+        out["corners"].push_back({{"number", corner.number},
+                                  {"start_m", corner.start_m},
+                                  {"apex_m", corner.apex_m},
+                                  {"end_m", corner.end_m},
+                                  {"left", corner.left},
+                                  {"radius_m", corner.radius_m},
+                                  {"angle_deg", corner.angle_deg}});
     }
     return out;
 }

@@ -5,8 +5,10 @@
 using namespace rendak::cli;
 
 int main(int count, char** arguments) {
-    CLI::App app("Rendak on the command line: the same core as the window. JSON on standard output, messages on "
-                 "standard error. Exit code 0: done, 1: failed, 2: wrong use.", "rendak-cli");
+    CLI::App app(
+        "Rendak on the command line: the same core as the window. JSON on standard output, messages on "
+        "standard error. Exit code 0: done, 1: failed, 2: wrong use.",
+        "rendak-cli");
     app.require_subcommand(1);
     app.fallthrough();
     std::string library = "rendak-library";
@@ -48,7 +50,8 @@ int main(int count, char** arguments) {
     auto* learn = track->add_subcommand("learn", "Learn a track from a run and cut its laps");
     learn->add_option("--run", run, "Number of the run")->required();
     learn->add_option("--name", name, "Name of the track")->required();
-    learn->add_option("--start", start, "Start line LAT,LON,HEADING_DEG (default: a fast place that is passed every lap)");
+    learn->add_option("--start", start,
+                      "Start line LAT,LON,HEADING_DEG (default: a fast place that is passed every lap)");
     auto* list = track->add_subcommand("list", "List the tracks");
 
     std::string baseline;

@@ -8,12 +8,12 @@ namespace rendak::demo {
 
 /// The club prototype, number 27. Plausible numbers of no real make.
 struct Car {
-    double mass_kg = 775;          ///< with driver and half the fuel
-    double power_w = 178e3;        ///< at the wheels
-    double drag_m2 = 0.86;         ///< cd · A
-    double downforce_m2 = 1.75;    ///< cl · A
-    double grip = 1.42;            ///< coefficient at rest
-    double rear_share = 0.56;      ///< of the weight
+    double mass_kg = 775;        ///< with driver and half the fuel
+    double power_w = 178e3;      ///< at the wheels
+    double drag_m2 = 0.86;       ///< cd · A
+    double downforce_m2 = 1.75;  ///< cl · A
+    double grip = 1.42;          ///< coefficient at rest
+    double rear_share = 0.56;    ///< of the weight
     double wheelbase_m = 2.55;
     double track_m = 1.5;
     double centre_height_m = 0.38;

@@ -20,16 +20,20 @@ struct Piece {
     int corner = 0;
     double ease_m = 30;
 };
-Piece straight(double length_m) { return {length_m}; }
-Piece arc(int corner, double radius_m, double angle_deg, double ease_m = 30) { return {0, radius_m, angle_deg, corner, ease_m}; }
+Piece straight(double length_m) {
+    return {length_m};
+}
+Piece arc(int corner, double radius_m, double angle_deg, double ease_m = 30) {
+    return {0, radius_m, angle_deg, corner, ease_m};
+}
 
 std::vector<Piece> layout() {
-    return {straight(400.0), arc(1, 55, -85),   straight(144.6), arc(2, 140, 45),     straight(114.4),
-            arc(3, 45, -108), straight(323.3),  arc(4, 75, 62),  straight(480.8),     arc(5, 20, -157),
-            straight(380.0), arc(6, 240, -56),  straight(112.0),  arc(7, 32, 60),      straight(16.0),
-            arc(8, 32, -60), straight(69.7),    arc(9, 70, 58, 20), arc(9, 105, 34, 14), arc(9, 65, 58, 20),
-            straight(396.2), arc(10, 46, -95),  straight(64.8),  arc(11, 85, -60),    straight(49.1),
-            arc(12, 50, 75), straight(65.0),    arc(13, 40, -89), straight(49.1),     arc(14, 100, -42),
+    return {straight(400.0),  arc(1, 55, -85),  straight(144.6),    arc(2, 140, 45),     straight(114.4),
+            arc(3, 45, -108), straight(323.3),  arc(4, 75, 62),     straight(480.8),     arc(5, 20, -157),
+            straight(380.0),  arc(6, 240, -56), straight(112.0),    arc(7, 32, 60),      straight(16.0),
+            arc(8, 32, -60),  straight(69.7),   arc(9, 70, 58, 20), arc(9, 105, 34, 14), arc(9, 65, 58, 20),
+            straight(396.2),  arc(10, 46, -95), straight(64.8),     arc(11, 85, -60),    straight(49.1),
+            arc(12, 50, 75),  straight(65.0),   arc(13, 40, -89),   straight(49.1),      arc(14, 100, -42),
             straight(300.0)};
 }
 
@@ -139,7 +143,8 @@ Circuit skerrow_point() {
         circuit.centre.push_back(rotated(at));
         circuit.direction.push_back(rotated({std::cos(heading), std::sin(heading)}));
         const auto curvature_here = [&] {
-            return ramps[ramp].from + (ramps[ramp].to - ramps[ramp].from) * std::min(1.0, in_ramp / std::max(ramps[ramp].length_m, 1e-9));
+            return ramps[ramp].from +
+                   (ramps[ramp].to - ramps[ramp].from) * std::min(1.0, in_ramp / std::max(ramps[ramp].length_m, 1e-9));
         };
         circuit.curvature.push_back(curvature_here());
         for (int k = 0; k < fine; ++k) {
@@ -154,7 +159,8 @@ Circuit skerrow_point() {
     }
     // What the walk left open (millimetres) is spread along the lap.
     const Point opening = rotated(at) - circuit.centre.front();
-    for (std::size_t i = 0; i < n; ++i) circuit.centre[i] = circuit.centre[i] - opening * (static_cast<double>(i) / static_cast<double>(n));
+    for (std::size_t i = 0; i < n; ++i)
+        circuit.centre[i] = circuit.centre[i] - opening * (static_cast<double>(i) / static_cast<double>(n));
 
     double s = 0;
     for (const Ramp& part : ramps) {
@@ -182,17 +188,20 @@ Circuit skerrow_point() {
         // 40 m between the shore (Turn 5) and the top of the hill; a crest on the long straight, and the road
         // falls away at the exit of Turn 10.
         const double z = 20 - 20 * std::cos(2 * std::numbers::pi * (at_m - corner(5).apex_m) / lap) +
-                         bump(at_m, corner(5).end_m + 230, 70, 2.2, lap) - bump(at_m, corner(10).end_m + 35, 60, 1.4, lap);
+                         bump(at_m, corner(5).end_m + 230, 70, 2.2, lap) -
+                         bump(at_m, corner(10).end_m + 35, 60, 1.4, lap);
         circuit.height_m.push_back(z);
-        circuit.banking_rad.push_back(bump(at_m, corner(3).apex_m, 0.7 * (corner(3).end_m - corner(3).start_m), 6 * degrees, lap) -
-                                      bump(at_m, corner(10).end_m, 40, 2.5 * degrees, lap));
+        circuit.banking_rad.push_back(
+            bump(at_m, corner(3).apex_m, 0.7 * (corner(3).end_m - corner(3).start_m), 6 * degrees, lap) -
+            bump(at_m, corner(10).end_m, 40, 2.5 * degrees, lap));
         circuit.half_width_m.push_back(6.0 + 0.5 * std::sin(2 * std::numbers::pi * at_m / lap * 3));
         // Kerbs of the chicane shake the car.
         const double kerb = bump(at_m, corner(7).apex_m, 12, 1, lap) + bump(at_m, corner(8).apex_m, 12, 1, lap);
         circuit.roughness_m.push_back(rough[i] + kerb * 0.012 * std::sin(at_m * 2.2));
     }
     for (std::size_t i = 0; i < n; ++i) {
-        const double before = circuit.height_m[(i + n - 1) % n], here = circuit.height_m[i], after = circuit.height_m[(i + 1) % n];
+        const double before = circuit.height_m[(i + n - 1) % n], here = circuit.height_m[i],
+                     after = circuit.height_m[(i + 1) % n];
         circuit.grade.push_back((after - before) / (2 * circuit.step_m));
         circuit.crest.push_back((after - 2 * here + before) / (circuit.step_m * circuit.step_m));
     }

@@ -32,7 +32,8 @@ struct Plan {
 
 class Driver {
   public:
-    Driver(const Circuit& circuit, const Car& car, const RunPlan& run) : circuit_(circuit), car_(car), run_(run), noise_(run.seed) {}
+    Driver(const Circuit& circuit, const Car& car, const RunPlan& run)
+        : circuit_(circuit), car_(car), run_(run), noise_(run.seed) {}
 
     Drive drive() {
         lay_out();
@@ -43,7 +44,9 @@ class Driver {
     }
 
   private:
-    [[nodiscard]] const CircuitCorner& corner(int number) const { return circuit_.corners[static_cast<std::size_t>(number - 1)]; }
+    [[nodiscard]] const CircuitCorner& corner(int number) const {
+        return circuit_.corners[static_cast<std::size_t>(number - 1)];
+    }
     [[nodiscard]] double lap_m() const { return circuit_.length_m; }
     [[nodiscard]] std::size_t cell(double along) const {
         const double i = std::clamp(along - plan_.first_m, 0.0, static_cast<double>(plan_.size() - 1));
@@ -80,11 +83,13 @@ class Driver {
             double length_m, phase, size_m;
         };
         std::vector<Wave> waves;
-        for (int k = 0; k < 9; ++k) waves.push_back({130 + 90 * noise_.uniform() * k, 6.28 * noise_.uniform(), 0.11 * run_.scatter});
+        for (int k = 0; k < 9; ++k)
+            waves.push_back({130 + 90 * noise_.uniform() * k, 6.28 * noise_.uniform(), 0.11 * run_.scatter});
         for (std::size_t i = 0; i < plan_.size(); ++i) {
             const double along = plan_.along(i);
             double left = line[circuit_.index(along)];
-            for (const Wave& wave : waves) left += wave.size_m * std::sin(2 * std::numbers::pi * along / wave.length_m + wave.phase);
+            for (const Wave& wave : waves)
+                left += wave.size_m * std::sin(2 * std::numbers::pi * along / wave.length_m + wave.phase);
             const double pits = in_pits(along);
             plan_.left_m[i] = (1 - pits) * left + pits * pit_offset_m;
         }
@@ -94,11 +99,13 @@ class Driver {
                 const double outward = at.left ? -1 : 1;
                 if (cue.kind == Cue::Kind::wide) {
                     over(static_cast<int>(lap), at.start_m - 20, at.end_m + 20, [&](std::size_t i, double s) {
-                        plan_.left_m[i] += outward * cue.value * ramp(s, at.start_m - 20, at.apex_m) * (1 - ramp(s, at.apex_m, at.end_m + 20));
+                        plan_.left_m[i] += outward * cue.value * ramp(s, at.start_m - 20, at.apex_m) *
+                                           (1 - ramp(s, at.apex_m, at.end_m + 20));
                     });
                 } else if (cue.kind == Cue::Kind::off) {
                     over(static_cast<int>(lap), at.start_m - 10, at.end_m + 170, [&](std::size_t i, double s) {
-                        plan_.left_m[i] += outward * cue.value * ramp(s, at.start_m - 10, at.end_m) * (1 - ramp(s, at.end_m + 50, at.end_m + 160));
+                        plan_.left_m[i] += outward * cue.value * ramp(s, at.start_m - 10, at.end_m) *
+                                           (1 - ramp(s, at.end_m + 50, at.end_m + 160));
                     });
                 }
             }
@@ -132,14 +139,17 @@ class Driver {
         const std::size_t n = plan_.size();
         for (std::size_t i = 0; i < n; ++i) {
             const double lap = std::floor(plan_.along(i) / lap_m());
-            if (lap >= 0 && lap < static_cast<double>(run_.laps.size())) pace_[i] *= run_.laps[static_cast<std::size_t>(lap)].pace;
+            if (lap >= 0 && lap < static_cast<double>(run_.laps.size()))
+                pace_[i] *= run_.laps[static_cast<std::size_t>(lap)].pace;
         }
         for (std::size_t lap = 0; lap < run_.laps.size(); ++lap) {
             for (const CircuitCorner& at : circuit_.corners) {
                 const double grip = 1 + 0.007 * run_.scatter * noise_.normal();
                 const double brake = 1 - std::abs(0.018 * run_.scatter * noise_.normal());
-                over(static_cast<int>(lap), at.start_m - 30, at.end_m + 30, [&](std::size_t i, double) { pace_[i] *= grip; });
-                over(static_cast<int>(lap), at.start_m - 180, at.start_m - 31, [&](std::size_t i, double) { brake_[i] *= brake; });
+                over(static_cast<int>(lap), at.start_m - 30, at.end_m + 30,
+                     [&](std::size_t i, double) { pace_[i] *= grip; });
+                over(static_cast<int>(lap), at.start_m - 180, at.start_m - 31,
+                     [&](std::size_t i, double) { brake_[i] *= brake; });
             }
         }
         plan_.corner_speed.resize(n);
@@ -169,16 +179,20 @@ class Driver {
         const CircuitCorner& at = corner(cue.corner);
         switch (cue.kind) {
             case Cue::Kind::slower:
-                over(lap, at.start_m - 5, at.end_m + 5, [&](std::size_t i, double) { plan_.corner_speed[i] *= 1 - cue.value; });
+                over(lap, at.start_m - 5, at.end_m + 5,
+                     [&](std::size_t i, double) { plan_.corner_speed[i] *= 1 - cue.value; });
                 break;
             case Cue::Kind::traffic:
-                over(lap, at.start_m - 60, at.end_m + 60, [&](std::size_t i, double) { plan_.corner_speed[i] *= 1 - cue.value; });
+                over(lap, at.start_m - 60, at.end_m + 60,
+                     [&](std::size_t i, double) { plan_.corner_speed[i] *= 1 - cue.value; });
                 break;
             case Cue::Kind::lift:
-                over(lap, at.start_m - 40, at.apex_m - 10, [&](std::size_t i, double) { plan_.throttle_limit[i] = cue.value; });
+                over(lap, at.start_m - 40, at.apex_m - 10,
+                     [&](std::size_t i, double) { plan_.throttle_limit[i] = cue.value; });
                 break;
             case Cue::Kind::off:
-                over(lap, at.apex_m, at.end_m + 110, [&](std::size_t i, double) { plan_.corner_speed[i] = std::min(plan_.corner_speed[i], 15.0); });
+                over(lap, at.apex_m, at.end_m + 110,
+                     [&](std::size_t i, double) { plan_.corner_speed[i] = std::min(plan_.corner_speed[i], 15.0); });
                 break;
             default:
                 break;  // the others are about braking: plan_speed() does them
@@ -197,7 +211,8 @@ class Driver {
         plan_.brake_speed = plan_.corner_speed;
         for (std::size_t i = n - 1; i-- > 0;) {
             const double v = plan_.brake_speed[i + 1];
-            const double grip = brake_[i] * car_.grip * std::min(1.0, pace_[i] / run_.grip_use) * (Car::g + car_.down_mps2(v));
+            const double grip =
+                brake_[i] * car_.grip * std::min(1.0, pace_[i] / run_.grip_use) * (Car::g + car_.down_mps2(v));
             const double slope = Car::g * circuit_.grade[circuit_.index(plan_.along(i))];
             const double stopping = grip * cornering_left(i, v) + car_.drag_mps2(v) + slope;
             const double before = std::sqrt(v * v + 2 * std::max(stopping, 0.5) * plan_.stretch[i]);
@@ -224,12 +239,14 @@ class Driver {
                 const CircuitCorner& at = corner(cue.corner);
                 std::size_t brake_at = cell(static_cast<double>(lap) * lap_m() + at.apex_m);
                 const auto on_the_brake = [&](std::size_t i) {
-                    return plan_.speed[i] >= plan_.brake_speed[i] - 1e-6 && plan_.brake_speed[i] < plan_.corner_speed[i] - 0.5;
+                    return plan_.speed[i] >= plan_.brake_speed[i] - 1e-6 &&
+                           plan_.brake_speed[i] < plan_.corner_speed[i] - 0.5;
                 };
                 while (brake_at > 1 && !on_the_brake(brake_at)) --brake_at;
                 while (brake_at > 1 && on_the_brake(brake_at - 1)) --brake_at;
                 const auto metres = static_cast<std::size_t>(cue.value);
-                for (std::size_t i = brake_at - std::min(brake_at, metres); i < brake_at + 40 && i < n; ++i) plan_.throttle_limit[i] = 0;
+                for (std::size_t i = brake_at - std::min(brake_at, metres); i < brake_at + 40 && i < n; ++i)
+                    plan_.throttle_limit[i] = 0;
             }
         }
         plan_.speed = plan_.brake_speed;
@@ -243,7 +260,8 @@ class Driver {
             const double slope = Car::g * circuit_.grade[circuit_.index(plan_.along(i))];
             double push = car_.push_mps2(v) * plan_.throttle_limit[i];
             if (plan_.throttle_limit[i] <= 0) push = -car_.engine_braking_mps2;
-            push = std::min(push, 0.8 * car_.grip * (Car::g + car_.down_mps2(v)) * (0.25 + 0.75 * cornering_left(i, v)));
+            push =
+                std::min(push, 0.8 * car_.grip * (Car::g + car_.down_mps2(v)) * (0.25 + 0.75 * cornering_left(i, v)));
             const double after = v * v + 2 * (push - car_.drag_mps2(v) - slope) * plan_.stretch[i];
             plan_.speed[i + 1] = std::min(plan_.speed[i + 1], std::sqrt(std::max(after, 1.0)));
         }
@@ -275,7 +293,8 @@ class Driver {
         for (std::size_t i = 0; i < speed.size(); ++i) {
             double sum = 0, weights = 0;
             for (int k = -reach; k <= reach; ++k) {
-                const auto j = std::clamp<std::ptrdiff_t>(static_cast<std::ptrdiff_t>(i) + k, 0, static_cast<std::ptrdiff_t>(speed.size()) - 1);
+                const auto j = std::clamp<std::ptrdiff_t>(static_cast<std::ptrdiff_t>(i) + k, 0,
+                                                          static_cast<std::ptrdiff_t>(speed.size()) - 1);
                 const double weight = std::exp(-0.5 * k * k / (9.0 * 9.0));
                 sum += weight * speed[static_cast<std::size_t>(j)];
                 weights += weight;
@@ -297,7 +316,8 @@ class Driver {
             along += step / read(plan_.stretch, along + step / 2);
         }
         const double laps = static_cast<double>(run_.laps.size());
-        for (double k = run_.from_pits ? 1 : 0; k <= (run_.from_pits ? laps - 1 : laps); ++k) out.crossings_s.push_back(out.time_at(k * lap_m()));
+        for (double k = run_.from_pits ? 1 : 0; k <= (run_.from_pits ? laps - 1 : laps); ++k)
+            out.crossings_s.push_back(out.time_at(k * lap_m()));
         for (std::size_t lap = 0; lap < run_.laps.size(); ++lap) {
             for (const Cue& cue : run_.laps[lap].cues) {
                 if (cue.kind != Cue::Kind::lock_up) continue;

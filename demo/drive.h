@@ -18,7 +18,7 @@ struct Drive {
     std::vector<Point> position;
     std::vector<double> speed_mps, along_mps2, curvature;  ///< of the driven path
     double first_m = 0;                                    ///< along_m at time 0
-    std::vector<double> crossings_s;                       ///< exact times on the start line (on the track, not in the pits)
+    std::vector<double> crossings_s;  ///< exact times on the start line (on the track, not in the pits)
     struct LockUp {
         Interval time_s;
     };

@@ -68,7 +68,8 @@ std::vector<double> racing_line(const Circuit& circuit, double margin_m) {
         const int before = static_cast<int>(position);
         const double u = position - before;
         // Cubic between the coarse points: the driven curvature must be smooth.
-        const double p0 = offsets(wrap(before - 1)), p1 = offsets(wrap(before)), p2 = offsets(wrap(before + 1)), p3 = offsets(wrap(before + 2));
+        const double p0 = offsets(wrap(before - 1)), p1 = offsets(wrap(before)), p2 = offsets(wrap(before + 1)),
+                     p3 = offsets(wrap(before + 2));
         line.push_back(p1 + 0.5 * u * (p2 - p0 + u * (2 * p0 - 5 * p1 + 4 * p2 - p3 + u * (3 * (p1 - p2) + p3 - p0))));
     }
     return line;

@@ -7,7 +7,9 @@ using Kind = Cue::Kind;
 
 constexpr double saturday_morning = 1781334000;  // 13 June 2026, 07:00 UTC
 
-LapPlan calm() { return {0.86, {}}; }
+LapPlan calm() {
+    return {0.86, {}};
+}
 
 RunPlan shakedown() {
     RunPlan run;
@@ -44,8 +46,13 @@ RunPlan second_driver() {
     run.start_unix_s = saturday_morning + 9900;
     run.brake_use = 0.92;
     run.grip_use = 0.972;
-    const LapPlan habit{1, {{Kind::brake_early, 5, 14}, {Kind::slower, 5, 0.06}, {Kind::lift, 6, 0.25}, {Kind::wide, 10, 1.8},
-                            {Kind::coast, 13, 22}, {Kind::coast, 3, 25}}};
+    const LapPlan habit{1,
+                        {{Kind::brake_early, 5, 14},
+                         {Kind::slower, 5, 0.06},
+                         {Kind::lift, 6, 0.25},
+                         {Kind::wide, 10, 1.8},
+                         {Kind::coast, 13, 22},
+                         {Kind::coast, 3, 25}}};
     run.laps = {calm()};
     for (int lap = 1; lap <= 7; ++lap) {
         LapPlan plan = habit;
@@ -53,7 +60,9 @@ RunPlan second_driver() {
             std::erase_if(plan.cues, [](const Cue& cue) { return cue.kind == Kind::lift; });
             plan.cues.push_back({Kind::slower, 9, 0.05});
         }
-        if (lap == 3) plan.cues.insert(plan.cues.end(), {{Kind::traffic, 11, 0.16}, {Kind::traffic, 12, 0.16}, {Kind::traffic, 13, 0.14}});
+        if (lap == 3)
+            plan.cues.insert(plan.cues.end(),
+                             {{Kind::traffic, 11, 0.16}, {Kind::traffic, 12, 0.16}, {Kind::traffic, 13, 0.14}});
         if (lap == 5) plan.cues.insert(plan.cues.end(), {{Kind::lock_up, 1, 0.7}, {Kind::off, 1, 9}});
         run.laps.push_back(plan);
     }

@@ -32,8 +32,8 @@ struct LapPlan {
 struct Failure {
     enum class Kind { gps_missing, damper_rr_flat };
     Kind kind;
-    int lap;         ///< index in `laps`
-    int corner;      ///< it begins 60 m before this corner
+    int lap;     ///< index in `laps`
+    int corner;  ///< it begins 60 m before this corner
     double seconds;
 };
 
@@ -43,9 +43,9 @@ struct RunPlan {
     double start_unix_s = 0;
     double brake_use = 0.93, grip_use = 0.975;  ///< the driver's habits
     double scatter = 1;                         ///< from lap to lap
-    bool from_pits = true;      ///< stands 6 s in the pits, out lap, laps, in lap; else starts and ends in mid-lap
-    std::vector<LapPlan> laps;  ///< every lap from line to line, out and in lap included when from the pits
-    double beacon_offset_m = 0; ///< by which the logger's own start line lies behind the real one
+    bool from_pits = true;       ///< stands 6 s in the pits, out lap, laps, in lap; else starts and ends in mid-lap
+    std::vector<LapPlan> laps;   ///< every lap from line to line, out and in lap included when from the pits
+    double beacon_offset_m = 0;  ///< by which the logger's own start line lies behind the real one
     std::vector<Failure> failures;
 };
 

@@ -16,8 +16,12 @@ constexpr const char* wheels[] = {"FL", "FR", "RL", "RR"};
 constexpr const char* wheel_ids[] = {"fl", "fr", "rl", "rr"};
 
 /// Wheel 0 … 3: front?, left?
-constexpr bool is_front(int wheel) { return wheel < 2; }
-constexpr bool is_left(int wheel) { return wheel % 2 == 0; }
+constexpr bool is_front(int wheel) {
+    return wheel < 2;
+}
+constexpr bool is_left(int wheel) {
+    return wheel % 2 == 0;
+}
 
 /// The car's state every 0.01 s, from the exact motion.
 struct State {
@@ -74,13 +78,16 @@ State state_of(const Circuit& circuit, const Car& car, const Drive& drive) {
         const double pitch = car.mass_kg * a * car.centre_height_m / car.wheelbase_m;
         const double roll = car.mass_kg * lateral * car.centre_height_m / car.track_m;
         std::array<double, 4> load{}, speed{};
-        const bool locked = std::any_of(drive.lock_ups.begin(), drive.lock_ups.end(), [t](const auto& l) { return l.time_s.contains(t); });
+        const bool locked = std::any_of(drive.lock_ups.begin(), drive.lock_ups.end(),
+                                        [t](const auto& l) { return l.time_s.contains(t); });
         for (int w = 0; w < 4; ++w) {
             const double share = is_front(w) ? 1 - car.rear_share : car.rear_share;
-            load[static_cast<std::size_t>(w)] = std::max(50.0, share * (weight + aero) / 2 + (is_front(w) ? -pitch : pitch) / 2 +
-                                                                   (is_left(w) ? -1 : 1) * roll * (is_front(w) ? 0.52 : 0.48));
+            load[static_cast<std::size_t>(w)] =
+                std::max(50.0, share * (weight + aero) / 2 + (is_front(w) ? -pitch : pitch) / 2 +
+                                   (is_left(w) ? -1 : 1) * roll * (is_front(w) ? 0.52 : 0.48));
             const double side = (is_left(w) ? -1 : 1) * car.track_m / 2;
-            double slip = is_front(w) ? -0.012 * brake / 10 : 0.02 * throttle * std::min(1.0, 15 / std::max(v, 1.0)) - 0.01 * brake / 10;
+            double slip = is_front(w) ? -0.012 * brake / 10
+                                      : 0.02 * throttle * std::min(1.0, 15 / std::max(v, 1.0)) - 0.01 * brake / 10;
             if (locked && w == 0) slip = -0.85;
             speed[static_cast<std::size_t>(w)] = std::max(0.0, (v + side * v * k) * (1 + slip));
         }
@@ -92,8 +99,14 @@ State state_of(const Circuit& circuit, const Car& car, const Drive& drive) {
 
 class Logger {
   public:
-    Logger(const Circuit& circuit, const Car& car, const RunPlan& plan, const Drive& drive, const SensorOptions& options)
-        : circuit_(circuit), car_(car), plan_(plan), drive_(drive), options_(options), state_(state_of(circuit, car, drive)),
+    Logger(const Circuit& circuit, const Car& car, const RunPlan& plan, const Drive& drive,
+           const SensorOptions& options)
+        : circuit_(circuit),
+          car_(car),
+          plan_(plan),
+          drive_(drive),
+          options_(options),
+          state_(state_of(circuit, car, drive)),
           noise_(plan.seed * 7919) {}
 
     Recording record() {
@@ -101,19 +114,32 @@ class Logger {
         recording_.logger = "Main logger";
         recording_.start_unix_s = plan_.start_unix_s;
         positions();
-        add("GPS Speed", "speed", "m/s", 20, [this](double t) { return std::max(0.0, of(state_.speed, t) + 0.03 * noise_.normal()); }, true);
-        add("Throttle", "throttle", "", 50, [this](double t) { return std::clamp(of(state_.throttle, t) + 0.002 * noise_.normal(), 0.0, 1.0); });
-        add("Brake Pres Front", "brake_front", "Pa", 100, [this](double t) { return of(state_.brake_front, t) + 1.5e4 * noise_.normal(); });
-        add("Brake Pres Rear", "brake_rear", "Pa", 100, [this](double t) { return of(state_.brake_rear, t) + 1.5e4 * noise_.normal(); });
-        add("Steering Angle", "steering", "rad", 100, [this](double t) { return of(state_.steering, t) + 0.008 * noise_.normal(); });
+        add(
+            "GPS Speed", "speed", "m/s", 20,
+            [this](double t) { return std::max(0.0, of(state_.speed, t) + 0.03 * noise_.normal()); }, true);
+        add("Throttle", "throttle", "", 50,
+            [this](double t) { return std::clamp(of(state_.throttle, t) + 0.002 * noise_.normal(), 0.0, 1.0); });
+        add("Brake Pres Front", "brake_front", "Pa", 100,
+            [this](double t) { return of(state_.brake_front, t) + 1.5e4 * noise_.normal(); });
+        add("Brake Pres Rear", "brake_rear", "Pa", 100,
+            [this](double t) { return of(state_.brake_rear, t) + 1.5e4 * noise_.normal(); });
+        add("Steering Angle", "steering", "rad", 100,
+            [this](double t) { return of(state_.steering, t) + 0.008 * noise_.normal(); });
         add("Gear", "gear", "", 50, [this](double t) { return state_.gear[cell(t)]; });
-        add("Engine Speed", "engine_speed", "rad/s", 100, [this](double t) { return of(state_.revs, t) + 1.5 * noise_.normal(); });
-        add("Accel Lat", "lateral_acceleration", "m/s²", 100, [this](double t) { return of(state_.lateral, t) + 0.25 * noise_.normal(); });
-        add("Accel Long", "longitudinal_acceleration", "m/s²", 100, [this](double t) { return of(state_.along, t) + 0.25 * noise_.normal(); });
-        add("Yaw Rate", "yaw_rate", "rad/s", 100, [this](double t) { return of(state_.yaw_rate, t) + 0.006 * noise_.normal(); });
+        add("Engine Speed", "engine_speed", "rad/s", 100,
+            [this](double t) { return of(state_.revs, t) + 1.5 * noise_.normal(); });
+        add("Accel Lat", "lateral_acceleration", "m/s²", 100,
+            [this](double t) { return of(state_.lateral, t) + 0.25 * noise_.normal(); });
+        add("Accel Long", "longitudinal_acceleration", "m/s²", 100,
+            [this](double t) { return of(state_.along, t) + 0.25 * noise_.normal(); });
+        add("Yaw Rate", "yaw_rate", "rad/s", 100,
+            [this](double t) { return of(state_.yaw_rate, t) + 0.006 * noise_.normal(); });
         for (int w = 0; w < 4; ++w) {
             add(std::string("Wheel Speed ") + wheels[w], std::string("wheel_speed_") + wheel_ids[w], "m/s", 100,
-                [this, w](double t) { return std::max(0.0, state_.wheel_speed[cell(t)][static_cast<std::size_t>(w)] + 0.04 * noise_.normal()); });
+                [this, w](double t) {
+                    return std::max(0.0,
+                                    state_.wheel_speed[cell(t)][static_cast<std::size_t>(w)] + 0.04 * noise_.normal());
+                });
         }
         suspension();
         temperatures();
@@ -138,8 +164,8 @@ class Logger {
         return false;
     }
 
-    void add(std::string name, std::string quantity, const char* unit, double rate_hz, const std::function<double(double)>& value,
-             bool from_gps = false) {
+    void add(std::string name, std::string quantity, const char* unit, double rate_hz,
+             const std::function<double(double)>& value, bool from_gps = false) {
         ChannelStorage storage;
         const auto n = static_cast<std::size_t>(drive_.duration_s() * rate_hz) + 1;
         storage.floats.resize(n);
@@ -148,7 +174,8 @@ class Logger {
             storage.floats[i] = static_cast<float>(value(t));
             if (from_gps && failing(Failure::Kind::gps_missing, t)) storage.floats[i] = std::nanf("");
         }
-        recording_.channels.push_back(make_channel(std::move(name), std::move(quantity), unit, std::move(storage), 0, rate_hz));
+        recording_.channels.push_back(
+            make_channel(std::move(name), std::move(quantity), unit, std::move(storage), 0, rate_hz));
     }
 
     void positions() {
@@ -169,10 +196,13 @@ class Logger {
             const bool missing = failing(Failure::Kind::gps_missing, t);
             latitude.doubles.push_back(missing ? std::nan("") : geo.latitude_deg);
             longitude.doubles.push_back(missing ? std::nan("") : geo.longitude_deg);
-            height.floats.push_back(static_cast<float>(missing ? std::nan("") : circuit_.height_m[circuit_.index(drive_.along_m[at])] + 0.5 * noise_.normal()));
+            height.floats.push_back(static_cast<float>(missing ? std::nan("")
+                                                               : circuit_.height_m[circuit_.index(drive_.along_m[at])] +
+                                                                     0.5 * noise_.normal()));
         }
         recording_.channels.push_back(make_channel("GPS Latitude", "latitude", "deg", std::move(latitude), 0, rate_hz));
-        recording_.channels.push_back(make_channel("GPS Longitude", "longitude", "deg", std::move(longitude), 0, rate_hz));
+        recording_.channels.push_back(
+            make_channel("GPS Longitude", "longitude", "deg", std::move(longitude), 0, rate_hz));
         recording_.channels.push_back(make_channel("GPS Altitude", "altitude", "m", std::move(height), 0, rate_hz));
     }
 
@@ -189,7 +219,9 @@ class Logger {
                 const double t = static_cast<double>(i) * step;
                 const std::size_t at = cell(t);
                 const double along = drive_.along_m[at] - (is_front(w) ? 0 : car_.wheelbase_m);
-                const double road = drive_.speed_mps[at] < 0.2 ? 0 : circuit_.roughness_m[circuit_.index(along + (is_left(w) ? 0 : 37))];
+                const double road = drive_.speed_mps[at] < 0.2
+                                        ? 0
+                                        : circuit_.roughness_m[circuit_.index(along + (is_left(w) ? 0 : 37))];
                 const double target = (state_.load[at][static_cast<std::size_t>(w)] - still) / rate + 0.8 * road;
                 const double a = frequency * frequency * (target - x) - 2 * damping * frequency * speed;
                 speed += a * step;
@@ -200,22 +232,24 @@ class Logger {
         for (int w = 0; w < 4; ++w) {
             const auto& own = travel[static_cast<std::size_t>(w)];
             float last = 0;
-            add(std::string("Damper ") + wheels[w], std::string("damper_") + wheel_ids[w], "m", rate_hz, [&, w](double t) {
-                const auto i = std::min(static_cast<std::size_t>(t * rate_hz + 0.5), own.size() - 1);
-                if (w == 3 && failing(Failure::Kind::damper_rr_flat, t)) return static_cast<double>(last);
-                last = static_cast<float>(own[i] + 4e-5 * noise_.normal());
-                return static_cast<double>(last);
-            });
+            add(std::string("Damper ") + wheels[w], std::string("damper_") + wheel_ids[w], "m", rate_hz,
+                [&, w](double t) {
+                    const auto i = std::min(static_cast<std::size_t>(t * rate_hz + 0.5), own.size() - 1);
+                    if (w == 3 && failing(Failure::Kind::damper_rr_flat, t)) return static_cast<double>(last);
+                    last = static_cast<float>(own[i] + 4e-5 * noise_.normal());
+                    return static_cast<double>(last);
+                });
         }
         for (const bool front : {true, false}) {
             const double still = front ? 0.031 : 0.048;
             const auto& left = travel[front ? 0 : 2];
             const auto& right = travel[front ? 1 : 3];
-            add(front ? "Ride Height Front" : "Ride Height Rear", front ? "ride_height_front" : "ride_height_rear", "m", 200, [&](double t) {
-                const auto i = std::min(static_cast<std::size_t>(t * rate_hz + 0.5), left.size() - 1);
-                // The floor cannot go below the road: it touches.
-                return std::max(0.0005, still - 0.5 * (left[i] + right[i])) + 1.5e-4 * noise_.normal();
-            });
+            add(front ? "Ride Height Front" : "Ride Height Rear", front ? "ride_height_front" : "ride_height_rear", "m",
+                200, [&](double t) {
+                    const auto i = std::min(static_cast<std::size_t>(t * rate_hz + 0.5), left.size() - 1);
+                    // The floor cannot go below the road: it touches.
+                    return std::max(0.0005, still - 0.5 * (left[i] + right[i])) + 1.5e-4 * noise_.normal();
+                });
         }
     }
 
@@ -230,12 +264,15 @@ class Logger {
             for (std::size_t i = 0; i < n; ++i) {
                 const std::size_t at = cell(static_cast<double>(i) * step);
                 const double v = state_.speed[at], load = state_.load[at][w];
-                const double work = load * v * (std::abs(state_.lateral[at]) * 0.06 + std::abs(state_.along[at]) * 0.025);
-                tread += step * (work * 3.4e-4 - (tread - 22) * (0.02 + 0.0012 * v) - (tread - body) * 0.05);
+                const double work =
+                    load * v * (std::abs(state_.lateral[at]) * 0.06 + std::abs(state_.along[at]) * 0.025);
+                tread += step * (work * 1.15e-4 - (tread - 22) * (0.02 + 0.0012 * v) - (tread - body) * 0.05);
                 body += step * ((tread - body) * 0.012 - (body - 22) * 0.0015);
-                const double stopping = (is_front(static_cast<int>(w)) ? state_.brake_front[at] : state_.brake_rear[at]) * v;
+                const double stopping =
+                    (is_front(static_cast<int>(w)) ? state_.brake_front[at] : state_.brake_rear[at]) * v;
                 brake += step * (stopping * 9.5e-7 - (brake - 25) * (0.01 + 0.0016 * v));
-                const double leaning = std::clamp(state_.lateral[at] / g * (is_left(static_cast<int>(w)) ? -1 : 1), -1.5, 1.5);
+                const double leaning =
+                    std::clamp(state_.lateral[at] / g * (is_left(static_cast<int>(w)) ? -1 : 1), -1.5, 1.5);
                 carcass[w].push_back(body);
                 inner[w].push_back(tread + 6 - 3 * leaning);
                 middle[w].push_back(tread + 1);
@@ -257,8 +294,8 @@ class Logger {
             water_temperature.push_back(water);
             fuel.push_back(litres);
         }
-        const auto slow = [&](const std::string& name, const std::string& quantity, const char* unit, const std::vector<double>& values,
-                              double factor, double offset, double scatter) {
+        const auto slow = [&](const std::string& name, const std::string& quantity, const char* unit,
+                              const std::vector<double>& values, double factor, double offset, double scatter) {
             add(name, quantity, unit, rate_hz, [&, factor, offset, scatter](double t) {
                 const auto i = std::min(static_cast<std::size_t>(t * rate_hz + 0.5), values.size() - 1);
                 return (values[i] + scatter * noise_.normal()) * factor + offset;
@@ -276,13 +313,15 @@ class Logger {
         slow("Oil Temp", "oil_temperature", "K", oil_temperature, 1, celsius, 0.1);
         slow("Water Temp", "water_temperature", "K", water_temperature, 1, celsius, 0.1);
         slow("Fuel", "fuel", "m³", fuel, 1e-3, 0, 0.05);
-        add("Oil Pressure", "oil_pressure", "Pa", rate_hz, [this](double t) { return 1.6e5 + 520 * of(state_.revs, t) + 3e3 * noise_.normal(); });
+        add("Oil Pressure", "oil_pressure", "Pa", rate_hz,
+            [this](double t) { return 1.6e5 + 520 * of(state_.revs, t) + 3e3 * noise_.normal(); });
     }
 
     /// The logger counts laps at its own line, which may be misplaced.
     void laps_counted() {
         add("Lap Count", "lap_count", "", 20, [this](double t) {
-            return std::max(0.0, std::floor((at_time(drive_.along_m, t) - plan_.beacon_offset_m) / circuit_.length_m) + (plan_.from_pits ? 0 : 1));
+            return std::max(0.0, std::floor((at_time(drive_.along_m, t) - plan_.beacon_offset_m) / circuit_.length_m) +
+                                     (plan_.from_pits ? 0 : 1));
         });
     }
 
@@ -298,7 +337,8 @@ class Logger {
 
 }  // namespace
 
-Recording main_logger(const Circuit& circuit, const Car& car, const RunPlan& plan, const Drive& drive, const SensorOptions& options) {
+Recording main_logger(const Circuit& circuit, const Car& car, const RunPlan& plan, const Drive& drive,
+                      const SensorOptions& options) {
     return Logger(circuit, car, plan, drive, options).record();
 }
 
@@ -313,7 +353,8 @@ Recording pocket_logger(const Circuit& circuit, const RunPlan& plan, const Drive
     const Point bias{0.5 * noise.normal(), 0.5 * noise.normal()};
     for (double t = late_s; t < drive.duration_s(); t += 1 / rate_hz) {
         const auto at = static_cast<std::size_t>(t / Drive::step_s + 0.5);
-        const GeoPoint place = plane.to_geo(drive.position[at] + bias + Point{0.2 * noise.normal(), 0.2 * noise.normal()});
+        const GeoPoint place =
+            plane.to_geo(drive.position[at] + bias + Point{0.2 * noise.normal(), 0.2 * noise.normal()});
         const double v = drive.speed_mps[at];
         // As written by the device: millionths of a degree are too coarse, so it writes seven decimals.
         latitude.doubles.push_back(std::round(place.latitude_deg * 1e7) / 1e7);

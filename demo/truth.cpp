@@ -8,14 +8,22 @@ namespace {
 
 const char* name_of(Cue::Kind kind) {
     switch (kind) {
-        case Cue::Kind::brake_early: return "brake_early_m";
-        case Cue::Kind::slower: return "slower_share";
-        case Cue::Kind::lift: return "lift_to_throttle";
-        case Cue::Kind::coast: return "coast_m";
-        case Cue::Kind::wide: return "wide_m";
-        case Cue::Kind::lock_up: return "lock_up_fl_s";
-        case Cue::Kind::off: return "off_m";
-        case Cue::Kind::traffic: return "traffic_share";
+        case Cue::Kind::brake_early:
+            return "brake_early_m";
+        case Cue::Kind::slower:
+            return "slower_share";
+        case Cue::Kind::lift:
+            return "lift_to_throttle";
+        case Cue::Kind::coast:
+            return "coast_m";
+        case Cue::Kind::wide:
+            return "wide_m";
+        case Cue::Kind::lock_up:
+            return "lock_up_fl_s";
+        case Cue::Kind::off:
+            return "off_m";
+        case Cue::Kind::traffic:
+            return "traffic_share";
     }
     return "";
 }
@@ -29,12 +37,16 @@ std::string truth_json(const Circuit& circuit, const RunPlan& plan, const Drive&
     root["lap_length_m"] = circuit.length_m;
     root["crossings_s"] = drive.crossings_s;
     for (const CircuitCorner& corner : circuit.corners) {
-        root["corners"].push_back({{"number", corner.number}, {"start_m", corner.start_m}, {"apex_m", corner.apex_m},
-                                   {"end_m", corner.end_m}, {"left", corner.left}});
+        root["corners"].push_back({{"number", corner.number},
+                                   {"start_m", corner.start_m},
+                                   {"apex_m", corner.apex_m},
+                                   {"end_m", corner.end_m},
+                                   {"left", corner.left}});
     }
     for (std::size_t lap = 0; lap < plan.laps.size(); ++lap) {
         for (const Cue& cue : plan.laps[lap].cues) {
-            root["planted"].push_back({{"lap", lap}, {"corner", cue.corner}, {"what", name_of(cue.kind)}, {"value", cue.value}});
+            root["planted"].push_back(
+                {{"lap", lap}, {"corner", cue.corner}, {"what", name_of(cue.kind)}, {"value", cue.value}});
         }
     }
     nlohmann::ordered_json times = nlohmann::json::array();

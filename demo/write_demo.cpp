@@ -42,12 +42,15 @@ Result<void> write_demo(const std::filesystem::path& folder, const JobContext& j
         const JobContext part = job.part(static_cast<double>(i) / 3.3, static_cast<double>(i + 1) / 3.3);
         const Drive drive = drive_run(circuit, car, plan);
         part.report(0.4);
-        if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled; the runs written so far stay.", folder.string());
+        if (job.stopped())
+            return fail(ErrorCode::cancelled, "Cancelled; the runs written so far stay.", folder.string());
         Recording recording = main_logger(circuit, car, plan, drive);
-        if (auto done = write_file(truths / (stem(plan) + ".json"), truth_json(circuit, plan, drive)); !done) return done;
+        if (auto done = write_file(truths / (stem(plan) + ".json"), truth_json(circuit, plan, drive)); !done)
+            return done;
         if (auto done = write_recording(recording, files / (stem(plan) + ".rdk.h5")); !done) return done;
         if (plan.name == "Run 2") {
-            if (auto done = write_csv(pocket_logger(circuit, plan, drive), files / (stem(plan) + "-pocket.csv")); !done) return done;
+            if (auto done = write_csv(pocket_logger(circuit, plan, drive), files / (stem(plan) + "-pocket.csv")); !done)
+                return done;
         }
         part.report(0.7);
         ImportOptions options;
@@ -62,7 +65,8 @@ Result<void> write_demo(const std::filesystem::path& folder, const JobContext& j
         if (plan.name == "Run 2") baseline = run->run;
     }
     if (!(*library)->find_track(circuit.name)) {
-        const auto learnt = learn_track_from_run(**library, *baseline, circuit.name, StartPlace{circuit.origin, circuit.heading_deg});
+        const auto learnt =
+            learn_track_from_run(**library, *baseline, circuit.name, StartPlace{circuit.origin, circuit.heading_deg});
         if (!learnt) return pass_on(learnt.error());
     }
     job.report(1);

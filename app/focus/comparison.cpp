@@ -15,7 +15,10 @@ Prepared prepare(const std::filesystem::path& folder, const std::vector<LapRef>&
     Prepared out;
     out.compared.wanted = wanted;
     const auto problem = [&](LapRef ref, const Error& error) {
-        out.compared.problems.push_back(QStringLiteral("Run %1, lap %2: %3").arg(ref.run.value).arg(ref.lap).arg(QString::fromStdString(error.message)));
+        out.compared.problems.push_back(QStringLiteral("Run %1, lap %2: %3")
+                                            .arg(ref.run.value)
+                                            .arg(ref.lap)
+                                            .arg(QString::fromStdString(error.message)));
     };
     std::unique_ptr<Library> library;
     for (std::size_t i = 0; i < wanted.size() && !job.stopped(); ++i) {
@@ -43,7 +46,8 @@ Prepared prepare(const std::filesystem::path& folder, const std::vector<LapRef>&
             continue;
         }
         if (!out.compared.laps.empty() && run->row.track != out.compared.baseline().run->row.track) {
-            problem(ref, Error{ErrorCode::bad_input, "driven on another track than the baseline (" + run->row.track_name + ").", ""});
+            problem(ref, Error{ErrorCode::bad_input,
+                               "driven on another track than the baseline (" + run->row.track_name + ").", ""});
             continue;
         }
         out.compared.laps.push_back({run, std::move(*lap), {}, {}});
@@ -51,7 +55,8 @@ Prepared prepare(const std::filesystem::path& folder, const std::vector<LapRef>&
     }
     auto& laps = out.compared.laps;
     if (fastest_is_a && laps.size() > 1) {
-        const auto fastest = std::min_element(laps.begin(), laps.end(), [](const auto& a, const auto& b) { return a.lap.time_s() < b.lap.time_s(); });
+        const auto fastest = std::min_element(
+            laps.begin(), laps.end(), [](const auto& a, const auto& b) { return a.lap.time_s() < b.lap.time_s(); });
         std::rotate(laps.begin(), fastest, fastest + 1);
     }
     for (std::size_t i = 0; i < laps.size(); ++i) {
@@ -113,8 +118,10 @@ void Comparison::start() {
             auto settled = std::make_shared<ComparedLaps>(*laps_);
             settled->wanted = state.laps;
             laps_ = settled;
-            if (state.laps != focus_.state().laps) focus_.set_state(state);
-            else Q_EMIT changed();
+            if (state.laps != focus_.state().laps)
+                focus_.set_state(state);
+            else
+                Q_EMIT changed();
         });
 }
 

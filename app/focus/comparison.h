@@ -16,8 +16,8 @@ namespace rendak::app {
 struct ComparedLap {
     std::shared_ptr<const RunData> run;
     PreparedLap lap;
-    GapCurve gap;                              ///< to the baseline; all zero for the baseline itself
-    std::vector<ZoneDifference> differences;   ///< empty for the baseline
+    GapCurve gap;                             ///< to the baseline; all zero for the baseline itself
+    std::vector<ZoneDifference> differences;  ///< empty for the baseline
 };
 
 /// The picked laps, aligned and ready to draw. Plain and immutable once published.

@@ -14,7 +14,8 @@ void Focus::set_state(const FocusState& state) {
     state_ = state;
     const int last = static_cast<int>(state_.laps.size()) - 1;
     state_.active_slot = std::clamp(state_.active_slot, 0, std::max(0, last));
-    if (before.laps != state_.laps || before.active_slot != state_.active_slot || before.fastest_is_a != state_.fastest_is_a) {
+    if (before.laps != state_.laps || before.active_slot != state_.active_slot ||
+        before.fastest_is_a != state_.fastest_is_a) {
         Q_EMIT laps_changed();
     }
     if (before.range_m != state_.range_m) Q_EMIT range_changed();

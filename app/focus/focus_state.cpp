@@ -20,7 +20,8 @@ std::optional<FocusState> focus_from_json(const std::string& text) {
     try {
         const auto in = nlohmann::json::parse(text);
         FocusState state;
-        for (const auto& lap : in.at("laps")) state.laps.push_back({{lap.at(0).get<std::int64_t>()}, lap.at(1).get<int>()});
+        for (const auto& lap : in.at("laps"))
+            state.laps.push_back({{lap.at(0).get<std::int64_t>()}, lap.at(1).get<int>()});
         if (state.laps.size() > most_laps) state.laps.resize(most_laps);
         state.active_slot = in.at("active_slot").get<int>();
         state.fastest_is_a = in.at("fastest_is_a").get<bool>();

@@ -23,10 +23,12 @@ class Jobs : public QObject {
     ~Jobs() override;
 
     template <class T>
-    void run(const QString& title, std::function<Result<T>(const JobContext&)> work, std::function<void(Result<T>)> done) {
+    void run(const QString& title, std::function<Result<T>(const JobContext&)> work,
+             std::function<void(Result<T>)> done) {
         auto result = std::make_shared<std::optional<Result<T>>>();
-        start(title, [result, work = std::move(work)](const JobContext& context) { result->emplace(work(context)); },
-              [result, done = std::move(done)] { done(std::move(**result)); });
+        start(
+            title, [result, work = std::move(work)](const JobContext& context) { result->emplace(work(context)); },
+            [result, done = std::move(done)] { done(std::move(**result)); });
     }
 
     [[nodiscard]] bool idle() const { return tasks_.empty(); }

@@ -16,7 +16,8 @@ constexpr double road_width_m = 12;
 
 }  // namespace
 
-MapCanvas::MapCanvas(Focus& focus, Comparison& comparison, QWidget* parent) : QWidget(parent), focus_(focus), comparison_(comparison) {
+MapCanvas::MapCanvas(Focus& focus, Comparison& comparison, QWidget* parent)
+    : QWidget(parent), focus_(focus), comparison_(comparison) {
     setMinimumSize(200, 160);
     setAccessibleName(tr("Track map"));
     connect(&comparison_, &Comparison::changed, this, &MapCanvas::invalidate);
@@ -61,19 +62,22 @@ MapCanvas::Placing MapCanvas::fitted() const {
         top = std::max(top, p.y);
     }
     out.middle = {(left + right) / 2, (bottom + top) / 2};
-    out.px_per_m = std::min((width() - 2 * edge_px) / std::max(right - left, 20.0), (height() - legend_px - 2 * edge_px) / std::max(top - bottom, 20.0));
+    out.px_per_m = std::min((width() - 2 * edge_px) / std::max(right - left, 20.0),
+                            (height() - legend_px - 2 * edge_px) / std::max(top - bottom, 20.0));
     out.middle.y -= legend_px / 2 / out.px_per_m;
     return out;
 }
 
 QPointF MapCanvas::to_pixel(Point place) const {
     const Placing now = placing();
-    return {width() / 2.0 + (place.x - now.middle.x) * now.px_per_m, height() / 2.0 - (place.y - now.middle.y) * now.px_per_m};
+    return {width() / 2.0 + (place.x - now.middle.x) * now.px_per_m,
+            height() / 2.0 - (place.y - now.middle.y) * now.px_per_m};
 }
 
 Point MapCanvas::to_place(QPointF pixel) const {
     const Placing now = placing();
-    return {now.middle.x + (pixel.x() - width() / 2.0) / now.px_per_m, now.middle.y - (pixel.y() - height() / 2.0) / now.px_per_m};
+    return {now.middle.x + (pixel.x() - width() / 2.0) / now.px_per_m,
+            now.middle.y - (pixel.y() - height() / 2.0) / now.px_per_m};
 }
 
 void MapCanvas::draw_track(QPainter& painter) const {
@@ -82,7 +86,8 @@ void MapCanvas::draw_track(QPainter& painter) const {
     QPolygonF line;
     for (const Point p : track.line) line << to_pixel(p);
     line << line.front();
-    const double road_px = view_ == View::plan ? std::max(7.0, road_width_m * placing().px_per_m) : road_width_m * placing().px_per_m;
+    const double road_px =
+        view_ == View::plan ? std::max(7.0, road_width_m * placing().px_per_m) : road_width_m * placing().px_per_m;
     painter.setBrush(Qt::NoBrush);
     painter.setPen(QPen(t.rule, road_px + 2, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
     painter.drawPolyline(line);
@@ -97,8 +102,10 @@ void MapCanvas::draw_track(QPainter& painter) const {
         QPolygonF faint, strong;
         for (std::size_t i = 0; i < lap.map.time_s.size(); ++i) {
             const QPointF at = to_pixel(lap.path->position_at(lap.map.time_s[i]) - lap.map.shift);
-            if (range.contains(lap.map.distance_m[i])) strong << at;
-            else if (view_ == View::lines) faint << at;
+            if (range.contains(lap.map.distance_m[i]))
+                strong << at;
+            else if (view_ == View::lines)
+                faint << at;
         }
         QColor colour = t.lap(static_cast<int>(k));
         painter.setPen(QPen(colour, view_ == View::plan ? 2.0 : 1.6));
@@ -120,7 +127,8 @@ void MapCanvas::draw_labels(QPainter& painter) const {
     painter.setPen(QPen(t.ink, 1.6));
     painter.drawLine(a, b);
     QPolygonF head;
-    head << b << to_pixel(tip - along * (6 / px_per_m) + side * (offset + 4 / px_per_m)) << to_pixel(tip - along * (6 / px_per_m) + side * (offset - 4 / px_per_m));
+    head << b << to_pixel(tip - along * (6 / px_per_m) + side * (offset + 4 / px_per_m))
+         << to_pixel(tip - along * (6 / px_per_m) + side * (offset - 4 / px_per_m));
     painter.setBrush(t.ink);
     painter.setPen(Qt::NoPen);
     painter.drawPolygon(head);
@@ -128,12 +136,17 @@ void MapCanvas::draw_labels(QPainter& painter) const {
     painter.setFont(small_font(true));
     std::vector<QRectF> taken;
     for (const Corner& corner : track.corners) {
-        // Numbers stand on the outside of their corner, further out when the place is taken.
+        // Numbers stand outside their corner; where another number or a piece of road is, further out or inside.
         const Point normal = left_of(track.tangent_at(corner.apex_m)) * (corner.left ? -1.0 : 1.0);
-        for (double away = 15; away < 48; away += 8) {
-            const QPointF at = to_pixel(track.position_at(corner.apex_m) + normal * ((away + road_width_m / 2 * px_per_m) / px_per_m));
+        for (const double away : {13.0, 18.0, 24.0, -14.0, -20.0, 32.0, -28.0}) {
+            const double road_px = std::copysign(road_width_m / 2 * px_per_m, away);
+            const QPointF at = to_pixel(track.position_at(corner.apex_m) + normal * ((away + road_px) / px_per_m));
             const QRectF box(at.x() - 8, at.y() - 7, 16, 14);
-            if (std::any_of(taken.begin(), taken.end(), [&](const QRectF& other) { return other.intersects(box); })) continue;
+            const auto hits = [&](const QRectF& other) { return other.intersects(box); };
+            const auto on_road = [&](const Point p) { return box.adjusted(-2, -2, 2, 2).contains(to_pixel(p)); };
+            if (std::any_of(taken.begin(), taken.end(), hits) ||
+                std::any_of(track.line.begin(), track.line.end(), on_road))
+                continue;
             taken.push_back(box);
             painter.setPen(t.ink);
             painter.drawText(box, Qt::AlignCenter, QString::number(corner.number));
@@ -186,7 +199,8 @@ void MapCanvas::paintEvent(QPaintEvent*) {
     painter.setFont(small_font());
     painter.setPen(theme().mute);
     if (comparison_.laps().laps.size() > 1) {
-        painter.drawText(rect().adjusted(8, 0, -8, -4), Qt::AlignLeft | Qt::AlignBottom, tr("● same place   ○ same moment as A"));
+        painter.drawText(rect().adjusted(8, 0, -8, -4), Qt::AlignLeft | Qt::AlignBottom,
+                         tr("● same place   ○ same moment as A"));
     }
 }
 
@@ -233,7 +247,8 @@ void MapCanvas::wheelEvent(QWheelEvent* event) {
     Placing next = placing();
     next.px_per_m = std::clamp(next.px_per_m * std::pow(1.25, event->angleDelta().y() / 120.0), 0.02, 60.0);
     // The place under the pointer stays under it.
-    next.middle = {under.x - (event->position().x() - width() / 2.0) / next.px_per_m, under.y + (event->position().y() - height() / 2.0) / next.px_per_m};
+    next.middle = {under.x - (event->position().x() - width() / 2.0) / next.px_per_m,
+                   under.y + (event->position().y() - height() / 2.0) / next.px_per_m};
     own_ = next;
     invalidate();
     event->accept();

@@ -33,7 +33,7 @@ class MapCanvas : public QWidget {
 
   private:
     struct Placing {
-        Point middle;        ///< of the widget, in the track's plane
+        Point middle;  ///< of the widget, in the track's plane
         double px_per_m = 1;
     };
     [[nodiscard]] Placing fitted() const;

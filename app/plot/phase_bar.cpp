@@ -12,10 +12,14 @@ namespace {
 
 QString phase_name(Phase phase) {
     switch (phase) {
-        case Phase::braking: return PhaseBar::tr("A brakes (hatched)");
-        case Phase::turning: return PhaseBar::tr("A turns, neither braking nor on full throttle (dots)");
-        case Phase::full_throttle: return PhaseBar::tr("A is on full throttle (solid)");
-        case Phase::straight: return PhaseBar::tr("A does neither (empty)");
+        case Phase::braking:
+            return PhaseBar::tr("A brakes (hatched)");
+        case Phase::turning:
+            return PhaseBar::tr("A turns, neither braking nor on full throttle (dots)");
+        case Phase::full_throttle:
+            return PhaseBar::tr("A is on full throttle (solid)");
+        case Phase::straight:
+            return PhaseBar::tr("A does neither (empty)");
     }
     return {};
 }
@@ -35,19 +39,24 @@ void PhaseBar::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     painter.setFont(small_font());
     painter.setPen(t.mute);
-    painter.drawText(QRect(8, 0, TraceCanvas::label_width - 12, height()), Qt::AlignLeft | Qt::AlignVCenter, tr("A phases"));
+    painter.drawText(QRect(8, 0, TraceCanvas::label_width - 12, height()), Qt::AlignLeft | Qt::AlignVCenter,
+                     tr("A phases"));
     if (comparison_.laps().empty()) return;
     const Scale x = canvas_.x_scale();
     const QRect area = canvas_.plot_area();
     painter.setClipRect(QRect(area.left(), 0, area.width(), height()));
     for (const PhaseSpan& span : comparison_.laps().phases) {
-        const double from = x.to_pixel(comparison_.x_of(0, span.range_m.begin)), to = x.to_pixel(comparison_.x_of(0, span.range_m.end));
+        const double from = x.to_pixel(comparison_.x_of(0, span.range_m.begin)),
+                     to = x.to_pixel(comparison_.x_of(0, span.range_m.end));
         if (to < area.left() || from > area.right()) continue;
         const QRectF box(QPointF(from, 2), QPointF(to, height() - 2));
         QBrush brush(t.mute);
-        if (span.phase == Phase::braking) brush.setStyle(Qt::BDiagPattern);
-        else if (span.phase == Phase::turning) brush.setStyle(Qt::Dense6Pattern);
-        else if (span.phase == Phase::full_throttle) brush = QBrush(is_garage() ? t.rule : t.rule.darker(108));
+        if (span.phase == Phase::braking)
+            brush.setStyle(Qt::BDiagPattern);
+        else if (span.phase == Phase::turning)
+            brush.setStyle(Qt::Dense6Pattern);
+        else if (span.phase == Phase::full_throttle)
+            brush = QBrush(is_garage() ? t.rule : t.rule.darker(108));
         if (span.phase != Phase::straight) painter.fillRect(box, brush);
     }
     painter.setPen(t.rule);

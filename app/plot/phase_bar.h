@@ -8,8 +8,8 @@ namespace rendak::app {
 
 class TraceCanvas;
 
-/// The thin band above the traces that tells by texture what the baseline does: hatch = braking, dots = turning, solid =
-/// full throttle, empty = neither.
+/// The thin band above the traces that tells by texture what the baseline does: hatch = braking, dots = turning, solid
+/// = full throttle, empty = neither.
 class PhaseBar : public QWidget {
     Q_OBJECT
   public:

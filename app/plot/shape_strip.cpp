@@ -11,16 +11,20 @@
 namespace rendak::app {
 namespace {
 
-constexpr int badge_px = 8;   // radius
+constexpr int badge_px = 8;  // radius
 constexpr int grip_px = 5;
-/// Curvature as tall as the strip allows: a tight corner must not flatten the fast ones.
+/// Curvature as tall as the strip allows: a tight corner must not flatten the fast ones. Radii beyond a kilometre are
+/// the receiver's noise and stay flat.
 double shape_of(double curvature) {
-    return std::copysign(std::sqrt(std::min(std::abs(curvature), 0.06) / 0.06), curvature);
+    constexpr double noise = 1.0 / 1000, tightest = 0.06;
+    const double size = std::clamp(std::abs(curvature) - noise, 0.0, tightest - noise);
+    return std::copysign(std::pow(size / (tightest - noise), 0.6), curvature);
 }
 
 }  // namespace
 
-ShapeStrip::ShapeStrip(Focus& focus, Comparison& comparison, QWidget* parent) : QWidget(parent), focus_(focus), comparison_(comparison) {
+ShapeStrip::ShapeStrip(Focus& focus, Comparison& comparison, QWidget* parent)
+    : QWidget(parent), focus_(focus), comparison_(comparison) {
     setFixedHeight(84);
     setMouseTracking(true);
     setAccessibleName(tr("Shape of the lap; drag to set the range"));
@@ -143,14 +147,18 @@ void ShapeStrip::mouseMoveEvent(QMouseEvent* event) {
     switch (drag_) {
         case Drag::none: {
             const Drag grip = grip_at(at.x());
-            setCursor(grip == Drag::begin || grip == Drag::end ? Qt::SizeHorCursor : grip == Drag::move ? Qt::OpenHandCursor : Qt::CrossCursor);
+            setCursor(grip == Drag::begin || grip == Drag::end ? Qt::SizeHorCursor
+                      : grip == Drag::move                     ? Qt::OpenHandCursor
+                                                               : Qt::CrossCursor);
             return;
         }
         case Drag::fresh:
-            if (std::abs(at.x() - press_.x()) > 4) focus_.set_range({std::min(press_m_, here), std::max({press_m_, here, std::min(press_m_, here) + 20})});
+            if (std::abs(at.x() - press_.x()) > 4)
+                focus_.set_range({std::min(press_m_, here), std::max({press_m_, here, std::min(press_m_, here) + 20})});
             return;
         case Drag::move:
-            focus_.set_range(moved_inside({range_at_press_.begin + here - press_m_, range_at_press_.end + here - press_m_}, whole));
+            focus_.set_range(
+                moved_inside({range_at_press_.begin + here - press_m_, range_at_press_.end + here - press_m_}, whole));
             return;
         case Drag::begin:
             focus_.set_range({std::min(here, range_at_press_.end - 20), range_at_press_.end});
@@ -165,7 +173,8 @@ void ShapeStrip::mouseReleaseEvent(QMouseEvent* event) {
     const Drag drag = std::exchange(drag_, Drag::none);
     if (drag == Drag::none || comparison_.laps().empty()) return;
     const QPoint at = event->position().toPoint();
-    if (std::abs(at.x() - press_.x()) <= 4) focus_.set_cursor(std::clamp(x_scale().to_value(at.x()), 0.0, comparison_.laps().length_m()));
+    if (std::abs(at.x() - press_.x()) <= 4)
+        focus_.set_cursor(std::clamp(x_scale().to_value(at.x()), 0.0, comparison_.laps().length_m()));
 }
 
 void ShapeStrip::mouseDoubleClickEvent(QMouseEvent*) {

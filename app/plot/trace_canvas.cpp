@@ -55,7 +55,8 @@ QRect TraceCanvas::lane_area(std::size_t lane) const {
         total += lanes_[i].weight;
     }
     const int top = plot.top() + static_cast<int>(std::lround(plot.height() * before / total));
-    const int bottom = plot.top() + static_cast<int>(std::lround(plot.height() * (before + lanes_[lane].weight) / total));
+    const int bottom =
+        plot.top() + static_cast<int>(std::lround(plot.height() * (before + lanes_[lane].weight) / total));
     return QRect(plot.left(), top, plot.width(), bottom - top);
 }
 
@@ -63,7 +64,9 @@ Scale TraceCanvas::x_scale() const {
     const QRect plot = plot_area();
     const Interval range = comparison_.range_m();
     if (comparison_.laps().empty()) return {range, double(plot.left()), double(plot.right() + 1)};
-    return {{comparison_.x_of(0, range.begin), comparison_.x_of(0, range.end)}, double(plot.left()), double(plot.right() + 1)};
+    return {{comparison_.x_of(0, range.begin), comparison_.x_of(0, range.end)},
+            double(plot.left()),
+            double(plot.right() + 1)};
 }
 
 Interval TraceCanvas::lane_values(std::size_t lane) const {
@@ -117,7 +120,8 @@ void TraceCanvas::redraw() {
             for (std::size_t k = laps; k-- > 0;) {
                 if (lanes_[lane].quantity == "gap" && k == 0) continue;
                 const Trace& trace = comparison_.trace(static_cast<int>(k), lanes_[lane].quantity);
-                TraceStyle style{theme().lap(static_cast<int>(k)).rgb(), lap_trace_width_px * ratio, 1 / how.factor, -how.offset / how.factor, area_px};
+                TraceStyle style{theme().lap(static_cast<int>(k)).rgb(), lap_trace_width_px * ratio, 1 / how.factor,
+                                 -how.offset / how.factor, area_px};
                 raster_.draw(image_, trace, x_px, y_px, style);
             }
         }
@@ -131,31 +135,37 @@ void TraceCanvas::draw_lane(QPainter& painter, std::size_t lane) const {
     const QRect area = lane_area(lane);
     const Shown how = shown(lanes_[lane].quantity);
     const Scale y{lane_values(lane), double(area.bottom() - 1), double(area.top() + 2)};
-    const bool logged = std::any_of(comparison_.laps().laps.begin(), comparison_.laps().laps.end(), [&, slot = 0](const auto&) mutable {
-        return !comparison_.trace(slot++, lanes_[lane].quantity).x.empty();
-    });
+    const bool logged = std::any_of(
+        comparison_.laps().laps.begin(), comparison_.laps().laps.end(),
+        [&, slot = 0](const auto&) mutable { return !comparison_.trace(slot++, lanes_[lane].quantity).x.empty(); });
 
     painter.setPen(t.rule);
     painter.drawLine(0, area.bottom(), width(), area.bottom());
     painter.setFont(body_font(true));
     painter.setPen(t.ink);
-    painter.drawText(QRect(8, area.top() + 5, label_width - 12, 14), Qt::AlignLeft | Qt::AlignVCenter, how.label);
+    // Long names take a second line; the right third belongs to the scale.
+    const int text_width = label_width - 48;
+    const QRect needed = painter.fontMetrics().boundingRect(QRect(0, 0, text_width, 40), Qt::TextWordWrap, how.label);
+    const int label_height = std::min(needed.height(), 28);
+    painter.drawText(QRect(8, area.top() + 4, text_width, label_height),
+                     Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap, how.label);
     painter.setFont(small_font());
     painter.setPen(t.mute);
-    int text_y = area.top() + 20;
+    int text_y = area.top() + 5 + label_height;
     if (!how.unit.isEmpty()) {
         painter.drawText(QRect(8, text_y, 40, 13), Qt::AlignLeft | Qt::AlignVCenter, how.unit);
         text_y += 14;
     }
-    if (!how.up.isEmpty() && area.height() > 46 && lanes_[lane].quantity != "gap") {
-        painter.drawText(QRect(8, text_y, label_width - 30, 30), Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap, tr("up = %1").arg(how.up));
+    if (!how.up.isEmpty() && area.bottom() - text_y > 12 && lanes_[lane].quantity != "gap") {
+        painter.drawText(QRect(8, text_y, text_width + 8, std::min(28, area.bottom() - text_y)),
+                         Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap, tr("up = %1").arg(how.up));
     }
     if (!logged) {
         painter.drawText(area, Qt::AlignCenter, tr("%1 is not logged in these runs").arg(how.label));
         return;
     }
 
-    const Ticks ticks = ticks_for(y.values, std::max(1, area.height() / 26));
+    const Ticks ticks = ticks_for(y.values, std::max(2, area.height() / 26));
     const int decimals = how.decimals == 0 ? 0 : ticks.decimals;
     for (const double value : ticks.values) {
         const int py = static_cast<int>(std::lround(y.to_pixel(value)));
@@ -164,9 +174,10 @@ void TraceCanvas::draw_lane(QPainter& painter, std::size_t lane) const {
         painter.drawLine(area.left(), py, area.right(), py);
         const int text_top = std::clamp(py - 7, area.top(), area.bottom() - 13);
         painter.setPen(t.mute);
-        const QString text = lanes_[lane].quantity == "gap" ? signed_number(value, std::max(1, decimals))
-                                                            : QString::number(value, 'f', decimals).replace(u'-', QChar(0x2212));
-        painter.drawText(QRect(area.left() - 46, text_top, 41, 14), Qt::AlignRight | Qt::AlignVCenter, text);
+        const QString text = lanes_[lane].quantity == "gap"
+                                 ? signed_number(value, std::max(1, decimals))
+                                 : QString::number(value, 'f', decimals).replace(u'-', QChar(0x2212));
+        painter.drawText(QRect(area.left() - 44, text_top, 39, 14), Qt::AlignRight | Qt::AlignVCenter, text);
     }
 
     const Scale x = x_scale();
@@ -179,7 +190,8 @@ void TraceCanvas::draw_lane(QPainter& painter, std::size_t lane) const {
     if (lanes_[lane].quantity == "gap" && comparison_.laps().laps.size() > 1) {
         // The area under the active lap's gap: lost time in one tone, won time in another, each with its word.
         const int slot = std::max(1, focus_.state().active_slot);
-        const Trace& gap = comparison_.trace(std::min(slot, static_cast<int>(comparison_.laps().laps.size()) - 1), "gap");
+        const Trace& gap =
+            comparison_.trace(std::min(slot, static_cast<int>(comparison_.laps().laps.size()) - 1), "gap");
         const double zero = y.to_pixel(0);
         for (int px = area.left(); px <= area.right(); ++px) {
             const std::size_t at = std::min(gap.first_at(x.to_value(px + 0.5)), gap.y.size() - 1);
@@ -201,13 +213,15 @@ void TraceCanvas::draw_lane(QPainter& painter, std::size_t lane) const {
         painter.setPen(t.mute);
         for (const double value : places.values) {
             const int px = static_cast<int>(std::lround(x.to_pixel(value)));
-            painter.drawText(QRect(px - 40, axis.top() + 4, 80, 14), Qt::AlignHCenter | Qt::AlignVCenter, QString::number(value, 'f', places.decimals));
+            painter.drawText(QRect(px - 40, axis.top() + 4, 80, 14), Qt::AlignHCenter | Qt::AlignVCenter,
+                             QString::number(value, 'f', places.decimals));
         }
         painter.fillRect(QRect(0, axis.top() + 1, label_width - 4, axis.height()), t.paper);
         painter.setFont(body_font(true));
         painter.setPen(t.ink);
         const bool distance = focus_.state().axis == Axis::distance;
-        painter.drawText(QRect(8, axis.top() + 3, label_width - 10, 16), Qt::AlignLeft | Qt::AlignVCenter, distance ? tr("m from line") : tr("s from line"));
+        painter.drawText(QRect(8, axis.top() + 3, label_width - 10, 16), Qt::AlignLeft | Qt::AlignVCenter,
+                         distance ? tr("m from line") : tr("s from line"));
     }
 }
 
@@ -233,8 +247,9 @@ void TraceCanvas::draw_cursor(QPainter& painter) const {
             painter.drawEllipse(QPointF(px, y.to_pixel(how.from_si(value))), 3.2, 3.2);
         }
     }
-    const QString text = focus_.state().axis == Axis::distance ? with_unit(QString::number(place, 'f', 1), QStringLiteral("m"))
-                                                               : with_unit(QString::number(place, 'f', 3), QStringLiteral("s"));
+    const QString text = focus_.state().axis == Axis::distance
+                             ? with_unit(QString::number(place, 'f', 1), QStringLiteral("m"))
+                             : with_unit(QString::number(place, 'f', 3), QStringLiteral("s"));
     const double left = std::clamp(px - 40, double(plot.left()), double(plot.right() - 80));
     painter.setPen(Qt::NoPen);
     painter.setBrush(t.accent);
@@ -254,7 +269,9 @@ void TraceCanvas::paintEvent(QPaintEvent*) {
         QColor tone = theme().accent;
         tone.setAlphaF(0.18F);
         const QRect plot = plot_area();
-        painter.fillRect(QRect(QPoint(std::min(press_.x(), drag_to_.x()), plot.top()), QPoint(std::max(press_.x(), drag_to_.x()), plot.bottom())), tone);
+        painter.fillRect(QRect(QPoint(std::min(press_.x(), drag_to_.x()), plot.top()),
+                               QPoint(std::max(press_.x(), drag_to_.x()), plot.bottom())),
+                         tone);
     }
 }
 
@@ -280,7 +297,8 @@ void TraceCanvas::mousePressEvent(QMouseEvent* event) {
     range_at_press_ = comparison_.range_m();
     const double cursor_px = x_scale().to_pixel(comparison_.x_of(0, focus_.state().cursor_m));
     separator_ = separator_at(press_);
-    if (event->button() == Qt::MiddleButton || (event->button() == Qt::LeftButton && event->modifiers().testFlag(Qt::ShiftModifier))) {
+    if (event->button() == Qt::MiddleButton ||
+        (event->button() == Qt::LeftButton && event->modifiers().testFlag(Qt::ShiftModifier))) {
         drag_ = Drag::pan;
     } else if (event->button() != Qt::LeftButton) {
         return;
@@ -297,8 +315,9 @@ void TraceCanvas::mouseMoveEvent(QMouseEvent* event) {
     const QPoint at = event->position().toPoint();
     switch (drag_) {
         case Drag::none: {
-            const bool on_cursor = !comparison_.laps().empty() &&
-                                   std::abs(at.x() - x_scale().to_pixel(comparison_.x_of(0, focus_.state().cursor_m))) <= grab_px;
+            const bool on_cursor =
+                !comparison_.laps().empty() &&
+                std::abs(at.x() - x_scale().to_pixel(comparison_.x_of(0, focus_.state().cursor_m))) <= grab_px;
             setCursor(separator_at(at) >= 0 ? Qt::SplitVCursor : on_cursor ? Qt::SizeHorCursor : Qt::ArrowCursor);
             return;
         }
@@ -311,13 +330,15 @@ void TraceCanvas::mouseMoveEvent(QMouseEvent* event) {
             return;
         case Drag::pan: {
             const double metres = range_at_press_.length() * (press_.x() - at.x()) / plot_area().width();
-            focus_.set_range(moved_inside({range_at_press_.begin + metres, range_at_press_.end + metres}, {0, comparison_.laps().length_m()}));
+            focus_.set_range(moved_inside({range_at_press_.begin + metres, range_at_press_.end + metres},
+                                          {0, comparison_.laps().length_m()}));
             return;
         }
         case Drag::separator: {
             auto& above = lanes_[static_cast<std::size_t>(separator_)];
             auto& below = lanes_[static_cast<std::size_t>(separator_) + 1];
-            const QRect a = lane_area(static_cast<std::size_t>(separator_)), b = lane_area(static_cast<std::size_t>(separator_) + 1);
+            const QRect a = lane_area(static_cast<std::size_t>(separator_)),
+                        b = lane_area(static_cast<std::size_t>(separator_) + 1);
             const double both = above.weight + below.weight;
             const double share = std::clamp(double(at.y() - a.top()) / (b.bottom() - a.top()), 0.12, 0.88);
             above.weight = both * share;
@@ -353,8 +374,10 @@ void TraceCanvas::mouseDoubleClickEvent(QMouseEvent*) {
 void TraceCanvas::wheelEvent(QWheelEvent* event) {
     if (comparison_.laps().empty()) return;
     const double steps = event->angleDelta().y() / 120.0 + event->angleDelta().x() / 120.0;
-    if (event->modifiers().testFlag(Qt::ShiftModifier)) pan(-0.1 * steps);
-    else zoom(distance_at(event->position().x()), std::pow(0.8, steps));
+    if (event->modifiers().testFlag(Qt::ShiftModifier))
+        pan(-0.1 * steps);
+    else
+        zoom(distance_at(event->position().x()), std::pow(0.8, steps));
     event->accept();
 }
 
@@ -369,8 +392,13 @@ void TraceCanvas::contextMenuEvent(QContextMenuEvent* event) {
         remove->setEnabled(lanes_.size() > 1);
         QAction* flip = nullptr;
         if (!shown(quantity).up.isEmpty() && quantity != "gap") {
-            flip = menu.addAction(tr("Turn the sign round for run %1").arg(comparison_.laps().laps.empty() ? QString() : QString::fromStdString(
-                comparison_.laps().laps[static_cast<std::size_t>(focus_.state().active_slot)].run->row.name)));
+            flip = menu.addAction(
+                tr("Turn the sign round for run %1")
+                    .arg(comparison_.laps().laps.empty()
+                             ? QString()
+                             : QString::fromStdString(comparison_.laps()
+                                                          .laps[static_cast<std::size_t>(focus_.state().active_slot)]
+                                                          .run->row.name)));
         }
         const QAction* chosen = menu.exec(event->globalPos());
         if (chosen == nullptr) return;
@@ -400,7 +428,8 @@ void TraceCanvas::zoom(double about_m, double factor) {
     const Interval now = comparison_.range_m();
     const double length = std::clamp(now.length() * factor, closest_m, comparison_.laps().length_m());
     const double share = (about_m - now.begin) / now.length();
-    focus_.set_range(moved_inside({about_m - share * length, about_m + (1 - share) * length}, {0, comparison_.laps().length_m()}));
+    focus_.set_range(
+        moved_inside({about_m - share * length, about_m + (1 - share) * length}, {0, comparison_.laps().length_m()}));
 }
 
 void TraceCanvas::pan(double share) {

@@ -27,7 +27,7 @@ class TraceCanvas : public QWidget {
     void set_lanes(std::vector<Lane> lanes);
     [[nodiscard]] const std::vector<Lane>& lanes() const { return lanes_; }
     /// Left edge of the plotted area: the phase bar and others line up with it.
-    static constexpr int label_width = 92;
+    static constexpr int label_width = 112;
     static constexpr int axis_height = 24;
 
     // What a test (and a tooltip) can ask.

@@ -118,8 +118,10 @@ void TraceRaster::draw(QImage& image, const Trace& trace, const Scale& x, const 
         for (; row <= last_row; ++row) {
             const float covered = std::min(to, static_cast<float>(row + 1)) - std::max(from, static_cast<float>(row));
             const auto alpha = static_cast<unsigned>(covered * strength * 256.0F);
-            if (alpha >= 250) *pixel = colour;
-            else if (alpha > 0) *pixel = blended(*pixel, colour, alpha);
+            if (alpha >= 250)
+                *pixel = colour;
+            else if (alpha > 0)
+                *pixel = blended(*pixel, colour, alpha);
             pixel = reinterpret_cast<QRgb*>(reinterpret_cast<uchar*>(pixel) + stride);
         }
     };

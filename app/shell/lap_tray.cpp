@@ -15,26 +15,34 @@
 
 namespace rendak::app {
 
-LapCard::LapCard(Workspace& workspace, int slot, QWidget* parent) : QWidget(parent), workspace_(workspace), slot_(slot) {
+LapCard::LapCard(Workspace& workspace, int slot, QWidget* parent)
+    : QWidget(parent), workspace_(workspace), slot_(slot) {
     setFixedHeight(38);
     setMinimumWidth(84);
     setMaximumWidth(216);
     setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
     setFocusPolicy(Qt::TabFocus);
-    setAccessibleName(slot_letter(slot) + QStringLiteral(": ") + texts().join(QStringLiteral(", ")));
-    setToolTip(texts().join(u'\n') + (slot == 0 ? QString() : tr("\nRight-click: make it the baseline, take it away")));
+}
+
+void LapCard::refresh() {
+    setAccessibleName(slot_letter(slot_) + QStringLiteral(": ") + texts().join(QStringLiteral(", ")));
+    setToolTip(texts().join(u'\n') +
+               (slot_ == 0 ? QString() : tr("\nRight-click: make it the baseline, take it away")));
+    update();
 }
 
 QStringList LapCard::texts() const {
     const auto& laps = workspace_.comparison().laps().laps;
+    if (slot_ >= static_cast<int>(workspace_.focus().state().laps.size())) return {{}, {}, {}, {}};
     const LapRef ref = workspace_.focus().state().laps[static_cast<std::size_t>(slot_)];
     if (slot_ >= static_cast<int>(laps.size()) || laps[static_cast<std::size_t>(slot_)].lap.ref != ref) {
         return {tr("Run %1").arg(ref.run.value), tr("lap %1").arg(ref.lap), QStringLiteral("…"), QString()};
     }
     const ComparedLap& lap = laps[static_cast<std::size_t>(slot_)];
     const double time = lap.lap.time_s();
-    const QString to_a = slot_ == 0 ? (workspace_.focus().state().fastest_is_a ? tr("baseline, fastest") : tr("baseline"))
-                                    : signed_number(time - laps.front().lap.time_s(), 3);
+    const QString to_a = slot_ == 0
+                             ? (workspace_.focus().state().fastest_is_a ? tr("baseline, fastest") : tr("baseline"))
+                             : signed_number(time - laps.front().lap.time_s(), 3);
     const QString driver = QString::fromStdString(lap.run->row.driver);
     const QString run = QString::fromStdString(lap.run->row.name);
     return {driver.isEmpty() ? run : driver, tr("%1 · lap %2").arg(run).arg(ref.lap), lap_time(time), to_a};
@@ -97,19 +105,31 @@ void LapCard::show_menu(QPoint at) {
     const QAction* chosen = menu.exec(at);
     Focus& focus = workspace_.focus();  // the card itself may be gone after the change
     const int slot = slot_;
-    if (chosen == baseline) focus.make_baseline(slot);
-    else if (chosen == remove) focus.remove_slot(slot);
-    else if (chosen == clear) focus.clear_laps();
+    if (chosen == baseline)
+        focus.make_baseline(slot);
+    else if (chosen == remove)
+        focus.remove_slot(slot);
+    else if (chosen == clear)
+        focus.clear_laps();
 }
 
 void LapCard::keyPressEvent(QKeyEvent* event) {
     switch (event->key()) {
         case Qt::Key_Return:
-        case Qt::Key_Enter: workspace_.focus().make_baseline(slot_); return;
-        case Qt::Key_Space: workspace_.focus().set_active_slot(slot_); return;
-        case Qt::Key_Delete: workspace_.focus().remove_slot(slot_); return;
-        case Qt::Key_Menu: show_menu(mapToGlobal(rect().center())); return;
-        default: QWidget::keyPressEvent(event);
+        case Qt::Key_Enter:
+            workspace_.focus().make_baseline(slot_);
+            return;
+        case Qt::Key_Space:
+            workspace_.focus().set_active_slot(slot_);
+            return;
+        case Qt::Key_Delete:
+            workspace_.focus().remove_slot(slot_);
+            return;
+        case Qt::Key_Menu:
+            show_menu(mapToGlobal(rect().center()));
+            return;
+        default:
+            QWidget::keyPressEvent(event);
     }
 }
 
@@ -130,10 +150,15 @@ LapTray::LapTray(Workspace& workspace, QWidget* parent) : QWidget(parent), works
     fastest_ = new QToolButton;
     fastest_->setText(tr("Fastest is A"));
     fastest_->setCheckable(true);
-    fastest_->setToolTip(tr("On: the fastest picked lap becomes the baseline by itself. Off: the baseline stays the one you chose."));
+    fastest_->setToolTip(
+        tr("On: the fastest picked lap becomes the baseline by itself. Off: the baseline stays the one you chose."));
     connect(fastest_, &QToolButton::clicked, this, [this](bool on) { workspace_.focus().set_fastest_is_a(on); });
     place_ = new QLabel;
     place_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+    for (int slot = 0; slot < most_laps; ++slot) {
+        cards_.push_back(new LapCard(workspace_, slot, this));
+        row_->addWidget(cards_.back(), 3);
+    }
     row_->addWidget(add_);
     row_->addStretch(1);
     row_->addWidget(fastest_);
@@ -143,21 +168,26 @@ LapTray::LapTray(Workspace& workspace, QWidget* parent) : QWidget(parent), works
     rebuild();
 }
 
+std::vector<LapCard*> LapTray::cards() const {
+    const auto used = workspace_.focus().state().laps.size();
+    return {cards_.begin(), cards_.begin() + static_cast<std::ptrdiff_t>(std::min(used, cards_.size()))};
+}
+
 void LapTray::rebuild() {
-    for (LapCard* card : cards()) {
-        row_->removeWidget(card);
-        card->setParent(nullptr);
-        card->deleteLater();
-    }
     const FocusState& state = workspace_.focus().state();
-    for (int slot = 0; slot < static_cast<int>(state.laps.size()); ++slot) row_->insertWidget(slot, new LapCard(workspace_, slot, this), 3);
+    for (LapCard* card : cards_) {
+        card->setVisible(card->slot() < static_cast<int>(state.laps.size()));
+        card->refresh();
+    }
     fastest_->setChecked(state.fastest_is_a);
     fastest_->setVisible(state.laps.size() > 1 && state.laps.size() < 6);
     add_->setEnabled(state.laps.size() < most_laps);
     const ComparedLaps& laps = workspace_.comparison().laps();
     QString text;
     if (!laps.empty() && state.laps.size() < 5) {
-        text = QStringLiteral("<b>%1</b><br>%2").arg(QString::fromStdString(laps.track().name).toHtmlEscaped(), QString::fromStdString(laps.baseline().run->row.car).toHtmlEscaped());
+        text = QStringLiteral("<b>%1</b><br>%2")
+                   .arg(QString::fromStdString(laps.track().name).toHtmlEscaped(),
+                        QString::fromStdString(laps.baseline().run->row.car).toHtmlEscaped());
     }
     place_->setText(state.laps.empty() ? tr("No laps picked") : text);
 }
@@ -182,7 +212,8 @@ void LapTray::fill_add_menu() {
             if (!lap.included) text += tr("   left out");
             QAction* action = menu->addAction(text);
             action->setEnabled(workspace_.focus().slot_of({run.id, lap.number}) < 0);
-            connect(action, &QAction::triggered, this, [this, ref = LapRef{run.id, lap.number}] { workspace_.pick(ref); });
+            connect(action, &QAction::triggered, this,
+                    [this, ref = LapRef{run.id, lap.number}] { workspace_.pick(ref); });
         }
     }
     if (add_menu_->isEmpty()) add_menu_->addAction(tr("No run has laps yet"))->setEnabled(false);

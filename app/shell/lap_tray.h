@@ -21,6 +21,7 @@ class LapCard : public QWidget {
     [[nodiscard]] int slot() const { return slot_; }
     /// The four texts of the card: driver, run and lap, time, and what it is to the baseline.
     [[nodiscard]] QStringList texts() const;
+    void refresh();
 
   protected:
     void paintEvent(QPaintEvent* event) override;
@@ -39,7 +40,8 @@ class LapTray : public QWidget {
     Q_OBJECT
   public:
     explicit LapTray(Workspace& workspace, QWidget* parent = nullptr);
-    [[nodiscard]] QList<LapCard*> cards() const { return findChildren<LapCard*>(); }
+    /// The cards in use, A first.
+    [[nodiscard]] std::vector<LapCard*> cards() const;
 
   protected:
     void paintEvent(QPaintEvent* event) override;
@@ -49,6 +51,7 @@ class LapTray : public QWidget {
     void fill_add_menu();
     Workspace& workspace_;
     QHBoxLayout* row_;
+    std::vector<LapCard*> cards_;  // one a slot, made once; those without a lap are hidden
     QToolButton* add_;
     QToolButton* fastest_;
     QMenu* add_menu_;

@@ -62,7 +62,9 @@ MainWindow::MainWindow(std::unique_ptr<Library> library, QWidget* parent) : QMai
     add_actions();
     workspace_->restore_focus();
     const auto desk = QString::fromStdString(workspace_->library().setting("desk"));
-    show_desk(desk == QLatin1String("compare") && !workspace_->focus().state().laps.empty() ? desk : QStringLiteral("logbook"));
+    show_desk(desk == QLatin1String("compare") && !workspace_->focus().state().laps.empty()
+                  ? desk
+                  : QStringLiteral("logbook"));
 }
 
 void MainWindow::add_actions() {
@@ -75,7 +77,8 @@ void MainWindow::add_actions() {
     };
     add(tr("Logbook"), {QKeySequence(Qt::CTRL | Qt::Key_1)}, [this] { show_desk(QStringLiteral("logbook")); });
     add(tr("Compare"), {QKeySequence(Qt::CTRL | Qt::Key_2)}, [this] { show_desk(QStringLiteral("compare")); });
-    add(tr("Previous lap of the active card"), {QKeySequence(Qt::Key_BracketLeft)}, [this] { workspace_->step_lap(-1); });
+    add(tr("Previous lap of the active card"), {QKeySequence(Qt::Key_BracketLeft)},
+        [this] { workspace_->step_lap(-1); });
     add(tr("Next lap of the active card"), {QKeySequence(Qt::Key_BracketRight)}, [this] { workspace_->step_lap(1); });
     add(tr("Undo the last edit"), {QKeySequence(QKeySequence::Undo)}, [this] {
         if (!workspace_->undo().canUndo()) return status_->tell(tr("Nothing to undo."), false);
@@ -95,14 +98,19 @@ void MainWindow::add_actions() {
     };
     on_compare(tr("Cursor left"), {QKeySequence(Qt::Key_Left)}, [this] { compare_->step_cursor(-1); });
     on_compare(tr("Cursor right"), {QKeySequence(Qt::Key_Right)}, [this] { compare_->step_cursor(1); });
-    on_compare(tr("Cursor left, coarse"), {QKeySequence(Qt::SHIFT | Qt::Key_Left)}, [this] { compare_->step_cursor(-20); });
-    on_compare(tr("Cursor right, coarse"), {QKeySequence(Qt::SHIFT | Qt::Key_Right)}, [this] { compare_->step_cursor(20); });
+    on_compare(tr("Cursor left, coarse"), {QKeySequence(Qt::SHIFT | Qt::Key_Left)},
+               [this] { compare_->step_cursor(-20); });
+    on_compare(tr("Cursor right, coarse"), {QKeySequence(Qt::SHIFT | Qt::Key_Right)},
+               [this] { compare_->step_cursor(20); });
     on_compare(tr("Next corner"), {QKeySequence(Qt::Key_PageDown)}, [this] { compare_->step_corner(1); });
     on_compare(tr("Previous corner"), {QKeySequence(Qt::Key_PageUp)}, [this] { compare_->step_corner(-1); });
     on_compare(tr("Whole lap"), {QKeySequence(Qt::Key_Home)}, [this] { compare_->canvas().show_whole_lap(); });
-    on_compare(tr("Zoom in"), {QKeySequence(Qt::Key_Up), QKeySequence(Qt::Key_Plus)}, [this] { compare_->canvas().zoom(workspace_->focus().state().cursor_m, 0.7); });
-    on_compare(tr("Zoom out"), {QKeySequence(Qt::Key_Down), QKeySequence(Qt::Key_Minus)}, [this] { compare_->canvas().zoom(workspace_->focus().state().cursor_m, 1 / 0.7); });
-    on_compare(tr("Back to the range before"), {QKeySequence(Qt::Key_Escape)}, [this] { compare_->canvas().zoom_back(); });
+    on_compare(tr("Zoom in"), {QKeySequence(Qt::Key_Up), QKeySequence(Qt::Key_Plus)},
+               [this] { compare_->canvas().zoom(workspace_->focus().state().cursor_m, 0.7); });
+    on_compare(tr("Zoom out"), {QKeySequence(Qt::Key_Down), QKeySequence(Qt::Key_Minus)},
+               [this] { compare_->canvas().zoom(workspace_->focus().state().cursor_m, 1 / 0.7); });
+    on_compare(tr("Back to the range before"), {QKeySequence(Qt::Key_Escape)},
+               [this] { compare_->canvas().zoom_back(); });
     on_compare(tr("Distance or time axis"), {QKeySequence(Qt::Key_D)}, [this] { compare_->toggle_axis(); });
 }
 
@@ -110,8 +118,10 @@ void MainWindow::show_desk(const QString& name) {
     const bool compare = name == QLatin1String("compare");
     desks_->setCurrentIndex(compare ? 1 : 0);
     (compare ? compare_button_ : logbook_button_)->setChecked(true);
-    if (compare) compare_->canvas().setFocus();
-    else logbook_->focus_list();
+    if (compare)
+        compare_->canvas().setFocus();
+    else
+        logbook_->focus_list();
 }
 
 QString MainWindow::desk() const {
@@ -129,20 +139,25 @@ void MainWindow::show_view_menu() {
     menu.addSeparator();
     const QAction* shortcuts = menu.addAction(tr("Shortcuts …\tF1"));
     const QAction* chosen = menu.exec(view_button_->mapToGlobal(QPoint(view_button_->width(), 0)));
-    if (chosen == garage) set_garage(garage->isChecked());
-    else if (chosen == imperial) set_imperial(imperial->isChecked());
-    else if (chosen == shortcuts) show_shortcuts();
+    if (chosen == garage)
+        set_garage(garage->isChecked());
+    else if (chosen == imperial)
+        set_imperial(imperial->isChecked());
+    else if (chosen == shortcuts)
+        show_shortcuts();
 }
 
 void MainWindow::set_garage(bool on) {
     apply_theme(on);
-    if (const auto saved = workspace_->library().set_setting("theme", on ? "garage" : "light"); !saved) workspace_->tell(saved.error());
+    if (const auto saved = workspace_->library().set_setting("theme", on ? "garage" : "light"); !saved)
+        workspace_->tell(saved.error());
     repaint_all();
 }
 
 void MainWindow::set_imperial(bool on) {
     set_imperial_units(on);
-    if (const auto saved = workspace_->library().set_setting("units", on ? "imperial" : "metric"); !saved) workspace_->tell(saved.error());
+    if (const auto saved = workspace_->library().set_setting("units", on ? "imperial" : "metric"); !saved)
+        workspace_->tell(saved.error());
     repaint_all();
 }
 
@@ -165,10 +180,11 @@ void MainWindow::show_shortcuts() {
         grid->addWidget(key_label, row, 0);
         grid->addWidget(new QLabel(action->text()), row++, 1);
     }
-    for (const auto& [keys, text] : {std::pair{tr("Drag on a trace"), tr("Zoom to that stretch; a click puts the cursor there")},
-                                     {tr("Wheel"), tr("Zoom about the pointer; with Shift: move along the lap")},
-                                     {tr("Shift and drag"), tr("Move along the lap")},
-                                     {tr("Double-click"), tr("Whole lap")}}) {
+    for (const auto& [keys, text] :
+         {std::pair{tr("Drag on a trace"), tr("Zoom to that stretch; a click puts the cursor there")},
+          {tr("Wheel"), tr("Zoom about the pointer; with Shift: move along the lap")},
+          {tr("Shift and drag"), tr("Move along the lap")},
+          {tr("Double-click"), tr("Whole lap")}}) {
         auto* key_label = new QLabel(keys);
         key_label->setFont(body_font(true));
         grid->addWidget(key_label, row, 0);
@@ -179,7 +195,8 @@ void MainWindow::show_shortcuts() {
 
 void MainWindow::closeEvent(QCloseEvent* event) {
     workspace_->save_focus();
-    if (const auto saved = workspace_->library().set_setting("desk", desk().toStdString()); !saved) workspace_->tell(saved.error());
+    if (const auto saved = workspace_->library().set_setting("desk", desk().toStdString()); !saved)
+        workspace_->tell(saved.error());
     workspace_->jobs().cancel_all();
     event->accept();
 }

@@ -8,7 +8,8 @@
 
 namespace rendak::app {
 
-RailButton::RailButton(const QString& icon, const QString& label, QWidget* parent) : QAbstractButton(parent), icon_(icon) {
+RailButton::RailButton(const QString& icon, const QString& label, QWidget* parent)
+    : QAbstractButton(parent), icon_(icon) {
     setText(label);
     setAccessibleName(label);
     setFixedSize(sizeHint());

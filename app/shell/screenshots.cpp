@@ -53,7 +53,8 @@ bool take_screenshots(MainWindow& window, const QString& folder) {
             }
         }
     }
-    for (std::size_t i = picked.size() > 2 ? picked.size() - 2 : 0; i < picked.size(); ++i) workspace.pick_best(picked[i]);
+    for (std::size_t i = picked.size() > 2 ? picked.size() - 2 : 0; i < picked.size(); ++i)
+        workspace.pick_best(picked[i]);
     window.show_desk(QStringLiteral("compare"));
     fine = wait_until_idle(window) && fine;
     workspace.focus().set_cursor(1980);
@@ -63,9 +64,9 @@ bool take_screenshots(MainWindow& window, const QString& folder) {
         const Corner corner = laps.track().corners[4];
         workspace.focus().set_range(view_of_corner(laps.track(), corner));
         workspace.focus().set_cursor(corner.start_m);
-        window.compare().map().set_view(MapCanvas::View::lines);
+        window.compare().show_map(MapCanvas::View::lines);
         shoot(QStringLiteral("compare-corner"));
-        window.compare().map().set_view(MapCanvas::View::plan);
+        window.compare().show_map(MapCanvas::View::plan);
         workspace.focus().set_range({0, laps.length_m()});
     }
     const bool garage = workspace.library().setting("theme") == "garage";

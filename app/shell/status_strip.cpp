@@ -57,15 +57,22 @@ void StatusStrip::tell(const QString& message, bool is_problem) {
     QPalette palette = this->palette();
     palette.setColor(QPalette::WindowText, is_problem ? theme().lost : theme().ink);
     message_->setPalette(palette);
-    message_->setStyleSheet(is_problem ? QStringLiteral("color: %1; font-weight: bold").arg(theme().lost.name()) : QString());
+    message_->setStyleSheet(is_problem ? QStringLiteral("color: %1; font-weight: bold").arg(theme().lost.name())
+                                       : QString());
     dismiss_->setVisible(is_problem && !message.isEmpty());
     // A problem stays until it has been read; news go by themselves.
-    if (is_problem || message.isEmpty()) forget_.stop();
-    else forget_.start(9000);
+    if (is_problem || message.isEmpty())
+        forget_.stop();
+    else
+        forget_.start(9000);
 }
 
-QString StatusStrip::message() const { return message_->text(); }
-QString StatusStrip::range_text() const { return range_->text(); }
+QString StatusStrip::message() const {
+    return message_->text();
+}
+QString StatusStrip::range_text() const {
+    return range_->text();
+}
 
 void StatusStrip::show_range() {
     const auto& comparison = workspace_.comparison();
@@ -80,8 +87,11 @@ void StatusStrip::show_range() {
     for (const Corner& corner : track.corners) {
         if (range.contains(corner.apex_m)) turns << QString::number(corner.number);
     }
-    QString text = whole ? tr("Whole lap, %1 m").arg(range.length(), 0, 'f', 0) : tr("Range %1–%2 m").arg(range.begin, 0, 'f', 0).arg(range.end, 0, 'f', 0);
-    if (!whole && !turns.isEmpty()) text += turns.size() == 1 ? tr(" (Turn %1)").arg(turns.front()) : tr(" (Turns %1 to %2)").arg(turns.front(), turns.back());
+    QString text = whole ? tr("Whole lap, %1 m").arg(range.length(), 0, 'f', 0)
+                         : tr("Range %1–%2 m").arg(range.begin, 0, 'f', 0).arg(range.end, 0, 'f', 0);
+    if (!whole && !turns.isEmpty())
+        text += turns.size() == 1 ? tr(" (Turn %1)").arg(turns.front())
+                                  : tr(" (Turns %1 to %2)").arg(turns.front(), turns.back());
     range_->setText(text);
 }
 

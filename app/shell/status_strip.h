@@ -11,8 +11,8 @@ class QToolButton;
 
 namespace rendak::app {
 
-/// The line at the foot: the range and the axis, what was done or went wrong, and work that takes longer than 0.3 s with
-/// its progress and a way to stop it.
+/// The line at the foot: the range and the axis, what was done or went wrong, and work that takes longer than 0.3 s
+/// with its progress and a way to stop it.
 class StatusStrip : public QWidget {
     Q_OBJECT
   public:

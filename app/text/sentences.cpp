@@ -40,19 +40,27 @@ QString evidence(const ZoneDifference& d) {
     if (d.throttle_lift && *d.throttle_lift > 0.1) parts << QObject::tr("lifts where A stays flat");
     if (d.brakes_only_here) parts << QObject::tr("brakes where A does not");
     if (d.brake_on_m && std::abs(*d.brake_on_m) >= 4) {
-        parts << (*d.brake_on_m < 0 ? QObject::tr("brakes %1 earlier") : QObject::tr("brakes %1 later")).arg(metres(*d.brake_on_m));
+        parts << (*d.brake_on_m < 0 ? QObject::tr("brakes %1 earlier") : QObject::tr("brakes %1 later"))
+                     .arg(metres(*d.brake_on_m));
     }
     if (d.slowest_mps && std::abs(*d.slowest_mps) >= 0.3) {
-        parts << (*d.slowest_mps < 0 ? QObject::tr("%1 slower at the slowest point") : QObject::tr("%1 faster at the slowest point")).arg(speed(*d.slowest_mps));
+        parts << (*d.slowest_mps < 0 ? QObject::tr("%1 slower at the slowest point")
+                                     : QObject::tr("%1 faster at the slowest point"))
+                     .arg(speed(*d.slowest_mps));
     }
     if (d.coasting_s && std::abs(*d.coasting_s) >= 0.15) {
-        parts << (*d.coasting_s > 0 ? QObject::tr("coasts %1 longer") : QObject::tr("coasts %1 less")).arg(seconds(*d.coasting_s, 2));
+        parts << (*d.coasting_s > 0 ? QObject::tr("coasts %1 longer") : QObject::tr("coasts %1 less"))
+                     .arg(seconds(*d.coasting_s, 2));
     }
     if (d.throttle_on_m && std::abs(*d.throttle_on_m) >= 5) {
-        parts << (*d.throttle_on_m > 0 ? QObject::tr("on the throttle %1 later") : QObject::tr("on the throttle %1 earlier")).arg(metres(*d.throttle_on_m));
+        parts << (*d.throttle_on_m > 0 ? QObject::tr("on the throttle %1 later")
+                                       : QObject::tr("on the throttle %1 earlier"))
+                     .arg(metres(*d.throttle_on_m));
     }
     if (d.exit_mps && std::abs(*d.exit_mps) >= 0.5) {
-        parts << (*d.exit_mps < 0 ? QObject::tr("%1 slower on the road after it") : QObject::tr("%1 faster on the road after it")).arg(speed(*d.exit_mps));
+        parts << (*d.exit_mps < 0 ? QObject::tr("%1 slower on the road after it")
+                                  : QObject::tr("%1 faster on the road after it"))
+                     .arg(speed(*d.exit_mps));
     }
     QString text = parts.mid(0, 2).join(QStringLiteral(", "));
     if (d.inferred && !text.isEmpty()) text += QObject::tr(" (pedals inferred from acceleration)");
@@ -90,7 +98,8 @@ QString headline(const ComparedLaps& laps, int slot) {
         numbers << QString::number(zone->zone.corner.number);
         held += zone->loss_s;
     }
-    const QString where = (numbers.size() == 1 ? QObject::tr("Turn %1 holds") : QObject::tr("Turns %1 hold")).arg(joined(numbers));
+    const QString where =
+        (numbers.size() == 1 ? QObject::tr("Turn %1 holds") : QObject::tr("Turns %1 hold")).arg(joined(numbers));
     // Losses can add up to more than the gap when it is won back elsewhere.
     return text + u' ' + QObject::tr("%1 %2 of it.").arg(where, seconds(held));
 }

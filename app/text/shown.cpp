@@ -22,14 +22,19 @@ QString latin(std::string_view text) {
 
 QString plain_number(double value, int decimals) {
     QString text = QString::number(value, 'f', decimals);
-    if (text.startsWith(u'-')) text = text.mid(1).contains(QRegularExpression(QStringLiteral("[1-9]"))) ? minus + text.mid(1) : text.mid(1);
+    if (text.startsWith(u'-'))
+        text = text.mid(1).contains(QRegularExpression(QStringLiteral("[1-9]"))) ? minus + text.mid(1) : text.mid(1);
     return text;
 }
 
 }  // namespace
 
-bool imperial_units() { return imperial; }
-void set_imperial_units(bool on) { imperial = on; }
+bool imperial_units() {
+    return imperial;
+}
+void set_imperial_units(bool on) {
+    imperial = on;
+}
 
 QString Shown::text(double si) const {
     return std::isfinite(si) ? plain_number(from_si(si), decimals) : nothing;
@@ -40,7 +45,8 @@ QString Shown::difference_text(double si) const {
 }
 
 Shown shown(std::string_view quantity) {
-    if (quantity == "gap") return {QStringLiteral("Gap to A"), QStringLiteral("s"), QStringLiteral("slower than A"), 1, 0, 3};
+    if (quantity == "gap")
+        return {QStringLiteral("Gap to A"), QStringLiteral("s"), QStringLiteral("slower than A"), 1, 0, 3};
     const Quantity* known = find_quantity(quantity);
     if (known == nullptr) return {latin(quantity), {}, {}, 1, 0, 2};
     Shown out;
@@ -73,7 +79,8 @@ QString with_unit(const QString& number, const QString& unit) {
 }
 
 QString date_time(double unix_s) {
-    return QDateTime::fromSecsSinceEpoch(static_cast<qint64>(unix_s), QTimeZone::utc()).toString(QStringLiteral("yyyy-MM-dd HH:mm"));
+    return QDateTime::fromSecsSinceEpoch(static_cast<qint64>(unix_s), QTimeZone::utc())
+        .toString(QStringLiteral("yyyy-MM-dd HH:mm"));
 }
 
 }  // namespace rendak::app

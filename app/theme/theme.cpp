@@ -32,28 +32,33 @@ QString style_sheet(const Theme& t) {
         "QWidget { color: @ink; }"
         "QMainWindow, QDialog { background: @paper; }"
         "QToolTip { background: @panel; color: @ink; border: 1px solid @rule; padding: 4px; }"
-        "QPushButton, QToolButton { background: @panel; border: 1px solid @rule; border-radius: 4px; padding: 4px 10px; }"
+        "QPushButton, QToolButton { background: @panel; border: 1px solid @rule; border-radius: 4px; padding: 4px "
+        "10px; }"
         "QPushButton:hover, QToolButton:hover { border-color: @accent; }"
         "QPushButton:focus, QToolButton:focus { border: 1px solid @accent; }"
         "QPushButton:checked, QToolButton:checked { background: @ink; color: @panel; }"
         "QPushButton:disabled, QToolButton:disabled { color: @mute; }"
-        "QPushButton[primary=\"true\"] { background: @accent; color: @onaccent; border-color: @accent; font-weight: bold; }"
+        "QPushButton[primary=\"true\"] { background: @accent; color: @onaccent; border-color: @accent; font-weight: "
+        "bold; }"
         "QToolButton::menu-indicator { image: none; }"
-        "QLineEdit, QComboBox, QDoubleSpinBox { background: @panel; border: 1px solid @rule; border-radius: 4px; padding: 4px 6px;"
+        "QLineEdit, QComboBox, QDoubleSpinBox { background: @panel; border: 1px solid @rule; border-radius: 4px; "
+        "padding: 4px 6px;"
         " selection-background-color: @accent; selection-color: @onaccent; }"
         "QLineEdit:focus { border-color: @accent; }"
         "QTreeView, QTableView { background: @panel; alternate-background-color: @panel; border: 1px solid @rule;"
-        " border-radius: 4px; gridline-color: @grid; selection-background-color: @range; selection-color: @ink; outline: 0; }"
+        " border-radius: 4px; gridline-color: @grid; selection-background-color: @range; selection-color: @ink; "
+        "outline: 0; }"
         "QTreeView::item, QTableView::item { padding: 3px 4px; border-bottom: 1px solid @grid; }"
         "QTreeView::item:selected, QTableView::item:selected { background: @range; color: @ink; }"
-        "QTreeView::item:focus, QTableView::item:focus { border-left: 2px solid @accent; }"
         "QHeaderView { background: @panel; }"
-        "QHeaderView::section { background: @panel; color: @mute; border: 0; border-bottom: 1px solid @rule; padding: 4px; }"
+        "QHeaderView::section { background: @panel; color: @mute; border: 0; border-bottom: 1px solid @rule; padding: "
+        "4px; }"
         "QMenu { background: @panel; border: 1px solid @rule; padding: 4px; }"
         "QMenu::item { padding: 4px 24px 4px 20px; border-radius: 4px; }"
         "QMenu::item:selected { background: @range; color: @ink; }"
         "QMenu::item:disabled { color: @mute; }"
-        "QScrollBar:vertical { background: @panel; width: 10px; } QScrollBar:horizontal { background: @panel; height: 10px; }"
+        "QScrollBar:vertical { background: @panel; width: 10px; } QScrollBar:horizontal { background: @panel; height: "
+        "10px; }"
         "QScrollBar::handle { background: @rule; border-radius: 4px; min-height: 24px; min-width: 24px; }"
         "QScrollBar::add-line, QScrollBar::sub-line { width: 0; height: 0; }"
         "QSplitter::handle { background: @paper; }"
@@ -61,9 +66,9 @@ QString style_sheet(const Theme& t) {
         "QProgressBar::chunk { background: @accent; border-radius: 4px; }"
         "QLabel[role=\"mute\"] { color: @mute; }"
         "QFrame[role=\"panel\"] { background: @panel; border: 1px solid @rule; border-radius: 4px; }");
-    const std::pair<const char*, QColor> tokens[] = {{"@ink", t.ink},     {"@paper", t.paper},       {"@panel", t.panel},
-                                                     {"@rule", t.rule},   {"@grid", t.grid},         {"@mute", t.mute},
-                                                     {"@range", t.range}, {"@onaccent", t.on_accent}, {"@accent", t.accent}};
+    const std::pair<const char*, QColor> tokens[] = {
+        {"@ink", t.ink},   {"@paper", t.paper}, {"@panel", t.panel},        {"@rule", t.rule},    {"@grid", t.grid},
+        {"@mute", t.mute}, {"@range", t.range}, {"@onaccent", t.on_accent}, {"@accent", t.accent}};
     for (const auto& [name, value] : tokens) sheet.replace(QLatin1String(name), value.name());
     return sheet;
 }
@@ -71,22 +76,46 @@ QString style_sheet(const Theme& t) {
 }  // namespace
 
 const Theme& light_theme() {
-    static const Theme tokens{
-        colour("#F7F3EA"), colour("#FFFDF8"), colour("#DDD3C0"), colour("#ECE4D5"), colour("#1F2A30"), colour("#6B6558"),
-        colour("#22353C"), colour("#FFFDF8"), colour("#B9C4C6"), colour("#0E7C86"), colour("#FFFFFF"), colour("#F1E3BF"),
-        colour("#B4690E"), colour("#1E8A78"), colour("#EDE3CC"), colour("#FFFFFF"),
-        {colour("#16324F"), colour("#E0562B"), colour("#0E8F7E"), colour("#8A3B7C"), colour("#B8860B"), colour("#5B6B2F"),
-         colour("#3F6FB5"), colour("#A23B3B")}};
+    static const Theme tokens{colour("#F7F3EA"),
+                              colour("#FFFDF8"),
+                              colour("#DDD3C0"),
+                              colour("#ECE4D5"),
+                              colour("#1F2A30"),
+                              colour("#6B6558"),
+                              colour("#22353C"),
+                              colour("#FFFDF8"),
+                              colour("#B9C4C6"),
+                              colour("#0E7C86"),
+                              colour("#FFFFFF"),
+                              colour("#F1E3BF"),
+                              colour("#B4690E"),
+                              colour("#1E8A78"),
+                              colour("#EDE3CC"),
+                              colour("#FFFFFF"),
+                              {colour("#16324F"), colour("#E0562B"), colour("#0E8F7E"), colour("#8A3B7C"),
+                               colour("#B8860B"), colour("#5B6B2F"), colour("#3F6FB5"), colour("#A23B3B")}};
     return tokens;
 }
 
 const Theme& garage_theme() {
-    static const Theme tokens{
-        colour("#171D20"), colour("#1F272B"), colour("#3A464B"), colour("#2C363A"), colour("#EDE8DC"), colour("#A9A493"),
-        colour("#0F1416"), colour("#EDE8DC"), colour("#94A0A2"), colour("#3DB8C2"), colour("#0F1416"), colour("#4A4226"),
-        colour("#E8A24A"), colour("#4FC3AD"), colour("#333B38"), colour("#0F1416"),
-        {colour("#8FB8E8"), colour("#FF8A5C"), colour("#43CDB8"), colour("#D98FCB"), colour("#E6C04D"), colour("#A9C267"),
-         colour("#6F9CE6"), colour("#EE8383")}};
+    static const Theme tokens{colour("#171D20"),
+                              colour("#1F272B"),
+                              colour("#3A464B"),
+                              colour("#2C363A"),
+                              colour("#EDE8DC"),
+                              colour("#A9A493"),
+                              colour("#0F1416"),
+                              colour("#EDE8DC"),
+                              colour("#94A0A2"),
+                              colour("#3DB8C2"),
+                              colour("#0F1416"),
+                              colour("#4A4226"),
+                              colour("#E8A24A"),
+                              colour("#4FC3AD"),
+                              colour("#333B38"),
+                              colour("#0F1416"),
+                              {colour("#8FB8E8"), colour("#FF8A5C"), colour("#43CDB8"), colour("#D98FCB"),
+                               colour("#E6C04D"), colour("#A9C267"), colour("#6F9CE6"), colour("#EE8383")}};
     return tokens;
 }
 
@@ -129,10 +158,18 @@ void load_fonts() {
     }
 }
 
-QFont body_font(bool bold) { return font_of(11, bold); }
-QFont small_font(bool bold) { return font_of(10, bold); }
-QFont number_font() { return font_of(12, true); }
-QFont headline_font() { return font_of(16, true); }
+QFont body_font(bool bold) {
+    return font_of(11, bold);
+}
+QFont small_font(bool bold) {
+    return font_of(10, bold);
+}
+QFont number_font() {
+    return font_of(12, true);
+}
+QFont headline_font() {
+    return font_of(16, true);
+}
 
 QString slot_letter(int slot) {
     return QString(QChar(u'A' + slot));

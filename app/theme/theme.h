@@ -9,7 +9,8 @@ namespace rendak::app {
 
 /// The look's tokens. This folder is the only place where a colour is written.
 struct Theme {
-    QColor paper, panel, rule, grid, ink, mute, rail, on_rail, on_rail_mute, accent, on_accent, range, lost, won, track, on_lap;
+    QColor paper, panel, rule, grid, ink, mute, rail, on_rail, on_rail_mute, accent, on_accent, range, lost, won, track,
+        on_lap;
     std::array<QColor, 8> laps;
 
     [[nodiscard]] const QColor& lap(int slot) const { return laps[static_cast<std::size_t>(slot) % laps.size()]; }

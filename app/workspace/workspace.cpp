@@ -10,7 +10,8 @@ namespace {
 
 class Edit : public QUndoCommand {
   public:
-    Edit(Workspace& workspace, const QString& text, std::function<Result<void>()> redo, std::function<Result<void>()> undo)
+    Edit(Workspace& workspace, const QString& text, std::function<Result<void>()> redo,
+         std::function<Result<void>()> undo)
         : QUndoCommand(text), workspace_(workspace), redo_(std::move(redo)), undo_(std::move(undo)) {}
     void redo() override { apply(redo_); }
     void undo() override { apply(undo_); }
@@ -57,13 +58,15 @@ void Workspace::step_lap(int step) {
     const auto at = std::find(numbers.begin(), numbers.end(), now.lap);
     if (at == numbers.end()) return;
     // Laps that another slot shows already are stepped over.
-    for (auto next = (at - numbers.begin()) + step; next >= 0 && next < static_cast<std::ptrdiff_t>(numbers.size()); next += step) {
+    for (auto next = (at - numbers.begin()) + step; next >= 0 && next < static_cast<std::ptrdiff_t>(numbers.size());
+         next += step) {
         const LapRef lap{now.run, numbers[static_cast<std::size_t>(next)]};
         if (focus_.slot_of(lap) >= 0) continue;
         focus_.replace_slot(state.active_slot, lap);
         return;
     }
-    tell(step > 0 ? tr("This is the run's last lap that can be compared.") : tr("This is the run's first lap that can be compared."));
+    tell(step > 0 ? tr("This is the run's last lap that can be compared.")
+                  : tr("This is the run's first lap that can be compared."));
 }
 
 void Workspace::save_focus() {

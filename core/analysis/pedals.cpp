@@ -56,14 +56,18 @@ std::vector<PhaseSpan> phases_of(const PreparedLap& lap) {
     for (double s = 0; s < end; s += grid_m) {
         const Phase phase = phase_at(s + grid_m / 2);
         const double to = std::min(s + grid_m, end);
-        if (!spans.empty() && spans.back().phase == phase) spans.back().range_m.end = to;
-        else spans.push_back({{s, to}, phase});
+        if (!spans.empty() && spans.back().phase == phase)
+            spans.back().range_m.end = to;
+        else
+            spans.push_back({{s, to}, phase});
     }
     std::vector<PhaseSpan> merged;
     for (const PhaseSpan& span : spans) {
         const bool joins = !merged.empty() && (span.range_m.length() < shortest_m || merged.back().phase == span.phase);
-        if (joins) merged.back().range_m.end = span.range_m.end;
-        else merged.push_back(span);
+        if (joins)
+            merged.back().range_m.end = span.range_m.end;
+        else
+            merged.push_back(span);
     }
     return merged;
 }

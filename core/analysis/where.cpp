@@ -87,7 +87,8 @@ std::vector<Zone> corner_zones(const PreparedLap& baseline) {
     return zones;
 }
 
-std::vector<ZoneDifference> differences_by_zone(const PreparedLap& baseline, const PreparedLap& lap, const GapCurve& gap) {
+std::vector<ZoneDifference> differences_by_zone(const PreparedLap& baseline, const PreparedLap& lap,
+                                                const GapCurve& gap) {
     const Pedals a(baseline), b(lap);
     std::vector<ZoneDifference> out;
     const auto near = [](double metres) { return std::abs(metres) < 80; };  // further apart is not the same event
@@ -115,11 +116,13 @@ std::vector<ZoneDifference> differences_by_zone(const PreparedLap& baseline, con
             const auto on_b = throttle_on(lap, b, slowest_b->at_m, zone.range_m.end);
             if (on_a && on_b && near(*on_b - *on_a)) difference.throttle_on_m = *on_b - *on_a;
         }
-        const Throttle throttle_a = throttle_in(baseline, a, zone.range_m), throttle_b = throttle_in(lap, b, zone.range_m);
+        const Throttle throttle_a = throttle_in(baseline, a, zone.range_m),
+                       throttle_b = throttle_in(lap, b, zone.range_m);
         if (throttle_a.always_flat && throttle_b.least < throttle_a.least - 0.1) {
             difference.throttle_lift = throttle_a.least - throttle_b.least;
         }
-        const double exit_a = baseline.value_at("speed", zone.range_m.end), exit_b = lap.value_at("speed", zone.range_m.end);
+        const double exit_a = baseline.value_at("speed", zone.range_m.end),
+                     exit_b = lap.value_at("speed", zone.range_m.end);
         if (std::isfinite(exit_a) && std::isfinite(exit_b)) difference.exit_mps = exit_b - exit_a;
         out.push_back(difference);
     }

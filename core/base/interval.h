@@ -19,7 +19,8 @@ struct Interval {
 /// The interval of the same length (or shorter) that lies inside `limits`.
 [[nodiscard]] inline Interval moved_inside(Interval x, Interval limits) {
     if (x.length() >= limits.length()) return limits;
-    const double shift = x.begin < limits.begin ? limits.begin - x.begin : (x.end > limits.end ? limits.end - x.end : 0);
+    const double shift =
+        x.begin < limits.begin ? limits.begin - x.begin : (x.end > limits.end ? limits.end - x.end : 0);
     return {x.begin + shift, x.end + shift};
 }
 

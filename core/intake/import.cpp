@@ -111,9 +111,10 @@ Result<ImportResult> import_recording(Library& library, ReadRecording read, cons
     if (!options.track.empty()) {
         const auto id = library.find_track(options.track);
         if (!id) {
-            return fail(ErrorCode::not_found, "There is no track \"" + options.track +
-                                                  "\" in this library. \"track list\" shows the known ones; without a track "
-                                                  "the run can be imported and its track learnt afterwards.");
+            return fail(ErrorCode::not_found,
+                        "There is no track \"" + options.track +
+                            "\" in this library. \"track list\" shows the known ones; without a track "
+                            "the run can be imported and its track learnt afterwards.");
         }
         info.track = *id;
     }
@@ -121,7 +122,8 @@ Result<ImportResult> import_recording(Library& library, ReadRecording read, cons
         flipped = opposite_signs(recording, *path);
         for (const auto& quantity : flipped) {
             const Quantity* known = find_quantity(quantity);
-            notes.push_back(std::string(known->label) + " is logged with the opposite sign; it is turned round so that up = " +
+            notes.push_back(std::string(known->label) +
+                            " is logged with the opposite sign; it is turned round so that up = " +
                             std::string(known->positive_word) + ".");
         }
         std::optional<Track> track;
@@ -189,11 +191,15 @@ Result<LearnResult> learn_track_from_run(Library& library, RunId id, const std::
     if (!path) return pass_on(path.error());
     job.report(0.3);
     std::optional<StartLine> line;
-    if (start) line = start_line_at(path->origin, start->place, start->heading_deg);
-    else line = suggest_start(*path);
+    if (start)
+        line = start_line_at(path->origin, start->place, start->heading_deg);
+    else
+        line = suggest_start(*path);
     if (!line) {
-        return fail(ErrorCode::bad_input, "No place is passed twice in the same direction: the car does not go around in "
-                                          "this run. Choose a run with at least one complete lap.", (*recording)->source_name);
+        return fail(ErrorCode::bad_input,
+                    "No place is passed twice in the same direction: the car does not go around in "
+                    "this run. Choose a run with at least one complete lap.",
+                    (*recording)->source_name);
     }
     auto track = learn_track(*path, name, *line);
     if (!track) {

@@ -41,8 +41,10 @@ Recording with_flipped(const Recording& recording, const std::vector<std::string
         if (std::find(quantities.begin(), quantities.end(), channel.quantity) == quantities.end()) continue;
         ChannelStorage storage;
         for (std::size_t i = 0; i < channel.size(); ++i) {
-            if (channel.is_double()) storage.doubles.push_back(-channel.at(i));
-            else storage.floats.push_back(-static_cast<float>(channel.at(i)));
+            if (channel.is_double())
+                storage.doubles.push_back(-channel.at(i));
+            else
+                storage.floats.push_back(-static_cast<float>(channel.at(i)));
         }
         storage.times_s.assign(channel.clock.times_s.begin(), channel.clock.times_s.end());
         Channel flipped = make_channel(channel.name, channel.quantity, channel.unit, std::move(storage),
@@ -78,17 +80,23 @@ Result<std::shared_ptr<const RunData>> load_run(const Library& library, RunId id
 }
 
 Result<PreparedLap> prepare_lap(const RunData& run, int lap_number) {
-    const auto found = std::find_if(run.laps.begin(), run.laps.end(), [&](const Lap& lap) { return lap.number == lap_number; });
+    const auto found =
+        std::find_if(run.laps.begin(), run.laps.end(), [&](const Lap& lap) { return lap.number == lap_number; });
     const std::string where = "run " + std::to_string(run.row.id.value) + ", lap " + std::to_string(lap_number);
     if (run.track == nullptr || run.path == nullptr) {
         return fail(ErrorCode::bad_input, "The run has no track yet, so it has no laps. Learn the track first.", where);
     }
     if (found == run.laps.end()) return fail(ErrorCode::not_found, "There is no such lap.", where);
     if (!found->complete()) {
-        return fail(ErrorCode::bad_input, std::string("This is no complete lap (") + lap_kind_name(found->kind) +
-                                              ": " + found->reason + "); only laps from line to line can be compared.", where);
+        return fail(ErrorCode::bad_input,
+                    std::string("This is no complete lap (") + lap_kind_name(found->kind) + ": " + found->reason +
+                        "); only laps from line to line can be compared.",
+                    where);
     }
-    return PreparedLap{{run.row.id, lap_number}, run.recording, run.track, run.path,
+    return PreparedLap{{run.row.id, lap_number},
+                       run.recording,
+                       run.track,
+                       run.path,
                        align_lap(*run.path, *run.track, found->start_s, found->end_s)};
 }
 

@@ -31,7 +31,9 @@ double correlation(const Channel& channel, const Path& path, const auto& expecte
 std::vector<std::string> opposite_signs(const Recording& recording, const Path& path) {
     std::vector<std::string> out;
     if (path.size() < 100) return out;
-    const auto acceleration = [&](double t) { return (path.velocity_at(t + 0.15) - path.velocity_at(t - 0.15)) * (1 / 0.3); };
+    const auto acceleration = [&](double t) {
+        return (path.velocity_at(t + 0.15) - path.velocity_at(t - 0.15)) * (1 / 0.3);
+    };
     const auto lateral = [&](double t, Point v) { return cross(unit(v), acceleration(t)); };
     const auto along = [&](double t, Point v) { return dot(unit(v), acceleration(t)); };
     for (const char* quantity : {"lateral_acceleration", "yaw_rate", "steering", "longitudinal_acceleration"}) {

@@ -12,7 +12,8 @@ Interval Trace::limits() const {
     bool first = true;
     for (const float value : y) {
         if (!std::isfinite(value)) continue;
-        limits = first ? Interval{value, value} : Interval{std::min<double>(limits.begin, value), std::max<double>(limits.end, value)};
+        limits = first ? Interval{value, value}
+                       : Interval{std::min<double>(limits.begin, value), std::max<double>(limits.end, value)};
         first = false;
     }
     return limits;
@@ -54,7 +55,8 @@ Trace trace_of(const GapCurve& gap, const PreparedLap& lap, Axis axis) {
     Trace trace;
     trace.x.reserve(gap.distance_m.size());
     for (std::size_t i = 0; i < gap.distance_m.size(); ++i) {
-        const double x = axis == Axis::distance ? gap.distance_m[i] : lap.map.time_at(gap.distance_m[i]) - lap.map.start_s();
+        const double x =
+            axis == Axis::distance ? gap.distance_m[i] : lap.map.time_at(gap.distance_m[i]) - lap.map.start_s();
         trace.x.push_back(static_cast<float>(x));
         trace.y.push_back(static_cast<float>(gap.gap_s[i]));
     }

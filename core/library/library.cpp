@@ -56,7 +56,8 @@ std::vector<std::string> lines_of(const std::string& text) {
 }
 
 constexpr const char* run_columns =
-    "SELECT r.id, e.name, s.name, r.name, d.name, c.name, r.track_id, t.name, r.recording_file, r.digest, r.source_name, "
+    "SELECT r.id, e.name, s.name, r.name, d.name, c.name, r.track_id, t.name, r.recording_file, r.digest, "
+    "r.source_name, "
     "r.start_unix_s, r.duration_s, r.notes FROM runs r LEFT JOIN sessions s ON s.id = r.session_id "
     "LEFT JOIN events e ON e.id = s.event_id LEFT JOIN drivers d ON d.id = r.driver_id "
     "LEFT JOIN cars c ON c.id = r.car_id LEFT JOIN tracks t ON t.id = r.track_id ";
@@ -85,8 +86,10 @@ std::string file_stem(const std::string& name) {
     std::string out;
     for (const char c : lower(name)) {
         const bool plain = (c >= 'a' && c <= 'z') || (c >= '0' && c <= '9');
-        if (plain) out += c;
-        else if (!out.empty() && out.back() != '-') out += '-';
+        if (plain)
+            out += c;
+        else if (!out.empty() && out.back() != '-')
+            out += '-';
     }
     while (!out.empty() && out.back() == '-') out.pop_back();
     return out.empty() ? "track" : out.substr(0, 60);
@@ -96,11 +99,16 @@ std::string file_stem(const std::string& name) {
 
 const char* lap_kind_name(LapKind kind) {
     switch (kind) {
-        case LapKind::out: return "out";
-        case LapKind::flying: return "flying";
-        case LapKind::in: return "in";
-        case LapKind::part: return "part";
-        case LapKind::stopped: return "stopped";
+        case LapKind::out:
+            return "out";
+        case LapKind::flying:
+            return "flying";
+        case LapKind::in:
+            return "in";
+        case LapKind::part:
+            return "part";
+        case LapKind::stopped:
+            return "stopped";
     }
     return "part";
 }
@@ -117,8 +125,8 @@ Result<std::unique_ptr<Library>> Library::open(const std::filesystem::path& fold
     std::error_code code;
     if (!std::filesystem::exists(catalogue, code)) {
         if (mode == Open::existing) {
-            return fail(ErrorCode::not_found, "There is no library here. Check the folder, or import a file to begin one.",
-                        folder.string());
+            return fail(ErrorCode::not_found,
+                        "There is no library here. Check the folder, or import a file to begin one.", folder.string());
         }
         for (const auto& part : {folder, folder / "recordings", folder / "tracks"}) {
             std::filesystem::create_directories(part, code);
@@ -126,7 +134,8 @@ Result<std::unique_ptr<Library>> Library::open(const std::filesystem::path& fold
         }
     }
     sqlite3* database = nullptr;
-    const int opened = sqlite3_open_v2(catalogue.c_str(), &database, SQLITE_OPEN_READWRITE | SQLITE_OPEN_CREATE, nullptr);
+    const int opened =
+        sqlite3_open_v2(catalogue.c_str(), &database, SQLITE_OPEN_READWRITE | SQLITE_OPEN_CREATE, nullptr);
     std::unique_ptr<Library> library(new Library(folder, database));
     if (opened != SQLITE_OK) return pass_on(sql::database_error(database));
     sqlite3_busy_timeout(database, 5000);
@@ -156,9 +165,10 @@ Result<void> Library::prepare() {
     if (!version) return pass_on(version.error());
     if (*version > schema_version) {
         return fail(ErrorCode::too_new,
-                    "This library was written by a newer version of Rendak (catalogue version " + std::to_string(*version) +
-                        ", this program knows " + std::to_string(schema_version) +
-                        "). Update Rendak; nothing was changed.", folder_.string());
+                    "This library was written by a newer version of Rendak (catalogue version " +
+                        std::to_string(*version) + ", this program knows " + std::to_string(schema_version) +
+                        "). Update Rendak; nothing was changed.",
+                    folder_.string());
     }
     if (*version == schema_version) return {};
     Transaction transaction(database_);
@@ -166,7 +176,8 @@ Result<void> Library::prepare() {
     version = version_now();  // another process may have been quicker
     if (!version) return pass_on(version.error());
     if (*version == schema_version) return {};
-    const std::string script = std::string(schema_sql) + "PRAGMA user_version = " + std::to_string(schema_version) + ";";
+    const std::string script =
+        std::string(schema_sql) + "PRAGMA user_version = " + std::to_string(schema_version) + ";";
     if (sqlite3_exec(database_, script.c_str(), nullptr, nullptr, nullptr) != SQLITE_OK) {
         return pass_on(sql::database_error(database_));
     }
@@ -247,9 +258,10 @@ Result<RunId> Library::add_run(const Recording& recording, const FilingInfo& inf
         Statement count(database_, "SELECT COUNT(*) FROM runs WHERE session_id = ?");
         name = "Run " + std::to_string(count.bind(*session).step() ? count.integer(0) + 1 : 1);
     }
-    Statement insert(database_,
-                     "INSERT INTO runs (session_id, name, driver_id, car_id, track_id, recording_file, digest, source_name, "
-                     "start_unix_s, duration_s, notes) VALUES (?,?,?,?,?,?,?,?,?,?,?)");
+    Statement insert(
+        database_,
+        "INSERT INTO runs (session_id, name, driver_id, car_id, track_id, recording_file, digest, source_name, "
+        "start_unix_s, duration_s, notes) VALUES (?,?,?,?,?,?,?,?,?,?,?)");
     insert.bind(*session).bind(name);
     for (const auto& [table, value] : {std::pair{"drivers", &info.driver}, std::pair{"cars", &info.car}}) {
         if (value->empty()) {
@@ -291,7 +303,8 @@ Result<RunRow> Library::run(RunId id) const {
     Statement row(database_, (std::string(run_columns) + "WHERE r.id = ?").c_str());
     if (row.bind(id.value).step()) return run_row(row);
     if (auto fine = row.status(); !fine) return pass_on(fine.error());
-    return fail(ErrorCode::not_found, "There is no run " + std::to_string(id.value) + " in this library. \"runs\" lists them.",
+    return fail(ErrorCode::not_found,
+                "There is no run " + std::to_string(id.value) + " in this library. \"runs\" lists them.",
                 folder_.string());
 }
 
@@ -326,9 +339,14 @@ Result<void> Library::set_laps(RunId id, std::span<const Lap> laps) {
 
 Result<void> Library::insert_laps(RunId id, std::span<const Lap> laps) {
     for (const Lap& lap : laps) {
-        Statement insert(database_, "INSERT INTO laps (run_id, number, kind, start_s, end_s, length_m, included, reason) "
-                                    "VALUES (?,?,?,?,?,?,?,?)");
-        insert.bind(id.value).bind(lap.number).bind(std::string(lap_kind_name(lap.kind))).bind(lap.start_s).bind(lap.end_s);
+        Statement insert(database_,
+                         "INSERT INTO laps (run_id, number, kind, start_s, end_s, length_m, included, reason) "
+                         "VALUES (?,?,?,?,?,?,?,?)");
+        insert.bind(id.value)
+            .bind(lap.number)
+            .bind(std::string(lap_kind_name(lap.kind)))
+            .bind(lap.start_s)
+            .bind(lap.end_s);
         insert.bind(lap.length_m).bind(lap.included ? 1 : 0).bind(lap.reason);
         if (auto done = insert.run(); !done) return done;
     }
@@ -337,8 +355,9 @@ Result<void> Library::insert_laps(RunId id, std::span<const Lap> laps) {
 
 std::vector<Lap> Library::laps(RunId id) const {
     std::vector<Lap> out;
-    Statement rows(database_, "SELECT number, kind, start_s, end_s, length_m, included, reason FROM laps WHERE run_id = ? "
-                              "ORDER BY number");
+    Statement rows(database_,
+                   "SELECT number, kind, start_s, end_s, length_m, included, reason FROM laps WHERE run_id = ? "
+                   "ORDER BY number");
     rows.bind(id.value);
     while (rows.step()) {
         Lap lap;
@@ -371,16 +390,24 @@ Result<void> Library::switch_lap(LapRef ref, bool included, const std::string& r
         if (auto done = unswitch_lap(ref); !done) return done;
         // Kept by a moment in the middle of the lap, so that it survives another start line.
         return Statement(database_, "INSERT INTO lap_switches (run_id, at_s, included, reason) VALUES (?,?,?,?)")
-            .bind(ref.run.value).bind(0.5 * (lap.start_s + lap.end_s)).bind(included ? 1 : 0).bind(reason).run();
+            .bind(ref.run.value)
+            .bind(0.5 * (lap.start_s + lap.end_s))
+            .bind(included ? 1 : 0)
+            .bind(reason)
+            .run();
     }
-    return fail(ErrorCode::not_found, "Run " + std::to_string(ref.run.value) + " has no lap " + std::to_string(ref.lap) + ".");
+    return fail(ErrorCode::not_found,
+                "Run " + std::to_string(ref.run.value) + " has no lap " + std::to_string(ref.lap) + ".");
 }
 
 Result<void> Library::unswitch_lap(LapRef ref) {
     for (const Lap& lap : laps(ref.run)) {
         if (lap.number != ref.lap) continue;
         return Statement(database_, "DELETE FROM lap_switches WHERE run_id = ? AND at_s >= ? AND at_s < ?")
-            .bind(ref.run.value).bind(lap.start_s).bind(lap.end_s).run();
+            .bind(ref.run.value)
+            .bind(lap.start_s)
+            .bind(lap.end_s)
+            .run();
     }
     return {};
 }
@@ -415,8 +442,9 @@ Result<TrackId> Library::put_track(const std::string& name, double length_m, con
     }
     const WriterLock lock(folder_, LOCK_SH);
     if (auto written = write_file(folder_ / file, geojson); !written) return pass_on(written.error());
-    Statement put(database_, "INSERT INTO tracks (name, file, length_m) VALUES (?,?,?) "
-                             "ON CONFLICT (name) DO UPDATE SET file = excluded.file, length_m = excluded.length_m");
+    Statement put(database_,
+                  "INSERT INTO tracks (name, file, length_m) VALUES (?,?,?) "
+                  "ON CONFLICT (name) DO UPDATE SET file = excluded.file, length_m = excluded.length_m");
     if (auto done = put.bind(name).bind(file).bind(length_m).run(); !done) return pass_on(done.error());
     return *find_track(name);
 }
@@ -474,8 +502,12 @@ std::string Library::setting(const std::string& key) const {
 }
 
 Result<void> Library::set_setting(const std::string& key, const std::string& value) {
-    return Statement(database_, "INSERT INTO settings (key, value) VALUES (?,?) "
-                                "ON CONFLICT (key) DO UPDATE SET value = excluded.value").bind(key).bind(value).run();
+    return Statement(database_,
+                     "INSERT INTO settings (key, value) VALUES (?,?) "
+                     "ON CONFLICT (key) DO UPDATE SET value = excluded.value")
+        .bind(key)
+        .bind(value)
+        .run();
 }
 
 }  // namespace rendak

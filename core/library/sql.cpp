@@ -7,22 +7,27 @@ Error database_error(sqlite3* database) {
     const std::string where = name == nullptr ? "" : name;
     switch (sqlite3_errcode(database) & 0xff) {
         case SQLITE_FULL:
-            return {ErrorCode::io, "The disk is full: the library could not be written. Free some space and try again; "
-                                   "nothing was changed.", where};
+            return {ErrorCode::io,
+                    "The disk is full: the library could not be written. Free some space and try again; "
+                    "nothing was changed.",
+                    where};
         case SQLITE_READONLY:
         case SQLITE_CANTOPEN:
         case SQLITE_PERM:
-            return {ErrorCode::io, "The library folder cannot be written. Choose another folder or change its rights.", where};
+            return {ErrorCode::io, "The library folder cannot be written. Choose another folder or change its rights.",
+                    where};
         case SQLITE_BUSY:
         case SQLITE_LOCKED:
             return {ErrorCode::io, "Another Rendak is writing to this library. Try again when it has finished.", where};
         case SQLITE_NOTADB:
         case SQLITE_CORRUPT:
-            return {ErrorCode::bad_input, "The library's catalogue is damaged. Restore library.sqlite from a backup; the "
-                                          "recordings beside it are not touched.", where};
-        default:
-            return {ErrorCode::io, std::string("The library could not be read or written (") + sqlite3_errmsg(database) + ").",
+            return {ErrorCode::bad_input,
+                    "The library's catalogue is damaged. Restore library.sqlite from a backup; the "
+                    "recordings beside it are not touched.",
                     where};
+        default:
+            return {ErrorCode::io,
+                    std::string("The library could not be read or written (") + sqlite3_errmsg(database) + ").", where};
     }
 }
 
@@ -73,7 +78,9 @@ std::string Statement::text(int column) const {
 }
 
 Transaction::Transaction(sqlite3* database)
-    : database_(database), code_(sqlite3_exec(database, "BEGIN IMMEDIATE", nullptr, nullptr, nullptr)), open_(code_ == SQLITE_OK) {}
+    : database_(database),
+      code_(sqlite3_exec(database, "BEGIN IMMEDIATE", nullptr, nullptr, nullptr)),
+      open_(code_ == SQLITE_OK) {}
 
 Transaction::~Transaction() {
     if (open_) sqlite3_exec(database_, "ROLLBACK", nullptr, nullptr, nullptr);
@@ -85,7 +92,8 @@ Result<void> Transaction::begun() const {
 }
 
 Result<void> Transaction::commit() {
-    if (sqlite3_exec(database_, "COMMIT", nullptr, nullptr, nullptr) != SQLITE_OK) return pass_on(database_error(database_));
+    if (sqlite3_exec(database_, "COMMIT", nullptr, nullptr, nullptr) != SQLITE_OK)
+        return pass_on(database_error(database_));
     open_ = false;
     return {};
 }

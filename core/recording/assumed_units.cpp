@@ -50,7 +50,8 @@ std::string speed_unit_from_positions(std::span<const double> times_s, std::span
     const double ratio = integrated / travelled;
     const Candidate* best = &candidates[0];
     for (const Candidate& candidate : candidates) {
-        if (std::abs(std::log(ratio / candidate.per_mps)) < std::abs(std::log(ratio / best->per_mps))) best = &candidate;
+        if (std::abs(std::log(ratio / candidate.per_mps)) < std::abs(std::log(ratio / best->per_mps)))
+            best = &candidate;
     }
     return best->unit;
 }

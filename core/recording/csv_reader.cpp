@@ -33,10 +33,14 @@ struct Column {
     std::atomic<std::size_t> bad_cells{0};
     std::atomic<std::size_t> first_bad_line{0};
 
-    [[nodiscard]] double at(std::size_t row) const { return is_double ? doubles[row] : static_cast<double>(floats[row]); }
+    [[nodiscard]] double at(std::size_t row) const {
+        return is_double ? doubles[row] : static_cast<double>(floats[row]);
+    }
     void set(std::size_t row, double value) {
-        if (is_double) doubles[row] = value;
-        else floats[row] = static_cast<float>(value);
+        if (is_double)
+            doubles[row] = value;
+        else
+            floats[row] = static_cast<float>(value);
     }
 };
 
@@ -95,7 +99,8 @@ class TableBody {
             if (line_end == nullptr) line_end = end;
             if (line_end > at && line_end[-1] == '\r') --line_end;
             const std::size_t cells = parse_line(at, line_end, row);
-            if (cells != columns_.size() && !bad.found && !trimmed({at, static_cast<std::size_t>(line_end - at)}).empty()) {
+            if (cells != columns_.size() && !bad.found &&
+                !trimmed({at, static_cast<std::size_t>(line_end - at)}).empty()) {
                 bad = {row, cells, true};
             }
             at = next;
@@ -130,7 +135,8 @@ class TableBody {
             ++at;  // the delimiter
         }
         for (const char* p = at; p != line_end; ++p) {
-            if (*p != delimiter && *p != ' ') return c + 1 + static_cast<std::size_t>(std::count(at, line_end, delimiter));
+            if (*p != delimiter && *p != ' ')
+                return c + 1 + static_cast<std::size_t>(std::count(at, line_end, delimiter));
         }
         return c;
     }
@@ -144,7 +150,8 @@ class TableBody {
     const char* slow_cell(const char* at, const char* line_end, std::size_t row, Column& column, double& value) const {
         const char* const behind = end_of_cell(at, line_end);
         auto cell = trimmed({at, static_cast<std::size_t>(behind - at)});
-        if (cell.size() >= 2 && cell.front() == '"' && cell.back() == '"') cell = trimmed(cell.substr(1, cell.size() - 2));
+        if (cell.size() >= 2 && cell.front() == '"' && cell.back() == '"')
+            cell = trimmed(cell.substr(1, cell.size() - 2));
         value = missing;
         if (is_missing(cell)) return behind;
         if (column.head->kind == TableColumn::Kind::time_text) {
@@ -196,6 +203,11 @@ class CsvReader {
         if (auto parsed = parse_body(text); !parsed) return pass_on(parsed.error());
         if (auto times = find_times(); !times) return pass_on(times.error());
         resolve_quantities();
+        // Before the columns are handed over one by one.
+        const auto latitude = values_of("latitude"), longitude = values_of("longitude"), speed = values_of("speed");
+        if (!latitude.empty() && !longitude.empty() && !speed.empty()) {
+            speed_unit_ = speed_unit_from_positions(times_.times_s, latitude, longitude, speed);
+        }
         out_.recording.source_name = path.filename().string();
         out_.recording.start_unix_s = times_.start_unix_s;
         for (std::size_t c = 0; c < columns_.size(); ++c) {
@@ -214,10 +226,11 @@ class CsvReader {
     void say_shape() {
         const char d = shape_.delimiter;
         const std::string name = d == ',' ? "comma" : d == ';' ? "semicolon" : d == '\t' ? "tab" : "|";
-        say("Read as a table separated by " + name + ", decimal " + (shape_.decimal_sign == '.' ? "point" : "comma") + ", " +
-            counted(shape_.columns.size(), "column", "columns") +
-            (shape_.has_names ? (shape_.has_unit_row ? ", names and units above the numbers." : ", names above the numbers.")
-                              : ", without names: columns are numbered."));
+        say("Read as a table separated by " + name + ", decimal " + (shape_.decimal_sign == '.' ? "point" : "comma") +
+            ", " + counted(shape_.columns.size(), "column", "columns") +
+            (shape_.has_names
+                 ? (shape_.has_unit_row ? ", names and units above the numbers." : ", names above the numbers.")
+                 : ", without names: columns are numbered."));
     }
 
     Result<void> parse_body(std::string_view text) {
@@ -225,12 +238,13 @@ class CsvReader {
             text.remove_suffix(1);
         }
         auto blocks = cut_into_blocks(text, shape_.data_offset);
-        const unsigned threads = options_.threads != 0 ? options_.threads : std::max(1U, std::thread::hardware_concurrency());
+        const unsigned threads =
+            options_.threads != 0 ? options_.threads : std::max(1U, std::thread::hardware_concurrency());
         for_each_block(blocks.size(), threads, job_.part(0, 0.1), [&](std::size_t i) {
             Block& block = blocks[i];
-            block.rows = static_cast<std::size_t>(
-                std::count(text.begin() + static_cast<std::ptrdiff_t>(block.begin),
-                           text.begin() + static_cast<std::ptrdiff_t>(block.end), '\n'));
+            block.rows =
+                static_cast<std::size_t>(std::count(text.begin() + static_cast<std::ptrdiff_t>(block.begin),
+                                                    text.begin() + static_cast<std::ptrdiff_t>(block.end), '\n'));
             if (text[block.end - 1] != '\n') ++block.rows;
         });
         if (job_.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.", file_);
@@ -248,15 +262,18 @@ class CsvReader {
             const std::string_view id = column.quantity == nullptr ? "" : column.quantity->id;
             column.is_double = id == "time" || id == "latitude" || id == "longitude" ||
                                column.head->kind == TableColumn::Kind::time_text || (!shape_.has_names && c == 0);
-            if (column.wanted && column.is_double) column.doubles.resize(rows_);
-            else column.floats.resize(rows_);
+            if (column.wanted && column.is_double)
+                column.doubles.resize(rows_);
+            else
+                column.floats.resize(rows_);
             if (!column.wanted && !column.head->name.empty() && column.head->name.rfind("Column ", 0) != 0) {
                 say("Column \"" + column.head->name + "\" holds text and was left out.");
             }
         }
         const TableBody body(text, shape_, columns_);
         std::vector<BadRow> bad(blocks.size());
-        for_each_block(blocks.size(), threads, job_.part(0.1, 0.9), [&](std::size_t i) { body.parse(blocks[i], bad[i]); });
+        for_each_block(blocks.size(), threads, job_.part(0.1, 0.9),
+                       [&](std::size_t i) { body.parse(blocks[i], bad[i]); });
         if (job_.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.", file_);
         for (const BadRow& row : bad) {
             if (!row.found) continue;
@@ -267,8 +284,8 @@ class CsvReader {
                 break;
             }
             return fail(ErrorCode::bad_input,
-                        "Line " + std::to_string(line) + " has " + counted(row.cells, "value", "values") + ", the table has " +
-                            counted(columns_.size(), "column", "columns") +
+                        "Line " + std::to_string(line) + " has " + counted(row.cells, "value", "values") +
+                            ", the table has " + counted(columns_.size(), "column", "columns") +
                             ". Mend or remove that line, or export the file again; nothing was imported.",
                         file_ + ":" + std::to_string(line));
         }
@@ -360,9 +377,12 @@ class CsvReader {
                 last = t;
                 continue;
             }
-            if (std::isnan(t)) ++without;
-            else if (t == last) ++repeated;
-            else ++backwards;
+            if (std::isnan(t))
+                ++without;
+            else if (t == last)
+                ++repeated;
+            else
+                ++backwards;
             if (first_bad == 0) first_bad = shape_.first_data_line + row;
         }
         const std::size_t lost = without + repeated + backwards;
@@ -370,10 +390,10 @@ class CsvReader {
         if (kept.size() < 2 && lost == 0) return too_short();
         if (lost * 10 > rows_ || (backwards * 100 > rows_ && backwards > 3) || kept.size() < 2) {
             return fail(ErrorCode::bad_input,
-                        "The time column \"" + column.head->name + "\" does not rise: " +
-                            counted(repeated, "row repeats", "rows repeat") + " the time before, " +
-                            counted(backwards, "goes", "go") + " backwards, " + counted(without, "has", "have") +
-                            " none (first at line " + std::to_string(first_bad) +
+                        "The time column \"" + column.head->name +
+                            "\" does not rise: " + counted(repeated, "row repeats", "rows repeat") +
+                            " the time before, " + counted(backwards, "goes", "go") + " backwards, " +
+                            counted(without, "has", "have") + " none (first at line " + std::to_string(first_bad) +
                             "). Export the file with a finer time column, or without it and give the rate "
                             "(--rate HZ); nothing was imported.",
                         where);
@@ -385,7 +405,8 @@ class CsvReader {
             keep_rows(kept);
         }
         const double first = times_.times_s.front();
-        if (first > 1e11) return fail(ErrorCode::bad_input, "The times are far beyond any date; is the time unit right?", file_);
+        if (first > 1e11)
+            return fail(ErrorCode::bad_input, "The times are far beyond any date; is the time unit right?", file_);
         if (first > 1e8) {
             times_.start_unix_s = first;
             say("The time column is a date: the recording starts at 0 s from its first row.");
@@ -397,8 +418,10 @@ class CsvReader {
     }
 
     tl::unexpected<Error> too_short() const {
-        return fail(ErrorCode::bad_input, "The table has " + counted(rows_, "row", "rows") +
-                                              " of numbers; at least two are needed to make a recording.", file_);
+        return fail(ErrorCode::bad_input,
+                    "The table has " + counted(rows_, "row", "rows") +
+                        " of numbers; at least two are needed to make a recording.",
+                    file_);
     }
 
     Result<void> times_from_rate() {
@@ -406,9 +429,11 @@ class CsvReader {
         if (!rate) {
             return fail(ErrorCode::bad_input,
                         "No time column was found and the file names no sample rate. Give the rate (--rate HZ on the "
-                        "command line), or name the column \"time\".", file_);
+                        "command line), or name the column \"time\".",
+                        file_);
         }
-        if (!(*rate > 0) || !std::isfinite(*rate)) return fail(ErrorCode::bad_input, "The sample rate must be above 0 Hz.", file_);
+        if (!(*rate > 0) || !std::isfinite(*rate))
+            return fail(ErrorCode::bad_input, "The sample rate must be above 0 Hz.", file_);
         if (rows_ < 2) return too_short();
         for (std::size_t row = 0; row < rows_; ++row) times_.times_s.push_back(static_cast<double>(row) / *rate);
         say("No time column: rows are " + number_text(*rate) + " Hz apart" +
@@ -429,8 +454,10 @@ class CsvReader {
         std::vector<std::string_view> taken;
         for (Column& column : columns_) {
             if (!column.wanted || column.quantity == nullptr) continue;
-            if (std::find(taken.begin(), taken.end(), column.quantity->id) != taken.end()) column.quantity = nullptr;
-            else taken.push_back(column.quantity->id);
+            if (std::find(taken.begin(), taken.end(), column.quantity->id) != taken.end())
+                column.quantity = nullptr;
+            else
+                taken.push_back(column.quantity->id);
         }
     }
 
@@ -449,12 +476,9 @@ class CsvReader {
         if (!column.head->unit.empty() || column.quantity == nullptr) return column.head->unit;
         std::string unit;
         std::string reason = "by the size of its values";
-        if (column.quantity->id == "speed") {
-            const auto latitude = values_of("latitude"), longitude = values_of("longitude"), speed = values_of("speed");
-            if (!latitude.empty() && !longitude.empty()) {
-                unit = speed_unit_from_positions(times_.times_s, latitude, longitude, speed);
-                if (!unit.empty()) reason = "by the distance between positions";
-            }
+        if (column.quantity->id == "speed" && !speed_unit_.empty()) {
+            unit = speed_unit_;
+            reason = "by the distance between positions";
         }
         if (unit.empty()) unit = assume_unit(*column.quantity, low, high);
         if (!unit.empty() && unit != "deg") {
@@ -501,10 +525,13 @@ class CsvReader {
             if (unit->factor * extra != 1 || unit->offset != 0) {
                 for (std::size_t row = 0; row < rows_; ++row) column.set(row, unit->to_si(column.at(row)) * extra);
             }
-            if (const Quantity* known = find_quantity(quantity)) stored_unit = std::string(known->unit);
-            else stored_unit = si_symbol(*unit);
+            if (const Quantity* known = find_quantity(quantity))
+                stored_unit = std::string(known->unit);
+            else
+                stored_unit = si_symbol(*unit);
         }
-        if ((quantity == "latitude" && std::max(-low, high) > 90) || (quantity == "longitude" && std::max(-low, high) > 360)) {
+        if ((quantity == "latitude" && std::max(-low, high) > 90) ||
+            (quantity == "longitude" && std::max(-low, high) > 360)) {
             say("Column \"" + column.head->name + "\" goes beyond what degrees can be; it is not used as a position.");
             quantity.clear();
         }
@@ -514,7 +541,8 @@ class CsvReader {
     /// The unit samples of an unknown quantity are stored in.
     static std::string si_symbol(const Unit& unit) {
         for (const Quantity& quantity : all_quantities()) {
-            if (const auto stored = parse_unit(quantity.unit); stored && stored->dimension == unit.dimension && stored->factor == 1)
+            if (const auto stored = parse_unit(quantity.unit);
+                stored && stored->dimension == unit.dimension && stored->factor == 1)
                 return std::string(quantity.unit);
         }
         return unit.symbol;
@@ -560,13 +588,18 @@ class CsvReader {
             return std::optional<FittedClock>();
         };
         const auto clock = column.is_double ? fill(column.doubles) : fill(column.floats);
-        if (column.is_double) storage.doubles = std::move(column.doubles);
-        else storage.floats = std::move(column.floats);
-        if (!clock) storage.times_s.assign(channel_times->begin(), channel_times->end());
-        else if (storage.floats.size() > clock->size) storage.floats.resize(clock->size);
-        else if (storage.doubles.size() > clock->size) storage.doubles.resize(clock->size);
-        Channel channel = make_channel(column.head->name, quantity, unit, std::move(storage), clock ? clock->start_s : 0,
-                                       clock ? clock->rate_hz : 0);
+        if (column.is_double)
+            storage.doubles = std::move(column.doubles);
+        else
+            storage.floats = std::move(column.floats);
+        if (!clock)
+            storage.times_s.assign(channel_times->begin(), channel_times->end());
+        else if (storage.floats.size() > clock->size)
+            storage.floats.resize(clock->size);
+        else if (storage.doubles.size() > clock->size)
+            storage.doubles.resize(clock->size);
+        Channel channel = make_channel(column.head->name, quantity, unit, std::move(storage),
+                                       clock ? clock->start_s : 0, clock ? clock->rate_hz : 0);
         channel.source_unit = source_unit;
         out_.recording.channels.push_back(std::move(channel));
     }
@@ -579,6 +612,7 @@ class CsvReader {
     std::size_t rows_ = 0;
     std::size_t time_column_ = 0;
     RowTimes times_;
+    std::string speed_unit_;  ///< that positions say the speed column has; empty when they say nothing
     ReadRecording out_;
 };
 

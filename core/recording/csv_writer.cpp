@@ -76,12 +76,15 @@ Result<void> write_csv(const Recording& recording, const std::filesystem::path& 
         append(text, std::round(t * 1e6) / 1e6);
         for (OutColumn& column : columns) {
             text += ',';
-            if (column.next >= column.channel->size() || column.channel->clock.time_at(column.next) > t + 1e-6) continue;
+            if (column.next >= column.channel->size() || column.channel->clock.time_at(column.next) > t + 1e-6)
+                continue;
             const double value = column.channel->at(column.next++);
             if (std::isnan(value)) continue;
             const double shown = (value - column.offset) / column.factor;
-            if (column.channel->is_double()) append(text, shown);
-            else append(text, static_cast<float>(shown));
+            if (column.channel->is_double())
+                append(text, shown);
+            else
+                append(text, static_cast<float>(shown));
         }
         text += '\n';
         ++rows;

@@ -19,12 +19,14 @@ inline constexpr double exact_powers_of_ten[] = {1e0,  1e1,  1e2,  1e3,  1e4,  1
     if (at != end && (*at == '-' || *at == '+')) ++at;
     const char* const digits_from = at;
     std::uint64_t mantissa = 0;
-    while (at != end && static_cast<unsigned>(*at - '0') < 10) mantissa = mantissa * 10 + static_cast<unsigned>(*at++ - '0');
+    while (at != end && static_cast<unsigned>(*at - '0') < 10)
+        mantissa = mantissa * 10 + static_cast<unsigned>(*at++ - '0');
     long digits = at - digits_from;
     long decimals = 0;
     if (at != end && *at == decimal_sign) {
         const char* const decimals_from = ++at;
-        while (at != end && static_cast<unsigned>(*at - '0') < 10) mantissa = mantissa * 10 + static_cast<unsigned>(*at++ - '0');
+        while (at != end && static_cast<unsigned>(*at - '0') < 10)
+            mantissa = mantissa * 10 + static_cast<unsigned>(*at++ - '0');
         decimals = at - decimals_from;
         digits += decimals;
     }

@@ -46,7 +46,9 @@ std::string content_digest(const Recording& recording) {
     for (const Channel& channel : recording.channels) {
         XXH3_state_t* state = XXH3_createState();
         XXH3_128bits_reset(state);
-        const auto add_text = [&](const std::string& text) { XXH3_128bits_update(state, text.c_str(), text.size() + 1); };
+        const auto add_text = [&](const std::string& text) {
+            XXH3_128bits_update(state, text.c_str(), text.size() + 1);
+        };
         add_text(channel.name);
         add_text(channel.unit);
         if (channel.clock.times_s.empty()) {

@@ -13,10 +13,10 @@ namespace rendak {
 /// One file of one logger: its channels and what is known about the whole. Published recordings are
 /// never changed (`std::shared_ptr<const Recording>`); corrections live in the library.
 struct Recording {
-    std::string source_name;              ///< file name it came from
-    std::string logger;                   ///< device, as far as the file says
-    std::optional<double> start_unix_s;   ///< logger's clock at recording time 0
-    std::string digest;                   ///< content_digest() at the time of writing
+    std::string source_name;             ///< file name it came from
+    std::string logger;                  ///< device, as far as the file says
+    std::optional<double> start_unix_s;  ///< logger's clock at recording time 0
+    std::string digest;                  ///< content_digest() at the time of writing
     std::vector<Channel> channels;
 
     /// The channel of this quantity with the highest rate, or nullptr.

@@ -77,8 +77,8 @@ bool lay_out(const Recording& recording, const std::filesystem::path& file,
         if (!channels.ok()) return false;
         for (std::size_t i = 0; i < recording.channels.size(); ++i) {
             const Channel& channel = recording.channels[i];
-            const h5::Handle group(
-                H5Gcreate2(channels, group_name(i).c_str(), H5P_DEFAULT, H5P_DEFAULT, H5P_DEFAULT), H5Gclose);
+            const h5::Handle group(H5Gcreate2(channels, group_name(i).c_str(), H5P_DEFAULT, H5P_DEFAULT, H5P_DEFAULT),
+                                   H5Gclose);
             if (!group.ok()) return false;
             h5::write_text(group, "name", channel.name);
             h5::write_text(group, "quantity", channel.quantity);
@@ -120,8 +120,8 @@ Result<void> write_planned(const std::vector<PlannedBytes>& plan, const std::fil
         std::size_t at = 0;
         while (at < bytes.size && error_number == 0 && !cancelled) {
             const std::size_t piece = std::min<std::size_t>(bytes.size - at, 8U << 20);
-            const auto written = ::pwrite(fd, static_cast<const char*>(bytes.data) + at, piece,
-                                          static_cast<off_t>(bytes.offset + at));
+            const auto written =
+                ::pwrite(fd, static_cast<const char*>(bytes.data) + at, piece, static_cast<off_t>(bytes.offset + at));
             if (written < 0) {
                 if (errno != EINTR) error_number = errno;
                 continue;
@@ -187,7 +187,8 @@ Result<Channel> read_channel(hid_t group, const std::shared_ptr<const MappedFile
     auto owner = std::make_shared<OwnedParts>();
     owner->mapping = mapping;
 
-    if (H5Lexists(group, "samples", H5P_DEFAULT) <= 0) return damaged(file, "channel " + channel.name + " has no samples");
+    if (H5Lexists(group, "samples", H5P_DEFAULT) <= 0)
+        return damaged(file, "channel " + channel.name + " has no samples");
     const h5::Handle samples(H5Dopen2(group, "samples", H5P_DEFAULT), H5Dclose);
     const long long count = samples.ok() ? length_of(samples) : -1;
     if (count < 0) return damaged(file, "channel " + channel.name + " has no readable samples");
@@ -224,7 +225,8 @@ Result<Channel> read_channel(hid_t group, const std::shared_ptr<const MappedFile
 
     if (H5Lexists(group, "times_s", H5P_DEFAULT) > 0) {
         const h5::Handle times(H5Dopen2(group, "times_s", H5P_DEFAULT), H5Dclose);
-        if (!times.ok() || length_of(times) != count) return damaged(file, "channel " + channel.name + ": times do not match");
+        if (!times.ok() || length_of(times) != count)
+            return damaged(file, "channel " + channel.name + ": times do not match");
         if (!map_dataset(times, H5T_IEEE_F64LE, *mapping, size, channel.clock.times_s)) {
             if (size / 1024 > mapping->size()) return damaged(file, "channel " + channel.name + " is cut off");
             owner->times_s.resize(size);
@@ -247,7 +249,8 @@ Result<Channel> read_channel(hid_t group, const std::shared_ptr<const MappedFile
         const h5::Handle overview(H5Dopen2(group, "overview", H5P_DEFAULT), H5Dclose);
         std::size_t blocks = 0;
         std::vector<std::size_t> sizes;
-        for (std::size_t n = (size + overview_block - 1) / overview_block;; n = (n + overview_step - 1) / overview_step) {
+        for (std::size_t n = (size + overview_block - 1) / overview_block;;
+             n = (n + overview_step - 1) / overview_step) {
             sizes.push_back(n);
             blocks += n;
             if (n <= 1) break;
@@ -286,14 +289,16 @@ Result<std::shared_ptr<const Recording>> open_recording(const std::filesystem::p
     const h5::Handle in(H5Fopen(file.c_str(), H5F_ACC_RDONLY, H5P_DEFAULT), H5Fclose);
     if (!in.ok()) return damaged(file, "its end is missing or its structure cannot be read");
     if (h5::read_text(in, "format") != format_name) {
-        return fail(ErrorCode::bad_input, "This HDF5 file is no Rendak recording: it lacks the attribute \"format\" = \"" +
-                                              std::string(format_name) + "\" (docs/formats.md).", file.string());
+        return fail(ErrorCode::bad_input,
+                    "This HDF5 file is no Rendak recording: it lacks the attribute \"format\" = \"" +
+                        std::string(format_name) + "\" (docs/formats.md).",
+                    file.string());
     }
     double version = 0;
     h5::read_number(in, "version", version);
     if (version > format_version) {
-        return fail(ErrorCode::too_new, "The recording was written by a newer version of Rendak. Update Rendak to open it.",
-                    file.string());
+        return fail(ErrorCode::too_new,
+                    "The recording was written by a newer version of Rendak. Update Rendak to open it.", file.string());
     }
     auto recording = std::make_shared<Recording>();
     recording->source_name = h5::read_text(in, "source_name");

@@ -142,7 +142,8 @@ std::vector<std::string_view> split_cells(std::string_view line, char delimiter)
             ++end;
         }
         auto cell = trimmed(line.substr(at, end - at));
-        if (cell.size() >= 2 && cell.front() == '"' && cell.back() == '"') cell = trimmed(cell.substr(1, cell.size() - 2));
+        if (cell.size() >= 2 && cell.front() == '"' && cell.back() == '"')
+            cell = trimmed(cell.substr(1, cell.size() - 2));
         cells.push_back(cell);
         if (end >= line.size()) return cells;
         at = end + 1;
@@ -175,9 +176,11 @@ std::optional<double> parse_time_text(std::string_view cell, char decimal_sign) 
         date_s = 86400.0 * static_cast<double>(sys_days(date).time_since_epoch().count());
         cell.remove_prefix(11);
         if (!cell.empty() && cell.back() == 'Z') cell.remove_suffix(1);
-        if (cell.size() > 6 && (cell[cell.size() - 6] == '+' || cell[cell.size() - 6] == '-') && cell[cell.size() - 3] == ':') {
+        if (cell.size() > 6 && (cell[cell.size() - 6] == '+' || cell[cell.size() - 6] == '-') &&
+            cell[cell.size() - 3] == ':') {
             if (!digits(cell.substr(cell.size() - 5, 2)) || !digits(cell.substr(cell.size() - 2))) return std::nullopt;
-            const double offset = number(cell.substr(cell.size() - 5, 2)) * 3600 + number(cell.substr(cell.size() - 2)) * 60;
+            const double offset =
+                number(cell.substr(cell.size() - 5, 2)) * 3600 + number(cell.substr(cell.size() - 2)) * 60;
             date_s -= cell[cell.size() - 6] == '+' ? offset : -offset;
             cell.remove_suffix(6);
         }
@@ -202,14 +205,16 @@ std::optional<double> parse_time_text(std::string_view cell, char decimal_sign) 
 }
 
 Result<TableShape> find_table_shape(std::string_view text, const std::string& file) {
-    if (text.empty()) return fail(ErrorCode::bad_input, "The file is empty. Check that the logger wrote it and copy it again.", file);
+    if (text.empty())
+        return fail(ErrorCode::bad_input, "The file is empty. Check that the logger wrote it and copy it again.", file);
     if (text.size() >= 2 && (text.substr(0, 2) == "\xFF\xFE" || text.substr(0, 2) == "\xFE\xFF")) {
         return fail(ErrorCode::unsupported, "The text is UTF-16. Save it as UTF-8 or plain CSV and import that.", file);
     }
     if (text.substr(0, 4096).find('\0') != std::string_view::npos) {
         return fail(ErrorCode::bad_input,
                     "This is neither a recording (.rdk.h5) nor a text table: it holds binary data. Export it as CSV "
-                    "from the logger's own tool and import that.", file);
+                    "from the logger's own tool and import that.",
+                    file);
     }
     const std::size_t start = text.substr(0, 3) == "\xEF\xBB\xBF" ? 3 : 0;
     const auto lines = first_lines(text, start);
@@ -224,7 +229,8 @@ Result<TableShape> find_table_shape(std::string_view text, const std::string& fi
     if (best.score <= 0) {
         return fail(ErrorCode::bad_input,
                     "No table of numbers was found. A table needs one row a line, at least two columns and the same "
-                    "separator (comma, semicolon, tab or |) throughout.", file);
+                    "separator (comma, semicolon, tab or |) throughout.",
+                    file);
     }
     TableShape shape;
     shape.delimiter = best.delimiter;

@@ -77,7 +77,8 @@ MinMax min_max(const Channel& channel, std::size_t from, std::size_t to) {
     // Climb from the samples to the coarsest level that fits, eating the ragged ends on the way, then back.
     std::size_t size = overview_block;
     std::size_t level = 0;
-    if (channel.overview.empty() || to <= from + 2 * size) return from < to ? min_max(samples.subspan(from, to - from)) : result;
+    if (channel.overview.empty() || to <= from + 2 * size)
+        return from < to ? min_max(samples.subspan(from, to - from)) : result;
     const std::size_t head = std::min(to, (from + size - 1) / size * size);
     include(result, min_max(samples.subspan(from, head - from)));
     const std::size_t tail = std::max(head, to / size * size);

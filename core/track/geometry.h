@@ -15,14 +15,28 @@ struct Point {
     double x = 0;
     double y = 0;
 };
-inline Point operator+(Point a, Point b) { return {a.x + b.x, a.y + b.y}; }
-inline Point operator-(Point a, Point b) { return {a.x - b.x, a.y - b.y}; }
-inline Point operator*(Point a, double k) { return {a.x * k, a.y * k}; }
-inline double dot(Point a, Point b) { return a.x * b.x + a.y * b.y; }
-inline double cross(Point a, Point b) { return a.x * b.y - a.y * b.x; }
-inline double length(Point a) { return std::hypot(a.x, a.y); }
+inline Point operator+(Point a, Point b) {
+    return {a.x + b.x, a.y + b.y};
+}
+inline Point operator-(Point a, Point b) {
+    return {a.x - b.x, a.y - b.y};
+}
+inline Point operator*(Point a, double k) {
+    return {a.x * k, a.y * k};
+}
+inline double dot(Point a, Point b) {
+    return a.x * b.x + a.y * b.y;
+}
+inline double cross(Point a, Point b) {
+    return a.x * b.y - a.y * b.x;
+}
+inline double length(Point a) {
+    return std::hypot(a.x, a.y);
+}
 /// Turned by +90°: of a direction of travel, the left-hand side.
-inline Point left_of(Point a) { return {-a.y, a.x}; }
+inline Point left_of(Point a) {
+    return {-a.y, a.x};
+}
 inline Point unit(Point a) {
     const double size = length(a);
     return size > 0 ? Point{a.x / size, a.y / size} : Point{1, 0};

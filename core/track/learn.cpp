@@ -62,12 +62,12 @@ Result<Track> learn_track(const Path& path, const std::string& name, const Start
         const auto other_way = find_crossings(path, reversed);
         std::string hint = " Check its place and heading.";
         if (other_way.size() >= 2) {
-            hint = " It crosses it " + counted(other_way.size(), "time", "times") + " the other way round: try heading " +
-                   fixed(heading_from_direction(reversed.direction), 0) + ".";
+            hint = " It crosses it " + counted(other_way.size(), "time", "times") +
+                   " the other way round: try heading " + fixed(heading_from_direction(reversed.direction), 0) + ".";
         }
-        return fail(ErrorCode::bad_input,
-                    "The car crosses this start line " + counted(crossings.size(), "time", "times") +
-                        " in its direction; a lap needs two crossings." + hint);
+        return fail(ErrorCode::bad_input, "The car crosses this start line " +
+                                              counted(crossings.size(), "time", "times") +
+                                              " in its direction; a lap needs two crossings." + hint);
     }
     const auto spans = spans_between(path, crossings);
     const LapSpan* lap = good_lap(spans);
@@ -83,8 +83,11 @@ Result<Track> learn_track(const Path& path, const std::string& name, const Start
         points.push_back(path.position_at(t));
     }
     const Point opening = points.back() - points.front();
-    for (int k = 0; k <= count; ++k) points[static_cast<std::size_t>(k)] = points[static_cast<std::size_t>(k)] - opening * (static_cast<double>(k) / count);
-    for (std::size_t k = 1; k < points.size(); ++k) travelled.push_back(travelled.back() + length(points[k] - points[k - 1]));
+    for (int k = 0; k <= count; ++k)
+        points[static_cast<std::size_t>(k)] =
+            points[static_cast<std::size_t>(k)] - opening * (static_cast<double>(k) / count);
+    for (std::size_t k = 1; k < points.size(); ++k)
+        travelled.push_back(travelled.back() + length(points[k] - points[k - 1]));
 
     Track track;
     track.name = name;
@@ -111,7 +114,8 @@ std::optional<StartLine> suggest_start(const Path& path) {
     for (std::size_t i = 0; i < path.size(); ++i) {
         if (!path.bridged[i] && length(path.velocity[i]) > 5) order.push_back(i);
     }
-    std::sort(order.begin(), order.end(), [&](auto a, auto b) { return length(path.velocity[a]) > length(path.velocity[b]); });
+    std::sort(order.begin(), order.end(),
+              [&](auto a, auto b) { return length(path.velocity[a]) > length(path.velocity[b]); });
     std::optional<StartLine> best;
     std::size_t most = 1;
     const std::size_t stride = std::max<std::size_t>(1, order.size() / 60);

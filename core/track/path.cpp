@@ -78,7 +78,9 @@ GeoPoint median_place(const Channel& latitude, const Channel& longitude) {
 class SpeedSource {
   public:
     explicit SpeedSource(const Recording& recording)
-        : left_(recording.find("wheel_speed_rl")), right_(recording.find("wheel_speed_rr")), speed_(recording.find("speed")) {
+        : left_(recording.find("wheel_speed_rl")),
+          right_(recording.find("wheel_speed_rr")),
+          speed_(recording.find("speed")) {
         if (left_ == nullptr || right_ == nullptr) {
             left_ = recording.find("wheel_speed_fl");
             right_ = recording.find("wheel_speed_fr");
@@ -145,13 +147,15 @@ Result<Path> path_of(const Recording& recording, std::optional<GeoPoint> origin)
     if (!std::isfinite(middle.latitude_deg)) {
         return fail(ErrorCode::bad_input,
                     "The position channels hold no position (all missing or 0/0): the receiver had no view of the sky. "
-                    "Laps cannot be cut from this recording.", recording.source_name);
+                    "Laps cannot be cut from this recording.",
+                    recording.source_name);
     }
     const LocalPlane plane(origin.value_or(middle));
     const auto fixes = fixes_of(*latitude, *longitude, plane);
     const auto valid = std::count_if(fixes.begin(), fixes.end(), [](const Fix& fix) { return fix.valid; });
     if (valid < 10) {
-        return fail(ErrorCode::bad_input, "Fewer than ten usable positions: too few for a path.", recording.source_name);
+        return fail(ErrorCode::bad_input, "Fewer than ten usable positions: too few for a path.",
+                    recording.source_name);
     }
     Path path = smooth_path(plane.origin(), fixes);
     if (static_cast<std::size_t>(valid) < fixes.size()) {

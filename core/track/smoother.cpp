@@ -13,8 +13,8 @@ using Eigen::Vector3d;
 /// Spectral density of the jerk that drives the motion model, m²/s⁵: a car builds up 15 m/s² in about 0.3 s.
 constexpr double jerk_density = 300;
 constexpr double hint_noise_mps = 1.0;
-constexpr double gate = 5;          ///< innovations beyond this many standard deviations are outliers …
-constexpr int most_in_a_row = 8;    ///< … unless they persist
+constexpr double gate = 5;        ///< innovations beyond this many standard deviations are outliers …
+constexpr int most_in_a_row = 8;  ///< … unless they persist
 constexpr double largest_step_s = 0.05;
 /// Longer without a fix than this is a drop-out.
 constexpr double dropout_s = 0.35;
@@ -36,7 +36,8 @@ double estimated_noise(std::span<const Fix> fixes) {
         if (!fixes[i].valid || !fixes[i + 1].valid || !fixes[i + 2].valid || !fixes[i + 3].valid) continue;
         // Only while moving: a receiver at rest repeats itself.
         if (length(fixes[i + 1].position - fixes[i].position) < 1e-6) continue;
-        const Point d = fixes[i + 3].position - fixes[i].position - (fixes[i + 2].position - fixes[i + 1].position) * 3.0;
+        const Point d =
+            fixes[i + 3].position - fixes[i].position - (fixes[i + 2].position - fixes[i + 1].position) * 3.0;
         differences.push_back(std::abs(d.x));
         differences.push_back(std::abs(d.y));
         steps.push_back(fixes[i + 1].time_s - fixes[i].time_s);
@@ -115,8 +116,8 @@ void smooth(std::vector<Step>& steps) {
     for (std::size_t i = steps.size() - 1; i-- > 0;) {
         const Step& after = steps[i + 1];
         Step& step = steps[i];
-        const Matrix3d gain =
-            step.covariance * after.transition.transpose() * after.predicted_covariance.ldlt().solve(Matrix3d::Identity());
+        const Matrix3d gain = step.covariance * after.transition.transpose() *
+                              after.predicted_covariance.ldlt().solve(Matrix3d::Identity());
         step.x += gain * (after.x - after.predicted_x);
         step.y += gain * (after.y - after.predicted_y);
         step.covariance += gain * (after.covariance - after.predicted_covariance) * gain.transpose();

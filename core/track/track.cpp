@@ -164,8 +164,9 @@ std::vector<Section> sections_of(const Track& track) {
     };
     int before = 0;
     for (const Corner& corner : track.corners) {
-        add_straight(corner.start_m, before == 0 ? "Start straight" : "Straight " + std::to_string(before) + "–" +
-                                                                          std::to_string(corner.number));
+        add_straight(corner.start_m, before == 0
+                                         ? "Start straight"
+                                         : "Straight " + std::to_string(before) + "–" + std::to_string(corner.number));
         out.push_back({"Turn " + std::to_string(corner.number), {at, corner.end_m}, corner.number});
         at = corner.end_m;
         before = corner.number;

@@ -11,8 +11,8 @@ namespace rendak {
 
 /// A segment across the track with a direction of travel.
 struct StartLine {
-    Point position;          ///< its middle
-    Point direction{1, 0};   ///< of travel, unit vector
+    Point position;         ///< its middle
+    Point direction{1, 0};  ///< of travel, unit vector
     double half_width_m = 20;
 };
 

@@ -37,17 +37,18 @@ std::string track_to_geojson(const Track& track) {
            {"coordinates", Json::array({coordinates(plane, track.start.position + side),
                                         coordinates(plane, track.start.position - side)})}}}});
     for (const Corner& corner : track.corners) {
-        features.push_back({{"type", "Feature"},
-                            {"properties",
-                             {{"role", "corner"},
-                              {"number", corner.number},
-                              {"start_m", corner.start_m},
-                              {"apex_m", corner.apex_m},
-                              {"end_m", corner.end_m},
-                              {"left", corner.left},
-                              {"radius_m", corner.radius_m},
-                              {"angle_deg", corner.angle_deg}}},
-                            {"geometry", {{"type", "Point"}, {"coordinates", coordinates(plane, track.position_at(corner.apex_m))}}}});
+        features.push_back(
+            {{"type", "Feature"},
+             {"properties",
+              {{"role", "corner"},
+               {"number", corner.number},
+               {"start_m", corner.start_m},
+               {"apex_m", corner.apex_m},
+               {"end_m", corner.end_m},
+               {"left", corner.left},
+               {"radius_m", corner.radius_m},
+               {"angle_deg", corner.angle_deg}}},
+             {"geometry", {{"type", "Point"}, {"coordinates", coordinates(plane, track.position_at(corner.apex_m))}}}});
     }
     const Json root = {{"type", "FeatureCollection"}, {"features", features}};
     return root.dump(1);
@@ -67,7 +68,8 @@ Result<Track> track_from_geojson(const std::string& text, const std::string& whe
             track.length_m = feature.at("properties").at("length_m").get<double>();
             track.origin = place_from(points.front());
             const LocalPlane plane(track.origin);
-            for (std::size_t i = 0; i + 1 < points.size(); ++i) track.line.push_back(plane.to_local(place_from(points[i])));
+            for (std::size_t i = 0; i + 1 < points.size(); ++i)
+                track.line.push_back(plane.to_local(place_from(points[i])));
         }
         if (track.line.empty() || !(track.length_m > 0)) {
             return fail(ErrorCode::bad_input, "The track file has no centreline with a length.", where);
@@ -79,7 +81,8 @@ Result<Track> track_from_geojson(const std::string& text, const std::string& whe
             const std::string role = properties.value("role", "");
             if (role == "start") {
                 const auto& points = feature.at("geometry").at("coordinates");
-                const Point left = plane.to_local(place_from(points.at(0))), right = plane.to_local(place_from(points.at(1)));
+                const Point left = plane.to_local(place_from(points.at(0))),
+                            right = plane.to_local(place_from(points.at(1)));
                 track.start.position = (left + right) * 0.5;
                 track.start.half_width_m = length(left - right) / 2;
                 track.start.direction = unit(Point{} - left_of(left - right));

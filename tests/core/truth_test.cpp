@@ -63,8 +63,12 @@ std::vector<double> gap_errors(const DemoWorld& world, const DemoRun& run_a, int
     const PreparedLap a = run_a.lap(lap_a, world.track), b = run_b.lap(lap_b, world.track);
     const GapCurve gap = gap_between(a.map, b.map);
     const double lap = world.circuit.length_m;
-    const double base_a = std::round((run_a.drive.along_m[static_cast<std::size_t>(run_a.drive.crossings_s[true_a] * 100 + 1)]) / lap) * lap;
-    const double base_b = std::round((run_b.drive.along_m[static_cast<std::size_t>(run_b.drive.crossings_s[true_b] * 100 + 1)]) / lap) * lap;
+    const double base_a =
+        std::round((run_a.drive.along_m[static_cast<std::size_t>(run_a.drive.crossings_s[true_a] * 100 + 1)]) / lap) *
+        lap;
+    const double base_b =
+        std::round((run_b.drive.along_m[static_cast<std::size_t>(run_b.drive.crossings_s[true_b] * 100 + 1)]) / lap) *
+        lap;
     std::vector<double> errors;
     for (double s = 10; s < world.track->length_m - 5; s += 10) {
         // The same place on the true centreline: ours is a driven line, whose metres differ.
@@ -96,10 +100,11 @@ TEST(Truth, GapWithin15MillisecondsRmsEvery10Metres) {
     const DemoWorld& world = demo_world(true);
     std::vector<double> all;
     for (const auto& [lap_a, lap_b] : {std::pair{7, 6}, {3, 2}, {5, 7}, {1, 1}}) {
-        const auto errors = gap_errors(world, world.runs[1], lap_a, world.runs[2], lap_b, static_cast<std::size_t>(lap_a - 1),
-                                       static_cast<std::size_t>(lap_b - 1));
+        const auto errors = gap_errors(world, world.runs[1], lap_a, world.runs[2], lap_b,
+                                       static_cast<std::size_t>(lap_a - 1), static_cast<std::size_t>(lap_b - 1));
         EXPECT_LT(rms(errors), 0.015) << "laps " << lap_a << " and " << lap_b;
-        RecordProperty("rms_ms_" + std::to_string(lap_a) + "_" + std::to_string(lap_b), std::to_string(1000 * rms(errors)));
+        RecordProperty("rms_ms_" + std::to_string(lap_a) + "_" + std::to_string(lap_b),
+                       std::to_string(1000 * rms(errors)));
         all.insert(all.end(), errors.begin(), errors.end());
     }
     EXPECT_LT(rms(all), 0.015);
@@ -158,7 +163,8 @@ TEST(Truth, DropOutIsBridgedAndFlagged) {
     for (std::size_t i = 0; i < run.path->size(); ++i) {
         if (!run.path->bridged[i]) continue;
         ++bridged;
-        worst = std::max(worst, length(run.path->position[i] - run.drive.position[static_cast<std::size_t>(run.path->time_s[i] * 100 + 0.5)]));
+        worst = std::max(worst, length(run.path->position[i] -
+                                       run.drive.position[static_cast<std::size_t>(run.path->time_s[i] * 100 + 0.5)]));
     }
     EXPECT_NEAR(static_cast<double>(bridged) / 20, 4.0, 0.3);
     EXPECT_LT(worst, 4.0);
@@ -174,7 +180,8 @@ TEST(Truth, AllFourteenCornersAreFoundWhereTheyAre) {
         const auto& drawn = world.circuit.corners[k];
         EXPECT_EQ(found.number, drawn.number);
         EXPECT_EQ(found.left, drawn.left) << "turn " << drawn.number;
-        const double middle = true_distance(world.circuit, world.track->position_at(0.5 * (found.start_m + found.end_m)), drawn.apex_m);
+        const double middle =
+            true_distance(world.circuit, world.track->position_at(0.5 * (found.start_m + found.end_m)), drawn.apex_m);
         EXPECT_GT(middle, drawn.start_m - 30) << "turn " << drawn.number;
         EXPECT_LT(middle, drawn.end_m + 30) << "turn " << drawn.number;
     }

@@ -17,7 +17,8 @@ DemoWorld made(bool gps_errors) {
         DemoRun run;
         run.plan = plan;
         run.drive = demo::drive_run(world.circuit, car, plan);
-        run.recording = std::make_shared<const Recording>(demo::main_logger(world.circuit, car, plan, run.drive, {gps_errors}));
+        run.recording =
+            std::make_shared<const Recording>(demo::main_logger(world.circuit, car, plan, run.drive, {gps_errors}));
         auto path = path_of(*run.recording, world.circuit.origin);
         if (!path) throw std::runtime_error(path.error().message);
         run.path = std::make_shared<const Path>(std::move(*path));

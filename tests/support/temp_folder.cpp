@@ -46,11 +46,13 @@ OvalFile oval_table(int laps, double rate_hz, double speed_mps, double lead_in_s
         if (s < 0) s += around;
         if (s < straight / 2) return Point{0, s};
         s -= straight / 2;
-        if (s < pi * radius) return Point{-radius + radius * std::cos(s / radius), straight / 2 + radius * std::sin(s / radius)};
+        if (s < pi * radius)
+            return Point{-radius + radius * std::cos(s / radius), straight / 2 + radius * std::sin(s / radius)};
         s -= pi * radius;
         if (s < straight) return Point{-2 * radius, straight / 2 - s};
         s -= straight;
-        if (s < pi * radius) return Point{-radius - radius * std::cos(s / radius), -straight / 2 - radius * std::sin(s / radius)};
+        if (s < pi * radius)
+            return Point{-radius - radius * std::cos(s / radius), -straight / 2 - radius * std::sin(s / radius)};
         return Point{0, -straight / 2 + (s - pi * radius)};
     };
     OvalFile out;

@@ -27,7 +27,7 @@ class TempFolder {
 /// The car drives counter-clockwise; the start line lies at its first point, heading north.
 struct OvalFile {
     std::string text;
-    double lap_s = 0;       ///< exact lap time
+    double lap_s = 0;  ///< exact lap time
     double start_latitude_deg = 0, start_longitude_deg = 0;
 };
 [[nodiscard]] OvalFile oval_table(int laps, double rate_hz, double speed_mps = 40, double lead_in_s = 6);

@@ -13,6 +13,7 @@
 #include <QVBoxLayout>
 #include <algorithm>
 
+#include "app/text/elided_label.h"
 #include "app/text/sentences.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
@@ -22,7 +23,8 @@
 namespace rendak::app {
 namespace {
 
-const std::vector<Lane> first_lanes{{"gap", 1.05}, {"speed", 1.9}, {"throttle", 0.8}, {"brake_front", 0.9}, {"steering", 0.8}, {"gear", 0.55}};
+const std::vector<Lane> first_lanes{{"gap", 1.05},        {"speed", 1.9},    {"throttle", 0.8},
+                                    {"brake_front", 0.9}, {"steering", 0.8}, {"gear", 0.55}};
 
 }  // namespace
 
@@ -71,7 +73,7 @@ QWidget* CompareDesk::build_top() {
     row->setContentsMargins(8, 6, 0, 4);
     auto* text = new QVBoxLayout;
     text->setSpacing(2);
-    headline_ = new QLabel;
+    headline_ = new ElidedLabel;
     headline_->setFont(headline_font());
     headline_->setObjectName(QStringLiteral("headline"));
     headline_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
@@ -82,7 +84,8 @@ QWidget* CompareDesk::build_top() {
     evidence_->setWordWrap(true);
     evidence_->setMinimumHeight(32);
     evidence_->setAlignment(Qt::AlignTop | Qt::AlignLeft);
-    connect(evidence_, &QLabel::linkActivated, this, [this](const QString& link) { go_to_corner(link.mid(7).toInt()); });
+    connect(evidence_, &QLabel::linkActivated, this,
+            [this](const QString& link) { go_to_corner(link.mid(7).toInt()); });
     text->addWidget(headline_);
     text->addWidget(evidence_);
     row->addLayout(text, 1);
@@ -140,8 +143,8 @@ QWidget* CompareDesk::build_side() {
     plan_ = choice(tr("Plan"), tr("The whole circuit: where am I"), views);
     lines_ = choice(tr("Lines"), tr("The lines as driven, in the range"), views);
     plan_->setChecked(true);
-    connect(plan_, &QPushButton::clicked, this, [this] { map_->set_view(MapCanvas::View::plan); });
-    connect(lines_, &QPushButton::clicked, this, [this] { map_->set_view(MapCanvas::View::lines); });
+    connect(plan_, &QPushButton::clicked, this, [this] { show_map(MapCanvas::View::plan); });
+    connect(lines_, &QPushButton::clicked, this, [this] { show_map(MapCanvas::View::lines); });
     map_tools->addWidget(plan_);
     map_tools->addWidget(lines_);
     map_tools->addStretch();
@@ -198,7 +201,8 @@ QWidget* CompareDesk::build_empty() {
             workspace_.tell(tr("No run has a flying lap yet. Import files in the Logbook, and learn their track."));
             return;
         }
-        for (std::size_t i = with_laps.size() > 1 ? with_laps.size() - 2 : 0; i < with_laps.size(); ++i) workspace_.pick_best(with_laps[i]);
+        for (std::size_t i = with_laps.size() > 1 ? with_laps.size() - 2 : 0; i < with_laps.size(); ++i)
+            workspace_.pick_best(with_laps[i]);
     });
     connect(logbook, &QPushButton::clicked, this, [this] { Q_EMIT workspace_.desk_asked(QStringLiteral("logbook")); });
     auto* buttons = new QHBoxLayout;
@@ -229,13 +233,14 @@ void CompareDesk::refresh() {
     }
     const int slot = std::clamp(state.active_slot, 1, static_cast<int>(laps.laps.size()) - 1);
     headline_->setText(headline(laps, slot));
-    headline_->setToolTip(headline_->text());
     QStringList parts;
     for (const ZoneDifference* zone : largest_zones(laps.laps[static_cast<std::size_t>(slot)], 3)) {
         const QString words = evidence(*zone);
-        parts << QStringLiteral("<a href=\"corner:%1\" style=\"color:%2; text-decoration:none\"><b>%3 %4</b></a>%5")
+        parts << QStringLiteral(
+                     "<a href=\"corner:%1\" style=\"color:%2; text-decoration:none\"><b>%3&nbsp;%4</b></a>%5")
                      .arg(zone->zone.corner.number)
-                     .arg(theme().accent.name(), zone_name(*zone), signed_number(zone->loss_s, 3), words.isEmpty() ? QString() : QStringLiteral(": ") + words);
+                     .arg(theme().accent.name(), zone_name(*zone).replace(u' ', QChar(0xa0)),
+                          signed_number(zone->loss_s, 3), words.isEmpty() ? QString() : QStringLiteral(": ") + words);
     }
     evidence_->setText(parts.isEmpty() ? tr("No corner stands out.") : parts.join(QStringLiteral(" &nbsp;·&nbsp; ")));
 }
@@ -270,12 +275,18 @@ void CompareDesk::step_cursor(double pixels) {
     if (workspace_.comparison().laps().empty()) return;
     const Interval range = workspace_.comparison().range_m();
     const double metres = pixels * range.length() / canvas_->plot_area().width();
-    workspace_.focus().set_cursor(Interval{0, workspace_.comparison().laps().length_m()}.clamp(workspace_.focus().state().cursor_m + metres));
+    workspace_.focus().set_cursor(
+        Interval{0, workspace_.comparison().laps().length_m()}.clamp(workspace_.focus().state().cursor_m + metres));
 }
 
 void CompareDesk::toggle_axis() {
     auto& focus = workspace_.focus();
     focus.set_axis(focus.state().axis == Axis::distance ? Axis::time : Axis::distance);
+}
+
+void CompareDesk::show_map(MapCanvas::View view) {
+    (view == MapCanvas::View::plan ? plan_ : lines_)->setChecked(true);
+    map_->set_view(view);
 }
 
 void CompareDesk::fill_channels_menu() {
@@ -285,19 +296,26 @@ void CompareDesk::fill_channels_menu() {
         QAction* action = channels_menu_->addAction(shown(quantity).label);
         action->setCheckable(true);
         const auto& lanes = canvas_->lanes();
-        const bool present = std::any_of(lanes.begin(), lanes.end(), [&](const Lane& lane) { return lane.quantity == quantity; });
+        const bool present =
+            std::any_of(lanes.begin(), lanes.end(), [&](const Lane& lane) { return lane.quantity == quantity; });
         action->setChecked(present);
         connect(action, &QAction::triggered, this, [this, quantity, present] {
             auto next = canvas_->lanes();
-            if (present && next.size() > 1) std::erase_if(next, [&](const Lane& lane) { return lane.quantity == quantity; });
-            else if (!present) next.push_back({quantity, 0.9});
+            if (present && next.size() > 1)
+                std::erase_if(next, [&](const Lane& lane) { return lane.quantity == quantity; });
+            else if (!present)
+                next.push_back({quantity, 0.9});
             canvas_->set_lanes(std::move(next));
         });
     };
     add("gap");
     for (const Quantity& quantity : all_quantities()) {
-        if (quantity.id == "time" || quantity.id == "latitude" || quantity.id == "longitude" || quantity.id == "lap_count") continue;
-        const bool logged = std::any_of(laps.laps.begin(), laps.laps.end(), [&](const ComparedLap& lap) { return lap.lap.recording->find(quantity.id) != nullptr; });
+        if (quantity.id == "time" || quantity.id == "latitude" || quantity.id == "longitude" ||
+            quantity.id == "lap_count")
+            continue;
+        const bool logged = std::any_of(laps.laps.begin(), laps.laps.end(), [&](const ComparedLap& lap) {
+            return lap.lap.recording->find(quantity.id) != nullptr;
+        });
         if (logged) add(std::string(quantity.id));
     }
 }
@@ -308,21 +326,24 @@ void CompareDesk::fill_marks_menu() {
     if (laps.empty()) return;
     const TrackId track = laps.baseline().run->row.track;
     const Interval range = workspace_.comparison().range_m();
-    QAction* save = marks_menu_->addAction(tr("Save this range (%1–%2 m) …").arg(range.begin, 0, 'f', 0).arg(range.end, 0, 'f', 0));
+    QAction* save =
+        marks_menu_->addAction(tr("Save this range (%1–%2 m) …").arg(range.begin, 0, 'f', 0).arg(range.end, 0, 'f', 0));
     connect(save, &QAction::triggered, this, [this, track, range] {
         bool fine = false;
-        const QString name = QInputDialog::getText(this, tr("Save range as mark"), tr("Name of the mark"), QLineEdit::Normal,
-                                                   tr("Range %1–%2 m").arg(range.begin, 0, 'f', 0).arg(range.end, 0, 'f', 0), &fine);
+        const QString name =
+            QInputDialog::getText(this, tr("Save range as mark"), tr("Name of the mark"), QLineEdit::Normal,
+                                  tr("Range %1–%2 m").arg(range.begin, 0, 'f', 0).arg(range.end, 0, 'f', 0), &fine);
         if (!fine || name.trimmed().isEmpty()) return;
         auto id = std::make_shared<MarkId>();
-        workspace_.edit(tr("save mark %1").arg(name),
-                        [this, track, range, name, id]() -> Result<void> {
-                            const auto added = workspace_.library().add_mark(track, name.trimmed().toStdString(), range);
-                            if (!added) return pass_on(added.error());
-                            *id = *added;
-                            return {};
-                        },
-                        [this, id] { return workspace_.library().remove_mark(*id); });
+        workspace_.edit(
+            tr("save mark %1").arg(name),
+            [this, track, range, name, id]() -> Result<void> {
+                const auto added = workspace_.library().add_mark(track, name.trimmed().toStdString(), range);
+                if (!added) return pass_on(added.error());
+                *id = *added;
+                return {};
+            },
+            [this, id] { return workspace_.library().remove_mark(*id); });
     });
     const auto marks = workspace_.library().marks(track);
     if (marks.empty()) return;
@@ -336,13 +357,15 @@ void CompareDesk::fill_marks_menu() {
         });
         connect(remove_menu->addAction(name), &QAction::triggered, this, [this, mark] {
             auto id = std::make_shared<MarkId>(mark.id);
-            workspace_.edit(tr("remove mark %1").arg(QString::fromStdString(mark.name)), [this, id] { return workspace_.library().remove_mark(*id); },
-                            [this, id, mark]() -> Result<void> {
-                                const auto added = workspace_.library().add_mark(mark.track, mark.name, mark.range_m);
-                                if (!added) return pass_on(added.error());
-                                *id = *added;
-                                return {};
-                            });
+            workspace_.edit(
+                tr("remove mark %1").arg(QString::fromStdString(mark.name)),
+                [this, id] { return workspace_.library().remove_mark(*id); },
+                [this, id, mark]() -> Result<void> {
+                    const auto added = workspace_.library().add_mark(mark.track, mark.name, mark.range_m);
+                    if (!added) return pass_on(added.error());
+                    *id = *added;
+                    return {};
+                });
         });
     }
     marks_menu_->addMenu(remove_menu);
@@ -355,15 +378,17 @@ void CompareDesk::flip_sign(const std::string& quantity) {
     const RunId run = laps.laps[static_cast<std::size_t>(slot)].run->row.id;
     const auto flipped = workspace_.library().flipped_quantities(run);
     const bool now = std::find(flipped.begin(), flipped.end(), quantity) != flipped.end();
-    workspace_.edit(tr("turn the sign of %1 round").arg(shown(quantity).label),
-                    [this, run, quantity, now] { return workspace_.library().set_flipped(run, quantity, !now); },
-                    [this, run, quantity, now] { return workspace_.library().set_flipped(run, quantity, now); });
+    workspace_.edit(
+        tr("turn the sign of %1 round").arg(shown(quantity).label),
+        [this, run, quantity, now] { return workspace_.library().set_flipped(run, quantity, !now); },
+        [this, run, quantity, now] { return workspace_.library().set_flipped(run, quantity, now); });
 }
 
 void CompareDesk::save_lanes() {
     std::string text;
     for (const Lane& lane : canvas_->lanes()) text += lane.quantity + " " + std::to_string(lane.weight) + "\n";
-    if (const auto saved = workspace_.library().set_setting("compare.lanes", text); !saved) workspace_.tell(saved.error());
+    if (const auto saved = workspace_.library().set_setting("compare.lanes", text); !saved)
+        workspace_.tell(saved.error());
 }
 
 void CompareDesk::restore_lanes() {

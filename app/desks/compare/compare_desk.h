@@ -31,6 +31,7 @@ class CompareDesk : public QWidget {
     void step_corner(int step);
     void step_cursor(double pixels);
     void toggle_axis();
+    void show_map(MapCanvas::View view);
 
   private:
     QWidget* build_top();

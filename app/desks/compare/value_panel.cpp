@@ -17,12 +17,14 @@ QRect column_area(int width, int y, int height, int column) {
     double from = letter_px;
     const double usable = width - letter_px - 6;
     for (int i = 0; i < column; ++i) from += usable * shares[static_cast<std::size_t>(i)];
-    return QRect(static_cast<int>(from), y, static_cast<int>(usable * shares[static_cast<std::size_t>(column)]), height);
+    return QRect(static_cast<int>(from), y, static_cast<int>(usable * shares[static_cast<std::size_t>(column)]),
+                 height);
 }
 
 }  // namespace
 
-ValuePanel::ValuePanel(Focus& focus, Comparison& comparison, QWidget* parent) : QWidget(parent), focus_(focus), comparison_(comparison) {
+ValuePanel::ValuePanel(Focus& focus, Comparison& comparison, QWidget* parent)
+    : QWidget(parent), focus_(focus), comparison_(comparison) {
     setMouseTracking(true);
     setAccessibleName(tr("Values at the cursor and in the range"));
     connect(&comparison_, &Comparison::changed, this, [this] {
@@ -81,11 +83,16 @@ QString ValuePanel::text(const std::string& quantity, int slot, Cell cell) const
     const bool gap = quantity == "gap";
     const auto plain = [&](double si) { return gap ? how.difference_text(si) : how.text(si); };
     switch (cell) {
-        case Cell::value: return plain(value);
-        case Cell::difference: return slot == 0 || gap ? QString() : how.difference_text(value - comparison_.value_at_cursor(0, quantity));
-        case Cell::low: return plain(figures(quantity, slot).low);
-        case Cell::mean: return plain(figures(quantity, slot).mean);
-        case Cell::high: return plain(figures(quantity, slot).high);
+        case Cell::value:
+            return plain(value);
+        case Cell::difference:
+            return slot == 0 || gap ? QString() : how.difference_text(value - comparison_.value_at_cursor(0, quantity));
+        case Cell::low:
+            return plain(figures(quantity, slot).low);
+        case Cell::mean:
+            return plain(figures(quantity, slot).mean);
+        case Cell::high:
+            return plain(figures(quantity, slot).high);
     }
     return {};
 }
@@ -93,7 +100,8 @@ QString ValuePanel::text(const std::string& quantity, int slot, Cell cell) const
 QRect ValuePanel::cell_area(const std::string& quantity, int slot, Cell cell) const {
     int y = head_px;
     for (const Row& row : rows()) {
-        if (row.quantity == quantity && row.slot == slot) return column_area(width(), y, row_px, static_cast<int>(cell));
+        if (row.quantity == quantity && row.slot == slot)
+            return column_area(width(), y, row_px, static_cast<int>(cell));
         y += row_px;
     }
     return {};
@@ -107,7 +115,8 @@ void ValuePanel::paintEvent(QPaintEvent*) {
     painter.setFont(small_font(true));
     painter.setPen(t.mute);
     const QString heads[] = {tr("at cursor"), tr("minus A"), tr("low"), tr("mean"), tr("high")};
-    for (int c = 0; c < 5; ++c) painter.drawText(column_area(width(), 0, head_px, c), Qt::AlignRight | Qt::AlignVCenter, heads[c]);
+    for (int c = 0; c < 5; ++c)
+        painter.drawText(column_area(width(), 0, head_px, c), Qt::AlignRight | Qt::AlignVCenter, heads[c]);
     int y = head_px;
     for (const Row& row : rows()) {
         const Shown how = shown(row.quantity);
@@ -121,8 +130,10 @@ void ValuePanel::paintEvent(QPaintEvent*) {
             painter.setFont(small_font());
             painter.setPen(t.mute);
             QString extra = how.unit;
-            if (!how.up.isEmpty()) extra += (extra.isEmpty() ? QString() : QStringLiteral(" · ")) + tr("+ = %1").arg(how.up);
-            painter.drawText(QRect(14 + label, y, width() - label - 20, row_px), Qt::AlignLeft | Qt::AlignVCenter, extra);
+            if (!how.up.isEmpty())
+                extra += (extra.isEmpty() ? QString() : QStringLiteral(" · ")) + tr("+ = %1").arg(how.up);
+            painter.drawText(QRect(14 + label, y, width() - label - 20, row_px), Qt::AlignLeft | Qt::AlignVCenter,
+                             extra);
         } else {
             const QColor& colour = t.lap(row.slot);
             painter.setPen(Qt::NoPen);
@@ -140,7 +151,8 @@ void ValuePanel::paintEvent(QPaintEvent*) {
                     painter.setPen(gap >= 0 ? t.lost : t.won);
                 }
                 if (cell == Cell::low || cell == Cell::high) painter.setPen(t.accent);
-                painter.drawText(column_area(width(), y, row_px, static_cast<int>(cell)), Qt::AlignRight | Qt::AlignVCenter, text(row.quantity, row.slot, cell));
+                painter.drawText(column_area(width(), y, row_px, static_cast<int>(cell)),
+                                 Qt::AlignRight | Qt::AlignVCenter, text(row.quantity, row.slot, cell));
             }
         }
         y += row_px;
@@ -170,7 +182,9 @@ void ValuePanel::mouseMoveEvent(QMouseEvent* event) {
     double place = 0;
     const bool jumps = !comparison_.laps().empty() && jump_at(event->position().toPoint(), &place);
     setCursor(jumps ? Qt::PointingHandCursor : Qt::ArrowCursor);
-    setToolTip(jumps ? tr("Put the cursor there: %1").arg(with_unit(QString::number(place, 'f', 0), QStringLiteral("m"))) : QString());
+    setToolTip(jumps
+                   ? tr("Put the cursor there: %1").arg(with_unit(QString::number(place, 'f', 0), QStringLiteral("m")))
+                   : QString());
 }
 
 }  // namespace rendak::app

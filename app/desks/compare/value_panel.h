@@ -6,8 +6,8 @@
 
 namespace rendak::app {
 
-/// Per quantity and lap: the value at the cursor, the difference to A, and low, mean and high in the range. A click on a
-/// low or a high puts the cursor there.
+/// Per quantity and lap: the value at the cursor, the difference to A, and low, mean and high in the range. A click on
+/// a low or a high puts the cursor there.
 class ValuePanel : public QWidget {
     Q_OBJECT
   public:

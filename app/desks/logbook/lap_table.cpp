@@ -9,11 +9,16 @@ namespace {
 
 QString kind_text(LapKind kind) {
     switch (kind) {
-        case LapKind::out: return LapTable::tr("out lap");
-        case LapKind::flying: return LapTable::tr("flying");
-        case LapKind::in: return LapTable::tr("in lap");
-        case LapKind::part: return LapTable::tr("part lap");
-        case LapKind::stopped: return LapTable::tr("stopped");
+        case LapKind::out:
+            return LapTable::tr("out lap");
+        case LapKind::flying:
+            return LapTable::tr("flying");
+        case LapKind::in:
+            return LapTable::tr("in lap");
+        case LapKind::part:
+            return LapTable::tr("part lap");
+        case LapKind::stopped:
+            return LapTable::tr("stopped");
     }
     return {};
 }
@@ -45,48 +50,67 @@ QVariant LapTable::data(const QModelIndex& index, int role) const {
     switch (role) {
         case Qt::DisplayRole:
             switch (index.column()) {
-                case number: return lap.number;
-                case kind: return kind_text(lap.kind);
-                case time: return lap_time(lap.time_s()) + (best ? tr("  best") : QString());
+                case number:
+                    return lap.number;
+                case kind:
+                    return kind_text(lap.kind);
+                case time:
+                    return lap_time(lap.time_s()) + (best ? tr("  best") : QString());
                 case behind:
                     if (best || best_row_ < 0 || !lap.complete()) return {};
                     return signed_number(lap.time_s() - laps_[static_cast<std::size_t>(best_row_)].time_s(), 3);
-                case length: return with_unit(QString::number(lap.length_m, 'f', 0), QStringLiteral("m"));
-                case note: return QString::fromStdString(lap.reason);
-                default: return {};
+                case length:
+                    return with_unit(QString::number(lap.length_m, 'f', 0), QStringLiteral("m"));
+                case note:
+                    return QString::fromStdString(lap.reason);
+                default:
+                    return {};
             }
-        case Qt::EditRole: return index.column() == note ? QVariant(QString::fromStdString(lap.reason)) : QVariant();
+        case Qt::EditRole:
+            return index.column() == note ? QVariant(QString::fromStdString(lap.reason)) : QVariant();
         case Qt::CheckStateRole:
             if (index.column() != included) return {};
             return lap.included ? Qt::Checked : Qt::Unchecked;
         case Qt::ToolTipRole:
-            if (index.column() == included) return lap.switched_by_hand ? tr("Switched by hand") : tr("Switch the lap in or out; the note keeps the reason");
+            if (index.column() == included)
+                return lap.switched_by_hand ? tr("Switched by hand")
+                                            : tr("Switch the lap in or out; the note keeps the reason");
             return QString::fromStdString(lap.reason);
         case Qt::FontRole:
             if (index.column() == time) return best ? number_font() : body_font();
             return {};
-        case Qt::ForegroundRole: return lap.included ? theme().ink : theme().mute;
+        case Qt::ForegroundRole:
+            return lap.included ? theme().ink : theme().mute;
         case Qt::TextAlignmentRole:
             if (index.column() == note || index.column() == kind) return int(Qt::AlignLeft | Qt::AlignVCenter);
             return int(Qt::AlignRight | Qt::AlignVCenter);
         case Qt::AccessibleTextRole:
             if (index.column() == included) return lap.included ? tr("counted") : tr("left out");
             return {};
-        default: return {};
+        default:
+            return {};
     }
 }
 
 QVariant LapTable::headerData(int section, Qt::Orientation orientation, int role) const {
     if (orientation != Qt::Horizontal || role != Qt::DisplayRole) return {};
     switch (section) {
-        case included: return tr("In");
-        case number: return tr("Lap");
-        case kind: return tr("Kind");
-        case time: return tr("Time");
-        case behind: return tr("To best");
-        case length: return tr("Length");
-        case note: return tr("Note");
-        default: return {};
+        case included:
+            return tr("In");
+        case number:
+            return tr("Lap");
+        case kind:
+            return tr("Kind");
+        case time:
+            return tr("Time");
+        case behind:
+            return tr("To best");
+        case length:
+            return tr("Length");
+        case note:
+            return tr("Note");
+        default:
+            return {};
     }
 }
 
@@ -99,12 +123,13 @@ Qt::ItemFlags LapTable::flags(const QModelIndex& index) const {
 
 void LapTable::switch_lap(const Lap& before, bool on, const QString& reason) {
     const LapRef ref{run_, before.number};
-    workspace_.edit(on ? tr("switch lap %1 in").arg(ref.lap) : tr("switch lap %1 out").arg(ref.lap),
-                    [this, ref, on, reason] { return workspace_.library().switch_lap(ref, on, reason.toStdString()); },
-                    [this, ref, before] {
-                        return before.switched_by_hand ? workspace_.library().switch_lap(ref, before.included, before.reason)
-                                                       : workspace_.library().unswitch_lap(ref);
-                    });
+    workspace_.edit(
+        on ? tr("switch lap %1 in").arg(ref.lap) : tr("switch lap %1 out").arg(ref.lap),
+        [this, ref, on, reason] { return workspace_.library().switch_lap(ref, on, reason.toStdString()); },
+        [this, ref, before] {
+            return before.switched_by_hand ? workspace_.library().switch_lap(ref, before.included, before.reason)
+                                           : workspace_.library().unswitch_lap(ref);
+        });
 }
 
 bool LapTable::setData(const QModelIndex& index, const QVariant& value, int role) {

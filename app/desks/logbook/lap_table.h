@@ -6,7 +6,8 @@
 
 namespace rendak::app {
 
-/// The laps of one run: in or out, number, kind, time, behind the best, length, note. The tick and the note can be edited.
+/// The laps of one run: in or out, number, kind, time, behind the best, length, note. The tick and the note can be
+/// edited.
 class LapTable : public QAbstractTableModel {
     Q_OBJECT
   public:

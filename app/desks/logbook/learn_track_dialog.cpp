@@ -13,7 +13,9 @@ namespace rendak::app {
 LearnTrackDialog::LearnTrackDialog(QWidget* parent) : QDialog(parent) {
     setWindowTitle(tr("Learn the track"));
     auto* form = new QFormLayout(this);
-    auto* hint = new QLabel(tr("The line is taken from the fastest complete lap of this run. Other runs that were driven there are cut as well."));
+    auto* hint =
+        new QLabel(tr("The line is taken from the fastest complete lap of this run. Other runs that were driven there "
+                      "are cut as well."));
     hint->setWordWrap(true);
     form->addRow(hint);
     name_ = new QLineEdit;

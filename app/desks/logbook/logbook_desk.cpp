@@ -14,6 +14,7 @@
 #include <QVBoxLayout>
 
 #include "app/desks/logbook/learn_track_dialog.h"
+#include "app/text/elided_label.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
 #include "core/intake/import.h"
@@ -59,6 +60,7 @@ QWidget* LogbookDesk::build_list() {
     connect(filter_, &QLineEdit::textChanged, this, [this](const QString& text) {
         filter_model_->set_words(text);
         tree_->expandAll();
+        span_groups();
     });
     auto* import = new QPushButton(tr("Import files …"));
     connect(import, &QPushButton::clicked, this, &LogbookDesk::ask_for_files);
@@ -79,6 +81,8 @@ QWidget* LogbookDesk::build_list() {
     tree_->setSelectionMode(QAbstractItemView::ExtendedSelection);
     tree_->setSelectionBehavior(QAbstractItemView::SelectRows);
     tree_->setUniformRowHeights(true);
+    tree_->setIndentation(14);
+    tree_->header()->setStretchLastSection(true);
     tree_->setExpandsOnDoubleClick(false);
     connect(tree_->selectionModel(), &QItemSelectionModel::selectionChanged, this, &LogbookDesk::show_selected);
     connect(tree_, &QTreeView::activated, this, &LogbookDesk::pick_selected_runs);
@@ -92,7 +96,7 @@ QWidget* LogbookDesk::build_laps() {
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(8);
     auto* row = new QHBoxLayout;
-    run_title_ = new QLabel;
+    run_title_ = new ElidedLabel;
     run_title_->setFont(headline_font());
     run_title_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     learn_ = new QPushButton(tr("Learn the track …"));
@@ -135,7 +139,8 @@ QWidget* LogbookDesk::build_empty() {
     auto* text = new QLabel(tr("This library is empty."));
     text->setFont(headline_font());
     text->setAlignment(Qt::AlignCenter);
-    auto* hint = new QLabel(tr("Import logged files (CSV tables or .rdk.h5 recordings), or look around with a made-up test day first."));
+    auto* hint = new QLabel(
+        tr("Import logged files (CSV tables or .rdk.h5 recordings), or look around with a made-up test day first."));
     hint->setProperty("role", QStringLiteral("mute"));
     hint->setAlignment(Qt::AlignCenter);
     auto* import = new QPushButton(tr("Import files …"));
@@ -164,8 +169,10 @@ void LogbookDesk::refresh() {
     const bool empty = tree_model_->rowCount() == 0;
     stack_->setCurrentIndex(empty ? 1 : 0);
     tree_->expandAll();
+    span_groups();
     for (int column = 0; column < RunTree::column_count; ++column) tree_->resizeColumnToContents(column);
-    for (int column = 0; column < RunTree::column_count; ++column) tree_->setColumnWidth(column, std::min(tree_->columnWidth(column) + 6, 180));
+    for (int column = 0; column < RunTree::column_count; ++column)
+        tree_->setColumnWidth(column, std::min(tree_->columnWidth(column) + 2, 170));
     if (keep) select_run(keep);
     if (selected_runs().empty() && !empty) select_run(workspace_.library().runs().back().id);
     show_selected();
@@ -179,15 +186,27 @@ std::vector<RunId> LogbookDesk::selected_runs() const {
     return runs;
 }
 
+void LogbookDesk::span_groups() {
+    // Names of events and sessions may be long: they have the whole row.
+    for (int event = 0; event < filter_model_->rowCount(); ++event) {
+        tree_->setFirstColumnSpanned(event, {}, true);
+        const QModelIndex parent = filter_model_->index(event, 0);
+        for (int session = 0; session < filter_model_->rowCount(parent); ++session)
+            tree_->setFirstColumnSpanned(session, parent, true);
+    }
+}
+
 void LogbookDesk::focus_list() {
     tree_->setFocus();
 }
 
 void LogbookDesk::select_run(RunId run) {
-    const auto found = filter_model_->match(filter_model_->index(0, 0), RunTree::run_role, QVariant::fromValue<qlonglong>(run.value), 1,
-                                            Qt::MatchExactly | Qt::MatchRecursive);
+    const auto found =
+        filter_model_->match(filter_model_->index(0, 0), RunTree::run_role, QVariant::fromValue<qlonglong>(run.value),
+                             1, Qt::MatchExactly | Qt::MatchRecursive);
     if (found.isEmpty()) return;
-    tree_->selectionModel()->setCurrentIndex(found.front(), QItemSelectionModel::ClearAndSelect | QItemSelectionModel::Rows);
+    tree_->selectionModel()->setCurrentIndex(found.front(),
+                                             QItemSelectionModel::ClearAndSelect | QItemSelectionModel::Rows);
     tree_->scrollTo(found.front());
 }
 
@@ -212,7 +231,6 @@ void LogbookDesk::show_selected() {
     QString title = QString::fromStdString(found->name);
     if (!found->driver.empty()) title += QStringLiteral(" · ") + QString::fromStdString(found->driver);
     run_title_->setText(title);
-    run_title_->setToolTip(title);
     QStringList notes;
     for (const std::string& note : found->notes) notes << QString::fromStdString(note);
     if (unknown) notes.prepend(tr("The place of this run is not known yet: learn the track and its laps are cut."));
@@ -224,7 +242,8 @@ void LogbookDesk::pick_selected_runs() {
     for (const RunId run : selected_runs()) {
         if (!workspace_.pick_best(run)) {
             const auto row = workspace_.library().run(run);
-            workspace_.tell(tr("%1 has no flying lap that counts.").arg(row ? QString::fromStdString(row->name) : QString::number(run.value)));
+            workspace_.tell(tr("%1 has no flying lap that counts.")
+                                .arg(row ? QString::fromStdString(row->name) : QString::number(run.value)));
         }
     }
 }
@@ -232,14 +251,17 @@ void LogbookDesk::pick_selected_runs() {
 void LogbookDesk::pick_lap(const QModelIndex& index) {
     const Lap& lap = lap_model_->lap(index.row());
     if (!lap.complete()) {
-        workspace_.tell(tr("Lap %1 is no complete lap (%2): only laps from line to line can be compared.").arg(lap.number).arg(QString::fromStdString(lap.reason)));
+        workspace_.tell(tr("Lap %1 is no complete lap (%2): only laps from line to line can be compared.")
+                            .arg(lap.number)
+                            .arg(QString::fromStdString(lap.reason)));
         return;
     }
     workspace_.pick({lap_model_->run(), lap.number});
 }
 
 void LogbookDesk::ask_for_files() {
-    const QStringList files = QFileDialog::getOpenFileNames(this, tr("Import logged files"), QString(), tr("Logged files (*.csv *.txt *.rdk.h5 *.h5);;All files (*)"));
+    const QStringList files = QFileDialog::getOpenFileNames(
+        this, tr("Import logged files"), QString(), tr("Logged files (*.csv *.txt *.rdk.h5 *.h5);;All files (*)"));
     if (!files.isEmpty()) import_files(files);
 }
 
@@ -250,7 +272,8 @@ void LogbookDesk::import_files(const QStringList& files) {
     };
     std::vector<std::filesystem::path> paths;
     for (const QString& file : files) paths.emplace_back(file.toStdString());
-    const auto title = files.size() == 1 ? tr("Importing %1").arg(QFileInfo(files.front()).fileName()) : tr("Importing %n files", nullptr, static_cast<int>(files.size()));
+    const auto title = files.size() == 1 ? tr("Importing %1").arg(QFileInfo(files.front()).fileName())
+                                         : tr("Importing %n files", nullptr, static_cast<int>(files.size()));
     workspace_.jobs().run<Done>(
         title,
         [folder = workspace_.library().folder(), paths](const JobContext& job) -> Result<Done> {
@@ -259,9 +282,12 @@ void LogbookDesk::import_files(const QStringList& files) {
             Done done;
             for (std::size_t i = 0; i < paths.size(); ++i) {
                 const double n = static_cast<double>(paths.size());
-                auto result = import_file(**library, paths[i], {}, job.part(static_cast<double>(i) / n, static_cast<double>(i + 1) / n));
-                if (result) done.results.push_back(std::move(*result));
-                else done.errors.push_back(result.error());
+                auto result = import_file(**library, paths[i], {},
+                                          job.part(static_cast<double>(i) / n, static_cast<double>(i + 1) / n));
+                if (result)
+                    done.results.push_back(std::move(*result));
+                else
+                    done.errors.push_back(result.error());
                 if (job.stopped()) break;
             }
             return done;
@@ -273,8 +299,10 @@ void LogbookDesk::import_files(const QStringList& files) {
             }
             for (const ImportResult& result : done->results) {
                 select_after_refresh_ = result.run;
-                workspace_.tell(result.already_there ? tr("Run %1 was in the library already; nothing was imported.").arg(result.run.value)
-                                                     : tr("Imported as run %1.").arg(result.run.value));
+                workspace_.tell(
+                    result.already_there
+                        ? tr("Run %1 was in the library already; nothing was imported.").arg(result.run.value)
+                        : tr("Imported as run %1.").arg(result.run.value));
             }
             workspace_.library_changed();
             for (const Error& error : done->errors) workspace_.tell(error);
@@ -302,7 +330,8 @@ void LogbookDesk::learn_track() {
     if (dialog.exec() != QDialog::Accepted) return;
     workspace_.jobs().run<LearnResult>(
         tr("Learning the track"),
-        [folder = workspace_.library().folder(), run = selected.front(), name = dialog.name().toStdString(), start = dialog.start()](const JobContext& job) -> Result<LearnResult> {
+        [folder = workspace_.library().folder(), run = selected.front(), name = dialog.name().toStdString(),
+         start = dialog.start()](const JobContext& job) -> Result<LearnResult> {
             auto library = Library::open(folder, Library::Open::existing);
             if (!library) return pass_on(library.error());
             return learn_track_from_run(**library, run, name, start, job);
@@ -313,7 +342,8 @@ void LogbookDesk::learn_track() {
                 return;
             }
             select_after_refresh_ = run;
-            workspace_.tell(tr("The track is learnt; laps of %n runs are cut.", nullptr, static_cast<int>(done->runs_cut.size())));
+            workspace_.tell(
+                tr("The track is learnt; laps of %n runs are cut.", nullptr, static_cast<int>(done->runs_cut.size())));
             workspace_.library_changed();
         });
 }

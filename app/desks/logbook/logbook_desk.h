@@ -34,6 +34,7 @@ class LogbookDesk : public QWidget {
     void write_demo();
     void learn_track();
     void refresh();
+    void span_groups();
     void show_selected();
     void pick_selected_runs();
     void pick_lap(const QModelIndex& index);

@@ -7,7 +7,10 @@
 namespace rendak::app {
 
 RunTree::RunTree(QObject* parent) : QStandardItemModel(parent) {
-    setHorizontalHeaderLabels({tr("Run"), tr("Driver"), tr("Best lap"), tr("Flying"), tr("Logger's date"), tr("Car"), tr("Track")});
+    setHorizontalHeaderLabels(
+        {tr("Run"), tr("Driver"), tr("Best lap"), tr("Flying"), tr("Logger's date"), tr("Car"), tr("Track")});
+    for (const int column : {int(best), int(flying)})
+        setHeaderData(column, Qt::Horizontal, int(Qt::AlignRight | Qt::AlignVCenter), Qt::TextAlignmentRole);
 }
 
 RunId RunTree::run_of(const QModelIndex& index) {
@@ -38,7 +41,8 @@ void RunTree::read(const Library& library) {
         if (session == nullptr) session = group(event, run.session);
         const auto laps = library.laps(run.id);
         const Lap* fastest = best_lap(laps);
-        const auto count = std::count_if(laps.begin(), laps.end(), [](const Lap& lap) { return lap.kind == LapKind::flying && lap.included; });
+        const auto count = std::count_if(laps.begin(), laps.end(),
+                                         [](const Lap& lap) { return lap.kind == LapKind::flying && lap.included; });
         QList<QStandardItem*> row;
         const auto cell = [&](const QString& text, const QVariant& sort_by, bool right = false) {
             auto* item = new QStandardItem(text);
@@ -49,12 +53,17 @@ void RunTree::read(const Library& library) {
             row << item;
             return item;
         };
-        cell(QString::fromStdString(run.name), QString::fromStdString(run.name))->setData(QVariant::fromValue<qlonglong>(run.id.value), run_role);
+        cell(QString::fromStdString(run.name), QString::fromStdString(run.name))
+            ->setData(QVariant::fromValue<qlonglong>(run.id.value), run_role);
         cell(QString::fromStdString(run.driver), QString::fromStdString(run.driver));
-        cell(fastest == nullptr ? QStringLiteral("–") : lap_time(fastest->time_s()), fastest == nullptr ? 1e9 : fastest->time_s(), true)->setFont(number_font());
+        cell(fastest == nullptr ? QStringLiteral("–") : lap_time(fastest->time_s()),
+             fastest == nullptr ? 1e9 : fastest->time_s(), true)
+            ->setFont(number_font());
         cell(QString::number(count), static_cast<qlonglong>(count), true);
         cell(run.start_unix_s ? date_time(*run.start_unix_s) : tr("unknown"), run.start_unix_s.value_or(0));
-        for (const QString& text : {QString::fromStdString(run.car), run.track ? QString::fromStdString(run.track_name) : tr("not known yet")}) cell(text, text);
+        for (const QString& text : {QString::fromStdString(run.car),
+                                    run.track ? QString::fromStdString(run.track_name) : tr("not known yet")})
+            cell(text, text);
         session->appendRow(row);
     }
 }
@@ -74,8 +83,10 @@ bool RunFilter::filterAcceptsRow(int row, const QModelIndex& parent) const {
     const QModelIndex first = sourceModel()->index(row, 0, parent);
     if (!RunTree::run_of(first)) return words_.isEmpty();  // groups show when a run in them does
     QString all = parent.data().toString() + u' ' + parent.parent().data().toString();
-    for (int column = 0; column < RunTree::column_count; ++column) all += u' ' + first.siblingAtColumn(column).data().toString();
-    return std::all_of(words_.begin(), words_.end(), [&](const QString& word) { return all.contains(word, Qt::CaseInsensitive); });
+    for (int column = 0; column < RunTree::column_count; ++column)
+        all += u' ' + first.siblingAtColumn(column).data().toString();
+    return std::all_of(words_.begin(), words_.end(),
+                       [&](const QString& word) { return all.contains(word, Qt::CaseInsensitive); });
 }
 
 }  // namespace rendak::app

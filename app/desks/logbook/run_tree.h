@@ -7,7 +7,8 @@
 
 namespace rendak::app {
 
-/// Events, under them sessions, under them runs. Columns of a run: name, driver, best lap, flying laps, date, car, track.
+/// Events, under them sessions, under them runs. Columns of a run: name, driver, best lap, flying laps, date, car,
+/// track.
 class RunTree : public QStandardItemModel {
     Q_OBJECT
   public:

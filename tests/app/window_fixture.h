@@ -1,0 +1,74 @@
+#pragma once
+
+#include <gtest/gtest.h>
+
+#include <QApplication>
+#include <QTest>
+#include <filesystem>
+
+#include "app/shell/main_window.h"
+#include "app/shell/screenshots.h"
+#include "demo/write_demo.h"
+#include "tests/support/temp_folder.h"
+
+namespace rendak::app {
+
+/// A real window on a copy of the demo library (written once a process).
+class WindowTest : public testing::Test {
+  protected:
+    void SetUp() override {
+        std::filesystem::copy(demo_folder(), folder_.path(), std::filesystem::copy_options::recursive);
+        open_window();
+    }
+
+    static const std::filesystem::path& demo_folder() {
+        static const test::TempFolder folder;
+        static const bool written = [] {
+            const auto done = demo::write_demo(folder.path());
+            if (!done) throw std::runtime_error(done.error().text());
+            return true;
+        }();
+        (void)written;
+        return folder.path();
+    }
+
+    void open_window() {
+        auto library = Library::open(folder_.path());
+        ASSERT_TRUE(library) << library.error().text();
+        window_ = std::make_unique<MainWindow>(std::move(*library));
+        window_->resize(1280, 800);
+        window_->show();
+        settle();
+    }
+    void settle() { ASSERT_TRUE(wait_until_idle(*window_)); }
+    /// Best laps of runs 2 and 3 in the tray, Compare in front.
+    void compare_best() {
+        window_->workspace().pick_best({2});
+        window_->workspace().pick_best({3});
+        window_->show_desk(QStringLiteral("compare"));
+        settle();
+    }
+    Focus& focus() { return window_->workspace().focus(); }
+    const FocusState& state() { return focus().state(); }
+    const ComparedLaps& laps() { return window_->workspace().comparison().laps(); }
+    void key(Qt::Key key, Qt::KeyboardModifiers modifiers = Qt::NoModifier) {
+        QTest::keyClick(window_.get(), key, modifiers);
+        settle();
+    }
+    void drag(QWidget& widget, QPoint from, QPoint to, Qt::KeyboardModifiers modifiers = Qt::NoModifier) {
+        QTest::mousePress(&widget, Qt::LeftButton, modifiers, from);
+        for (int i = 1; i <= 4; ++i) {
+            // QTest::mouseMove carries no button: send what a hand sends.
+            const QPointF at = QPointF(from) + (QPointF(to) - QPointF(from)) * (i / 4.0);
+            QMouseEvent move(QEvent::MouseMove, at, widget.mapToGlobal(at), Qt::NoButton, Qt::LeftButton, modifiers);
+            QApplication::sendEvent(&widget, &move);
+        }
+        QTest::mouseRelease(&widget, Qt::LeftButton, modifiers, to);
+        settle();
+    }
+
+    test::TempFolder folder_;
+    std::unique_ptr<MainWindow> window_;
+};
+
+}  // namespace rendak::app
