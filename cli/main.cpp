@@ -12,7 +12,7 @@ int main(int count, char** arguments) {
     app.require_subcommand(1);
     app.fallthrough();
     std::string library = "rendak-library";
-    app.add_option("--library", library, "Folder of the library (default: rendak-library)");
+    app.add_option("--library", library, "Folder of the library (default: rendak-library)")->take_last();
 
     std::vector<std::string> files;
     rendak::ImportOptions import_options;

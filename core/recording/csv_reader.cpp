@@ -260,9 +260,10 @@ class CsvReader {
             column.wanted = column.head->kind != TableColumn::Kind::text;
             column.quantity = match_quantity(column.head->name);
             const std::string_view id = column.quantity == nullptr ? "" : column.quantity->id;
-            column.is_double = id == "time" || id == "latitude" || id == "longitude" ||
-                               column.head->kind == TableColumn::Kind::time_text || (!shape_.has_names && c == 0);
-            if (column.wanted && column.is_double)
+            column.is_double =
+                column.wanted && (id == "time" || id == "latitude" || id == "longitude" ||
+                                  column.head->kind == TableColumn::Kind::time_text || (!shape_.has_names && c == 0));
+            if (column.is_double)
                 column.doubles.resize(rows_);
             else
                 column.floats.resize(rows_);
@@ -481,7 +482,7 @@ class CsvReader {
             reason = "by the distance between positions";
         }
         if (unit.empty()) unit = assume_unit(*column.quantity, low, high);
-        if (!unit.empty() && unit != "deg") {
+        if (!unit.empty() && column.quantity->unit != "deg") {
             say("Column \"" + column.head->name + "\" names no unit: taken as " + unit + " " + reason + ".");
         }
         return unit;

@@ -243,6 +243,11 @@ Result<TableShape> find_table_shape(std::string_view text, const std::string& fi
     for (std::size_t i = lines.size() < 12 ? 0 : lines.size() / 2; i < lines.size(); ++i) {
         const auto cells = split_cells(lines[i].text, shape.delimiter);
         if (cells.size() != width) continue;
+        // A row without any number belongs to the head.
+        const auto holds_value = [&](std::string_view cell) {
+            return !is_missing(cell) && is_value(cell, shape.decimal_sign);
+        };
+        if (std::none_of(cells.begin(), cells.end(), holds_value)) continue;
         for (std::size_t c = 0; c < width; ++c) {
             if (is_missing(cells[c])) continue;
             if (is_number(cells[c], shape.decimal_sign)) {

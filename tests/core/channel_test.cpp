@@ -1,1 +1,73 @@
+#include "core/signal/channel.h"
+
 #include <gtest/gtest.h>
+
+#include <cmath>
+
+using namespace rendak;
+
+namespace {
+
+Channel regular(std::vector<float> values, double rate_hz, double start_s = 0, std::string quantity = "speed") {
+    ChannelStorage storage;
+    storage.floats.assign(values.begin(), values.end());
+    return make_channel("c", std::move(quantity), "m/s", std::move(storage), start_s, rate_hz);
+}
+
+Channel irregular(std::vector<double> times, std::vector<float> values) {
+    ChannelStorage storage;
+    storage.floats.assign(values.begin(), values.end());
+    storage.times_s.assign(times.begin(), times.end());
+    return make_channel("c", "", "", std::move(storage));
+}
+
+}  // namespace
+
+TEST(Channel, LinearBetweenSamplesAndNothingOutside) {
+    const Channel c = regular({0, 10, 20}, 10, 5);
+    EXPECT_DOUBLE_EQ(c.value_at(5.05), 5);
+    EXPECT_DOUBLE_EQ(c.value_at(5.2), 20) << "the last sample belongs to the channel";
+    EXPECT_TRUE(std::isnan(c.value_at(4.99)));
+    EXPECT_TRUE(std::isnan(c.value_at(5.21)));
+}
+
+TEST(Channel, StatesKeepThePreviousValue) {
+    const Channel gear = regular({2, 3, 4}, 1, 0, "gear");
+    EXPECT_DOUBLE_EQ(gear.value_at(0.99), 2);
+    EXPECT_DOUBLE_EQ(gear.value_at(1.0), 3);
+}
+
+TEST(Channel, MissingNeighboursGiveMissing) {
+    const Channel c = regular({1, std::nanf(""), 3}, 1);
+    EXPECT_TRUE(std::isnan(c.value_at(0.5)));
+    EXPECT_DOUBLE_EQ(c.value_at(2), 3);
+}
+
+TEST(SampleClock, FindsEverySampleAgain) {
+    for (const double rate : {20.0, 50.0, 100.0, 500.0, 33.3}) {
+        SampleClock clock{0.123, rate, 5000, {}};
+        for (std::size_t i = 0; i < clock.size; i += 7) EXPECT_EQ(clock.first_at_or_after(clock.time_at(i)), i) << rate;
+        EXPECT_EQ(clock.first_at_or_after(-1), 0U);
+        EXPECT_EQ(clock.first_at_or_after(1e6), clock.size);
+    }
+}
+
+TEST(SampleClock, IrregularTimes) {
+    const Channel c = irregular({0, 1, 3}, {0, 1, 3});
+    EXPECT_EQ(c.clock.first_at_or_after(1.5), 2U);
+    EXPECT_DOUBLE_EQ(c.value_at(2), 2);
+    EXPECT_DOUBLE_EQ(c.clock.mean_rate_hz(), 2.0 / 3);
+}
+
+TEST(Statistics, LowMeanHighWithPlaces) {
+    const Channel c = regular({4, std::nanf(""), -2, 7, 1}, 1);
+    const Statistics all = statistics(c, 0, 99);
+    EXPECT_EQ(all.count, 4U);
+    EXPECT_DOUBLE_EQ(all.low, -2);
+    EXPECT_EQ(all.low_index, 2U);
+    EXPECT_DOUBLE_EQ(all.high, 7);
+    EXPECT_EQ(all.high_index, 3U);
+    EXPECT_DOUBLE_EQ(all.mean, 2.5);
+    EXPECT_EQ(statistics(c, 1, 2).count, 0U);
+    EXPECT_TRUE(std::isnan(statistics(c, 1, 2).mean));
+}

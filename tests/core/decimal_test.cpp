@@ -1,1 +1,58 @@
+#include "core/recording/decimal.h"
+
 #include <gtest/gtest.h>
+
+#include <cmath>
+#include <cstdio>
+#include <cstdlib>
+#include <cstring>
+#include <random>
+
+using namespace rendak;
+
+namespace {
+
+double parsed(const char* text, char sign = '.', std::size_t* used = nullptr) {
+    double value = -12345;
+    const char* end = parse_decimal(text, text + std::strlen(text), sign, value);
+    if (used != nullptr) *used = end == nullptr ? 0 : static_cast<std::size_t>(end - text);
+    return value;
+}
+
+}  // namespace
+
+TEST(Decimal, HandTable) {
+    EXPECT_EQ(parsed("0"), 0);
+    EXPECT_EQ(parsed("-12.5"), -12.5);
+    EXPECT_EQ(parsed("+3"), 3);
+    EXPECT_EQ(parsed(".5"), 0.5);
+    EXPECT_EQ(parsed("5."), 5);
+    EXPECT_EQ(parsed("1,25", ','), 1.25);
+    EXPECT_EQ(parsed("1e3"), 1000);
+    EXPECT_EQ(parsed("-2.5E-2"), -0.025);
+    EXPECT_TRUE(std::isnan(parsed("nan")));
+    EXPECT_TRUE(std::signbit(parsed("-0.0")));
+}
+
+TEST(Decimal, StopsBehindTheNumberAndRefusesText) {
+    std::size_t used = 99;
+    EXPECT_EQ(parsed("1.5;2", '.', &used), 1.5);
+    EXPECT_EQ(used, 3U);
+    (void)parsed("abc", '.', &used);
+    EXPECT_EQ(used, 0U);
+    (void)parsed("", '.', &used);
+    EXPECT_EQ(used, 0U);
+    (void)parsed("-", '.', &used);
+    EXPECT_EQ(used, 0U);
+}
+
+TEST(Decimal, AgreesWithTheStandardLibraryOnRandomNumbers) {
+    std::mt19937_64 engine(11);
+    std::uniform_real_distribution<double> mantissa(-10, 10);
+    std::uniform_int_distribution<int> exponent(-12, 12), digits(0, 17);
+    for (int i = 0; i < 20000; ++i) {
+        char text[80];
+        std::snprintf(text, sizeof text, "%.*f", digits(engine), mantissa(engine) * std::pow(10, exponent(engine)));
+        EXPECT_EQ(parsed(text), std::strtod(text, nullptr)) << text;
+    }
+}

@@ -1,1 +1,135 @@
+// Full disks, read-only folders and kills: a clear error, nothing lost, nothing half there.
+#include <fcntl.h>
 #include <gtest/gtest.h>
+#include <signal.h>
+#include <sys/mount.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <cerrno>
+#include <filesystem>
+#include <fstream>
+
+#include "core/base/file_io.h"
+#include "core/intake/import.h"
+#include "core/recording/csv_writer.h"
+#include "core/recording/recording_file.h"
+#include "tests/support/demo_world.h"
+#include "tests/support/temp_folder.h"
+
+using namespace rendak;
+using rendak::test::TempFolder;
+
+namespace {
+
+/// A tmpfs of a few hundred kB; needs root.
+class SmallDisk {
+  public:
+    explicit SmallDisk(const char* size)
+        : mounted_(::mount("tmpfs", folder_.path().c_str(), "tmpfs", 0, (std::string("size=") + size).c_str()) == 0) {}
+    ~SmallDisk() {
+        if (mounted_) ::umount2(folder_.path().c_str(), MNT_DETACH);
+    }
+    [[nodiscard]] bool mounted() const { return mounted_; }
+    [[nodiscard]] const std::filesystem::path& path() const { return folder_.path(); }
+    void fill(std::size_t leave) const {
+        std::error_code code;
+        const auto space = std::filesystem::space(path(), code).available;
+        if (space > leave) std::ofstream(path() / "filler", std::ios::binary) << std::string(space - leave, 'x');
+    }
+
+  private:
+    TempFolder folder_;
+    bool mounted_;
+};
+
+std::size_t recordings_in(const std::filesystem::path& library) {
+    return static_cast<std::size_t>(std::distance(std::filesystem::directory_iterator(library / "recordings"),
+                                                  std::filesystem::directory_iterator()));
+}
+
+}  // namespace
+
+TEST(FullDisk, ImportSaysSoAndLeavesNothing) {
+    const SmallDisk disk("2m");
+    if (!disk.mounted()) GTEST_SKIP() << "needs root to mount a small tmpfs";
+    const TempFolder elsewhere;
+    const auto file = elsewhere.write("oval.csv", test::oval_table(30, 100).text);
+    auto library = Library::open(disk.path() / "lib");
+    ASSERT_TRUE(library) << library.error().text();
+    disk.fill(40'000);
+    const auto run = import_file(**library, file, {});
+    ASSERT_FALSE(run);
+    EXPECT_EQ(run.error().code, ErrorCode::io);
+    EXPECT_NE(run.error().message.find("disk is full"), std::string::npos) << run.error().text();
+    EXPECT_TRUE((*library)->runs().empty());
+    EXPECT_EQ(recordings_in(disk.path() / "lib"), 0U);
+    std::filesystem::remove(disk.path() / "filler");
+    EXPECT_TRUE(import_file(**library, elsewhere.write("small.csv", test::oval_table(2, 5).text), {}))
+        << "with space again it works";
+}
+
+TEST(FullDisk, ExportSaysSoAndLeavesNothing) {
+    const SmallDisk disk("1m");
+    if (!disk.mounted()) GTEST_SKIP() << "needs root to mount a small tmpfs";
+    const auto& recording = *test::demo_world().runs[0].recording;
+    const auto csv = write_csv(recording, disk.path() / "out.csv");
+    ASSERT_FALSE(csv);
+    EXPECT_NE(csv.error().message.find("disk is full"), std::string::npos) << csv.error().text();
+    const auto h5 = write_recording(recording, disk.path() / "out.rdk.h5");
+    ASSERT_FALSE(h5);
+    EXPECT_NE(h5.error().message.find("disk is full"), std::string::npos) << h5.error().text();
+    const auto text = write_file(disk.path() / "big.txt", std::string(2'000'000, 'x'));
+    ASSERT_FALSE(text);
+    EXPECT_TRUE(std::filesystem::is_empty(disk.path()));
+}
+
+TEST(ReadOnlyFolder, IsSaid) {
+    const SmallDisk disk("1m");
+    if (!disk.mounted()) GTEST_SKIP() << "needs root to mount a read-only file system";
+    ASSERT_EQ(::mount("tmpfs", disk.path().c_str(), "tmpfs", MS_REMOUNT | MS_RDONLY, "size=1m"), 0);
+    const auto library = Library::open(disk.path() / "lib");
+    ASSERT_FALSE(library);
+    EXPECT_NE(library.error().message.find("read-only"), std::string::npos) << library.error().text();
+    const auto written = write_recording(*test::demo_world().runs[0].recording, disk.path() / "a.rdk.h5");
+    ASSERT_FALSE(written);
+    EXPECT_EQ(written.error().code, ErrorCode::io);
+    EXPECT_FALSE(write_file(disk.path() / "a.txt", "x"));
+}
+
+TEST(Kill, AtManyMomentsOfAnImportLeavesTheLibraryWhole) {
+    const TempFolder folder;
+    const auto file = folder.write("oval.csv", test::oval_table(60, 50).text);
+    const auto lib = folder / "lib";
+    {
+        auto library = Library::open(lib);
+        ASSERT_TRUE(import_file(**library, folder.write("first.csv", test::oval_table(2, 10).text), {}));
+    }
+    int killed = 0, finished = 0;
+    for (int moment = 0; moment < 40; ++moment) {
+        const pid_t child = ::fork();
+        if (child == 0) {
+            const int null = ::open("/dev/null", O_WRONLY);
+            ::dup2(null, 1);
+            ::dup2(null, 2);
+            ::execl(RENDAK_CLI, "rendak-cli", "--library", lib.c_str(), "import", file.c_str(),
+                    static_cast<char*>(nullptr));
+            ::_exit(127);
+        }
+        ::usleep(static_cast<useconds_t>(1500 * moment));
+        ::kill(child, SIGKILL);
+        int status = 0;
+        ::waitpid(child, &status, 0);
+        (WIFSIGNALED(status) ? killed : finished) += 1;
+        auto library = Library::open(lib, Library::Open::existing);
+        ASSERT_TRUE(library) << library.error().text();
+        const auto runs = (*library)->runs();
+        ASSERT_GE(runs.size(), 1U);
+        ASSERT_LE(runs.size(), 2U);
+        EXPECT_EQ(recordings_in(lib), runs.size()) << "no file without a run, no run without a file";
+        for (const RunRow& run : runs) EXPECT_TRUE((*library)->open_run(run.id)) << "every run opens";
+        // Begin again, so that later moments are of an import too.
+        if (runs.size() == 2) ASSERT_TRUE((*library)->remove_run(runs.back().id));
+    }
+    EXPECT_GT(killed, 5) << "the test must have killed something";
+}

@@ -1,1 +1,85 @@
 #include <gtest/gtest.h>
+
+#include <cmath>
+
+#include "core/track/path.h"
+#include "demo/noise.h"
+
+using namespace rendak;
+
+namespace {
+
+/// A car on a circle of 100 m radius at 30 m/s.
+Point on_circle(double t) {
+    return {100 * std::cos(0.3 * t), 100 * std::sin(0.3 * t)};
+}
+
+std::vector<Fix> circle_fixes(double noise_m, double rate_hz = 20, double seconds = 60) {
+    demo::Noise noise(4);
+    std::vector<Fix> fixes;
+    for (int i = 0; i < seconds * rate_hz; ++i) {
+        const double t = i / rate_hz;
+        fixes.push_back({t, on_circle(t) + Point{noise_m * noise.normal(), noise_m * noise.normal()}, true});
+    }
+    return fixes;
+}
+
+double rms_error(const Path& path) {
+    double sum = 0;
+    for (std::size_t i = 0; i < path.size(); ++i) {
+        const Point d = path.position[i] - on_circle(path.time_s[i]);
+        sum += dot(d, d);
+    }
+    return std::sqrt(sum / static_cast<double>(path.size()));
+}
+
+}  // namespace
+
+TEST(Smoother, TakesNoiseOutAndEstimatesIt) {
+    const Path path = smooth_path({57, 4}, circle_fixes(0.3));
+    EXPECT_NEAR(path.noise_m, 0.3, 0.05);
+    EXPECT_LT(rms_error(path), 0.5 * 0.3 * std::sqrt(2.0)) << "at most half of the raw scatter is left";
+}
+
+TEST(Smoother, LeavesCleanFixesAlone) {
+    const Path path = smooth_path({57, 4}, circle_fixes(0));
+    EXPECT_LT(rms_error(path), 0.01);
+    EXPECT_NEAR(length(path.velocity[path.size() / 2]), 30, 0.05);
+}
+
+TEST(Smoother, RejectsOutliers) {
+    auto fixes = circle_fixes(0.1);
+    for (std::size_t i = 100; i < fixes.size(); i += 150) fixes[i].position = fixes[i].position + Point{25, -40};
+    EXPECT_LT(rms_error(smooth_path({57, 4}, fixes)), 0.15);
+}
+
+TEST(Smoother, FollowsAJumpThatLasts) {
+    auto fixes = circle_fixes(0.05);
+    for (std::size_t i = 600; i < fixes.size(); ++i) fixes[i].position = fixes[i].position + Point{8, 0};
+    const Path path = smooth_path({57, 4}, fixes);
+    const Point off = path.position.back() - on_circle(path.time_s.back());
+    EXPECT_NEAR(off.x, 8, 0.5) << "a lasting shift is real and must not be refused for ever";
+}
+
+TEST(Smoother, FlagsDropOutsAndOnlyThose) {
+    auto fixes = circle_fixes(0.1);
+    for (std::size_t i = 400; i < 440; ++i) fixes[i].valid = false;  // 2 s
+    fixes[800].valid = false;                                        // a single one is no drop-out
+    const Path path = smooth_path({57, 4}, fixes);
+    for (std::size_t i = 0; i < path.size(); ++i) {
+        const bool inside = path.time_s[i] > 19.99 && path.time_s[i] < 21.96;
+        EXPECT_EQ(path.bridged[i] != 0, inside) << path.time_s[i];
+    }
+}
+
+TEST(Smoother, FillsSlowReceiversIn) {
+    const Path path = smooth_path({57, 4}, circle_fixes(0, 5));
+    for (std::size_t i = 1; i < path.size(); ++i) ASSERT_LT(path.time_s[i] - path.time_s[i - 1], 0.0501);
+    EXPECT_LT(rms_error(path), 0.05);
+}
+
+TEST(Smoother, NothingAndOneFix) {
+    EXPECT_EQ(smooth_path({57, 4}, {}).size(), 0U);
+    const Fix one{0, {1, 2}, true};
+    EXPECT_EQ(smooth_path({57, 4}, std::span(&one, 1)).size(), 0U);
+}
