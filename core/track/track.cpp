@@ -77,32 +77,41 @@ struct Bend {
     bool left;
 };
 
-/// Two corners of the same hand that run into each other: cut where the line opens to less than half the bending
-/// of either side. A double apex that stays tighter than that is one corner.
-void split_at_valleys(const std::vector<double>& curvature, Bend bend, std::vector<Bend>& out) {
-    constexpr double opens = 0.5;
+/// Two corners of the same hand that run into each other: cut where the line opens, for a few car lengths, to less
+/// than half the bending of either side. A double apex that stays tighter than that is one corner.
+void split_at_valleys(const Track& track, Bend bend, std::vector<Bend>& out) {
+    constexpr double opens = 0.5, least_m = 20;
     const std::size_t n = bend.last - bend.first + 1;
-    std::vector<double> peak_behind(n);
+    std::vector<double> share(n);
     double peak = 0;
-    for (std::size_t i = n; i-- > 0;) peak_behind[i] = peak = std::max(peak, std::abs(curvature[bend.first + i]));
+    for (std::size_t i = n; i-- > 0;) share[i] = peak = std::max(peak, std::abs(track.curvature[bend.first + i]));
     peak = 0;
-    double lowest = opens;
-    std::size_t valley = 0;
     for (std::size_t i = 0; i < n; ++i) {
-        const double here = std::abs(curvature[bend.first + i]);
+        const double here = std::abs(track.curvature[bend.first + i]);
         peak = std::max(peak, here);
-        const double share = here / std::min(peak, peak_behind[i]);
-        if (share < lowest) {
-            lowest = share;
-            valley = i;
+        share[i] = here / std::min(peak, share[i]);
+    }
+    std::size_t valley = 0;
+    double lowest = opens;
+    for (std::size_t i = 0; i < n; ++i) {
+        std::size_t end = i;
+        while (end < n && share[end] < opens) ++end;
+        if (static_cast<double>(end - i) * track.step_m() >= least_m) {
+            const auto bottom = std::min_element(share.begin() + static_cast<std::ptrdiff_t>(i),
+                                                 share.begin() + static_cast<std::ptrdiff_t>(end));
+            if (*bottom < lowest) {
+                lowest = *bottom;
+                valley = static_cast<std::size_t>(bottom - share.begin());
+            }
         }
+        i = end;
     }
     if (valley == 0) {
         out.push_back(bend);
         return;
     }
-    split_at_valleys(curvature, {bend.first, bend.first + valley, bend.left}, out);
-    split_at_valleys(curvature, {bend.first + valley, bend.last, bend.left}, out);
+    split_at_valleys(track, {bend.first, bend.first + valley, bend.left}, out);
+    split_at_valleys(track, {bend.first + valley, bend.last, bend.left}, out);
 }
 
 }  // namespace
@@ -131,7 +140,7 @@ std::vector<Corner> find_corners(const Track& track) {
         i = last;
     }
     std::vector<Bend> spans;
-    for (const Bend& bend : bends) split_at_valleys(track.curvature, bend, spans);
+    for (const Bend& bend : bends) split_at_valleys(track, bend, spans);
     std::vector<Corner> corners;
     for (const Bend& span : spans) {
         Corner corner;
