@@ -80,7 +80,7 @@ struct Bend {
 /// Two corners of the same hand that run into each other: cut where the line opens, for a few car lengths, to less
 /// than half the bending of either side. A double apex that stays tighter than that is one corner.
 void split_at_valleys(const Track& track, Bend bend, std::vector<Bend>& out) {
-    constexpr double opens = 0.5, least_m = 20;
+    constexpr double opens = 0.5, least_m = 14;
     const std::size_t n = bend.last - bend.first + 1;
     std::vector<double> share(n);
     double peak = 0;
