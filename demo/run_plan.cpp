@@ -58,7 +58,7 @@ RunPlan second_driver() {
         LapPlan plan = habit;
         if (lap == 2) {
             std::erase_if(plan.cues, [](const Cue& cue) { return cue.kind == Kind::lift; });
-            plan.cues.push_back({Kind::slower, 9, 0.05});
+            plan.pace = 0.982;
         }
         if (lap == 3)
             plan.cues.insert(plan.cues.end(),
