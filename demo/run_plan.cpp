@@ -58,7 +58,7 @@ RunPlan second_driver() {
         LapPlan plan = habit;
         if (lap == 2) {
             std::erase_if(plan.cues, [](const Cue& cue) { return cue.kind == Kind::lift; });
-            plan.pace = 0.982;
+            plan.pace = 0.965;
         }
         if (lap == 3)
             plan.cues.insert(plan.cues.end(),

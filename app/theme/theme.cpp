@@ -93,7 +93,7 @@ const Theme& light_theme() {
                               colour("#EDE3CC"),
                               colour("#FFFFFF"),
                               {colour("#16324F"), colour("#E0562B"), colour("#0E8F7E"), colour("#8A3B7C"),
-                               colour("#B8860B"), colour("#5B6B2F"), colour("#3F6FB5"), colour("#A23B3B")}};
+                               colour("#B8860B"), colour("#5B6B2F"), colour("#3F6FB5"), colour("#7D1F2E")}};
     return tokens;
 }
 
@@ -109,12 +109,12 @@ const Theme& garage_theme() {
                               colour("#94A0A2"),
                               colour("#3DB8C2"),
                               colour("#0F1416"),
-                              colour("#4A4226"),
+                              colour("#3B3520"),
                               colour("#E8A24A"),
                               colour("#4FC3AD"),
                               colour("#333B38"),
                               colour("#0F1416"),
-                              {colour("#8FB8E8"), colour("#FF8A5C"), colour("#43CDB8"), colour("#D98FCB"),
+                              {colour("#A9CDF2"), colour("#FF8A5C"), colour("#43CDB8"), colour("#C77BE0"),
                                colour("#E6C04D"), colour("#A9C267"), colour("#6F9CE6"), colour("#EE8383")}};
     return tokens;
 }

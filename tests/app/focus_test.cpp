@@ -1,1 +1,71 @@
+#include "app/focus/focus.h"
+
 #include <gtest/gtest.h>
+
+#include <QSignalSpy>
+
+using namespace rendak;
+using namespace rendak::app;
+
+namespace {
+
+const LapRef a{{1}, 1}, b{{1}, 2}, c{{2}, 5};
+
+}  // namespace
+
+TEST(Focus, TellsOnlyWhatChanged) {
+    Focus focus;
+    QSignalSpy laps(&focus, &Focus::laps_changed), range(&focus, &Focus::range_changed),
+        cursor(&focus, &Focus::cursor_changed);
+    focus.set_cursor(12);
+    focus.set_cursor(12);
+    EXPECT_EQ(cursor.count(), 1);
+    focus.set_range({10, 20});
+    EXPECT_EQ(range.count(), 1);
+    EXPECT_EQ(laps.count(), 0);
+    focus.add_lap(a);
+    EXPECT_EQ(laps.count(), 1);
+    focus.add_lap(a);
+    EXPECT_EQ(laps.count(), 1) << "a lap that is in already changes nothing";
+}
+
+TEST(Focus, TheRangeStaysWhenLapsChange) {
+    Focus focus;
+    focus.add_lap(a);
+    focus.set_range({100, 400});
+    focus.add_lap(b);
+    focus.replace_slot(1, c);
+    focus.remove_slot(0);
+    EXPECT_EQ(focus.state().range_m, (Interval{100, 400}));
+    ASSERT_EQ(focus.state().laps.size(), 1U);
+    EXPECT_EQ(focus.state().laps[0], c);
+}
+
+TEST(Focus, BaselineSwapsAndIsPinned) {
+    Focus focus;
+    for (const LapRef lap : {a, b, c}) focus.add_lap(lap);
+    focus.set_fastest_is_a(true);
+    focus.make_baseline(2);
+    EXPECT_EQ(focus.state().laps, (std::vector<LapRef>{c, b, a}));
+    EXPECT_FALSE(focus.state().fastest_is_a) << "chosen by hand: it stays";
+}
+
+TEST(Focus, EightLapsAtMost) {
+    Focus focus;
+    for (int i = 0; i < 12; ++i) focus.add_lap({{7}, i});
+    EXPECT_EQ(focus.state().laps.size(), 8U);
+    EXPECT_EQ(focus.state().laps.back().lap, 11);
+}
+
+TEST(Focus, StateSurvivesJson) {
+    FocusState state;
+    state.laps = {a, c};
+    state.active_slot = 1;
+    state.range_m = {123.25, 456.5};
+    state.cursor_m = 200.125;
+    state.axis = Axis::time;
+    const auto back = focus_from_json(focus_to_json(state));
+    ASSERT_TRUE(back);
+    EXPECT_EQ(*back, state);
+    for (const char* bad : {"", "{}", "[1]", "{\"laps\":[[1]]}"}) EXPECT_FALSE(focus_from_json(bad)) << bad;
+}

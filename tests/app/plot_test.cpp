@@ -1,1 +1,165 @@
 #include <gtest/gtest.h>
+
+#include <QImage>
+#include <cmath>
+
+#include "app/plot/scale.h"
+#include "app/plot/ticks.h"
+#include "app/plot/trace_raster.h"
+
+using namespace rendak;
+using namespace rendak::app;
+
+namespace {
+
+constexpr QRgb ground = 0xffffffff, ink = 0xff000000;
+
+/// Draws a trace of points into a picture of 200 × 100 whose pixels are its coordinates (y upwards from the bottom).
+QImage drawn(const Trace& trace, double width_px = 1.6) {
+    QImage image(200, 100, QImage::Format_RGB32);
+    image.fill(ground);
+    TraceRaster raster;
+    raster.draw(image, trace, {{0, 200}, 0, 200}, {{0, 100}, 100, 0}, {ink, width_px, 1, 0, image.rect()});
+    return image;
+}
+
+Trace trace(std::vector<float> x, std::vector<float> y, bool state = false) {
+    Trace out;
+    out.x = std::move(x);
+    out.y = std::move(y);
+    out.is_state = state;
+    return out;
+}
+
+/// Ink in a column, in whole pixels.
+double ink_in_column(const QImage& image, int column, int from = 0, int to = 99) {
+    double sum = 0;
+    for (int row = from; row <= to; ++row) sum += (255 - qRed(image.pixel(column, row))) / 255.0;
+    return sum;
+}
+
+double middle_of_column(const QImage& image, int column) {
+    double sum = 0, weight = 0;
+    for (int row = 0; row < 100; ++row) {
+        const double w = 255 - qRed(image.pixel(column, row));
+        sum += w * (row + 0.5);
+        weight += w;
+    }
+    return sum / weight;
+}
+
+}  // namespace
+
+TEST(Ticks, RoundValuesInsideTheInterval) {
+    const struct {
+        Interval interval;
+        int most;
+        std::vector<double> expected;
+    } rows[] = {{{0, 100}, 5, {0, 20, 40, 60, 80, 100}},
+                {{-0.3, 0.55}, 4, {0, 0.5}},
+                {{13, 14}, 10, {13, 13.1, 13.2, 13.3, 13.4, 13.5, 13.6, 13.7, 13.8, 13.9, 14}},
+                {{5, 5}, 3, {}}};
+    for (const auto& row : rows) {
+        const Ticks ticks = ticks_for(row.interval, row.most);
+        ASSERT_EQ(ticks.values.size(), row.expected.size()) << row.interval.begin;
+        for (std::size_t i = 0; i < ticks.values.size(); ++i) EXPECT_NEAR(ticks.values[i], row.expected[i], 1e-9);
+    }
+    EXPECT_EQ(ticks_for({0, 1}, 5).decimals, 1);
+    EXPECT_EQ(ticks_for({0, 5000}, 5).decimals, 0);
+}
+
+TEST(Ticks, MarginIsNeverEmpty) {
+    for (const Interval i : {Interval{0, 0}, {5, 5}, {-3, 7}}) {
+        EXPECT_LT(with_margin(i).begin, i.begin);
+        EXPECT_GT(with_margin(i).end, i.end);
+    }
+}
+
+TEST(Scale, ThereAndBack) {
+    const Scale up{{10, 20}, 300, 100};
+    EXPECT_EQ(up.to_pixel(10), 300);
+    EXPECT_EQ(up.to_pixel(20), 100);
+    EXPECT_DOUBLE_EQ(up.to_value(up.to_pixel(13.7)), 13.7);
+}
+
+TEST(Raster, AFlatLineHasItsWidthAndPlace) {
+    const QImage image = drawn(trace({0, 200}, {50.3F, 50.3F}));
+    for (const int column : {5, 100, 190}) {
+        EXPECT_NEAR(ink_in_column(image, column), 1.6, 0.05);
+        EXPECT_NEAR(middle_of_column(image, column), 100 - 50.3, 0.08);
+    }
+}
+
+TEST(Raster, SlopesKeepTheirWidth) {
+    const QImage image = drawn(trace({0, 100}, {0, 100}));
+    // A line of 45 degrees covers width · √2 of a column.
+    for (const int column : {20, 50, 80}) {
+        EXPECT_NEAR(ink_in_column(image, column), 1.6 * std::sqrt(2.0), 0.35);
+        EXPECT_NEAR(middle_of_column(image, column), 100 - column - 0.5, 0.1);
+    }
+}
+
+TEST(Raster, AStepIsAsWideAsALineAndFullHeight) {
+    const QImage image = drawn(trace({0, 99.6F, 100.4F, 200}, {20, 20, 80, 80}));
+    double ink_in_row = 0;
+    for (int column = 90; column < 110; ++column) ink_in_row += (255 - qRed(image.pixel(column, 50))) / 255.0;
+    EXPECT_GT(ink_in_row, 1.2);
+    EXPECT_LT(ink_in_row, 3.1);
+}
+
+TEST(Raster, StatesStepInsteadOfSloping) {
+    const QImage state = drawn(trace({0, 100, 200}, {20, 80, 80}, true));
+    EXPECT_NEAR(middle_of_column(state, 60), 80, 0.1) << "holds the value until the next sample";
+    const QImage slope = drawn(trace({0, 100, 200}, {20, 80, 80}));
+    EXPECT_NEAR(middle_of_column(slope, 50), 100 - 50.3, 1);
+}
+
+TEST(Raster, MissingSamplesBreakTheLine) {
+    const float nothing = std::nanf("");
+    const QImage image = drawn(trace({0, 50, 60, 140, 150, 200}, {50, 50, nothing, nothing, 50, 50}));
+    EXPECT_GT(ink_in_column(image, 25), 1);
+    EXPECT_EQ(ink_in_column(image, 100), 0);
+    EXPECT_GT(ink_in_column(image, 175), 1);
+}
+
+TEST(Raster, ManySamplesInAColumnShowTheirExtremes) {
+    // One spike of one sample among 100 000 must be seen.
+    Trace dense;
+    for (int i = 0; i < 100'000; ++i) {
+        dense.x.push_back(static_cast<float>(i) * 0.002F);
+        dense.y.push_back(i == 50'123 ? 95.0F : 30.0F);
+    }
+    const QImage image = drawn(dense);
+    EXPECT_GT(ink_in_column(image, 100, 4, 60), 50);
+    EXPECT_LT(ink_in_column(image, 130, 4, 60), 0.1);
+}
+
+TEST(Raster, ZoomedInTheLineRunsThroughTheView) {
+    QImage image(200, 100, QImage::Format_RGB32);
+    image.fill(ground);
+    TraceRaster raster;
+    raster.draw(image, trace({0, 1000}, {0, 100}), {{480, 520}, 0, 200}, {{0, 100}, 100, 0},
+                {ink, 1.6, 1, 0, image.rect()});
+    for (const int column : {0, 100, 199})
+        EXPECT_NEAR(ink_in_column(image, column), 1.6, 0.15) << "no sample lies in view, the line does";
+}
+
+TEST(Raster, NothingIsDrawnOutsideTheArea) {
+    QImage image(200, 100, QImage::Format_RGB32);
+    image.fill(ground);
+    TraceRaster raster;
+    const QRect area(50, 20, 80, 40);
+    raster.draw(image, trace({0, 60, 120, 200}, {0, 300, -300, 100}), {{0, 200}, 0, 200}, {{0, 100}, 100, 0},
+                {ink, 1.6, 1, 0, area});
+    for (int y = 0; y < 100; ++y) {
+        for (int x = 0; x < 200; ++x) {
+            if (!area.contains(x, y)) ASSERT_EQ(image.pixel(x, y), ground) << x << " " << y;
+        }
+    }
+}
+
+TEST(Raster, EmptyAndTinyTracesAreFine) {
+    EXPECT_EQ(drawn(trace({}, {})).pixel(10, 10), ground);
+    EXPECT_EQ(drawn(trace({5}, {50})).pixel(5, 50), ground);
+    EXPECT_EQ(drawn(trace({-50, -10}, {50, 50})).pixel(0, 50), ground) << "all before the view";
+}

@@ -52,6 +52,8 @@ class WindowTest : public testing::Test {
     const FocusState& state() { return focus().state(); }
     const ComparedLaps& laps() { return window_->workspace().comparison().laps(); }
     void key(Qt::Key key, Qt::KeyboardModifiers modifiers = Qt::NoModifier) {
+        window_->activateWindow();
+        QApplication::processEvents();
         QTest::keyClick(window_.get(), key, modifiers);
         settle();
     }

@@ -45,6 +45,7 @@ int LapTable::columnCount(const QModelIndex& parent) const {
 }
 
 QVariant LapTable::data(const QModelIndex& index, int role) const {
+    if (!index.isValid()) return {};
     const Lap& lap = laps_[static_cast<std::size_t>(index.row())];
     const bool best = index.row() == best_row_;
     switch (role) {
@@ -115,6 +116,7 @@ QVariant LapTable::headerData(int section, Qt::Orientation orientation, int role
 }
 
 Qt::ItemFlags LapTable::flags(const QModelIndex& index) const {
+    if (!index.isValid()) return Qt::NoItemFlags;
     Qt::ItemFlags flags = Qt::ItemIsEnabled | Qt::ItemIsSelectable;
     if (index.column() == included) flags |= Qt::ItemIsUserCheckable;
     if (index.column() == note) flags |= Qt::ItemIsEditable;
@@ -133,6 +135,7 @@ void LapTable::switch_lap(const Lap& before, bool on, const QString& reason) {
 }
 
 bool LapTable::setData(const QModelIndex& index, const QVariant& value, int role) {
+    if (!index.isValid()) return false;
     const Lap lap = laps_[static_cast<std::size_t>(index.row())];
     if (index.column() == included && role == Qt::CheckStateRole) {
         const bool on = value.toInt() == Qt::Checked;

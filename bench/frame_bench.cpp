@@ -1,0 +1,171 @@
+// One frame of Compare: 12 lanes × 4 laps of 10 000 samples at 1280 × 800, beside QCustomPlot drawing the same into the
+// same size of picture with its fastest setting (thin lines, no soft edges) and a plain pass over all points.
+// QCustomPlot's header needs the keywords that our own sources do without.
+#undef QT_NO_KEYWORDS
+#undef QT_NO_FOREACH
+#undef QT_NO_CAST_FROM_ASCII
+#include <benchmark/benchmark.h>
+#include <qcustomplot.h>
+
+#include <QApplication>
+#include <cmath>
+#include <random>
+
+#include "app/plot/map_canvas.h"
+#include "app/plot/trace_canvas.h"
+#include "app/theme/theme.h"
+#include "app/workspace/workspace.h"
+
+using namespace rendak;
+using namespace rendak::app;
+
+namespace {
+
+constexpr int lanes = 12, laps = 4, samples = 10'000, width = 1280, height = 800;
+
+const std::vector<Trace>& traces() {
+    static const std::vector<Trace> made = [] {
+        std::mt19937 engine(7);
+        std::normal_distribution<float> noise(0, 0.01F);
+        std::vector<Trace> out;
+        for (int k = 0; k < lanes * laps; ++k) {
+            Trace trace;
+            for (int i = 0; i < samples; ++i) {
+                const float x = 4400.0F * static_cast<float>(i) / samples;
+                trace.x.push_back(x);
+                trace.y.push_back(std::sin(x * 0.01F * static_cast<float>(1 + k / laps)) * 0.8F +
+                                  0.05F * static_cast<float>(k % laps) + noise(engine));
+            }
+            out.push_back(std::move(trace));
+        }
+        return out;
+    }();
+    return made;
+}
+
+/// The rasteriser alone: the look's own line width, soft edges.
+void frame_of_traces(benchmark::State& state) {
+    QImage image(width, height, QImage::Format_RGB32);
+    TraceRaster raster;
+    for (auto _ : state) {
+        image.fill(Qt::white);
+        for (int lane = 0; lane < lanes; ++lane) {
+            const QRect area(0, lane * height / lanes, width, height / lanes);
+            const Scale x{{0, 4400}, 0, width}, y{{-1.2, 1.2}, double(area.bottom()), double(area.top())};
+            for (int lap = 0; lap < laps; ++lap) {
+                raster.draw(image, traces()[static_cast<std::size_t>(lane * laps + lap)], x, y,
+                            {light_theme().lap(lap).rgb(), lap_trace_width_px, 1, 0, area});
+            }
+        }
+        benchmark::DoNotOptimize(image.bits());
+    }
+}
+BENCHMARK(frame_of_traces)->Unit(benchmark::kMillisecond);
+
+/// The floor: lowest and highest of all the points, without drawing.
+void frame_floor(benchmark::State& state) {
+    for (auto _ : state) {
+        for (const Trace& trace : traces()) benchmark::DoNotOptimize(trace.limits());
+    }
+}
+BENCHMARK(frame_floor)->Unit(benchmark::kMillisecond);
+
+void frame_qcustomplot(benchmark::State& state) {
+    const bool soft = state.range(0) != 0;
+    QCustomPlot plot;
+    plot.setGeometry(0, 0, width, height);
+    plot.setNotAntialiasedElements(soft ? QCP::aeNone : QCP::aeAll);
+    plot.setAntialiasedElements(soft ? QCP::aePlottables : QCP::aeNone);
+    plot.setPlottingHints(QCP::phFastPolylines);
+    plot.plotLayout()->clear();
+    for (int lane = 0; lane < lanes; ++lane) {
+        auto* rect = new QCPAxisRect(&plot);
+        plot.plotLayout()->addElement(lane, 0, rect);
+        for (int lap = 0; lap < laps; ++lap) {
+            auto* graph = plot.addGraph(rect->axis(QCPAxis::atBottom), rect->axis(QCPAxis::atLeft));
+            const Trace& trace = traces()[static_cast<std::size_t>(lane * laps + lap)];
+            graph->setData(QVector<double>(trace.x.begin(), trace.x.end()),
+                           QVector<double>(trace.y.begin(), trace.y.end()), true);
+            graph->setPen(QPen(light_theme().lap(lap), soft ? lap_trace_width_px : 0));
+            graph->setAdaptiveSampling(true);
+        }
+        rect->axis(QCPAxis::atBottom)->setRange(0, 4400);
+        rect->axis(QCPAxis::atLeft)->setRange(-1.2, 1.2);
+    }
+    plot.replot();
+    for (auto _ : state) plot.replot(QCustomPlot::rpImmediateRefresh);
+}
+BENCHMARK(frame_qcustomplot)->Arg(0)->Unit(benchmark::kMillisecond);
+BENCHMARK(frame_qcustomplot)->Arg(1)->Unit(benchmark::kMillisecond)->Iterations(3);
+
+/// The real canvas on a real library (RENDAK_BENCH_LIBRARY, the demo): a whole frame with labels, and a cursor move.
+struct Desk {
+    Workspace workspace;
+    TraceCanvas canvas;
+    explicit Desk(std::unique_ptr<Library> library)
+        : workspace(std::move(library)), canvas(workspace.focus(), workspace.comparison()) {
+        std::vector<Lane> all;
+        for (const char* quantity :
+             {"gap", "speed", "throttle", "brake_front", "steering", "gear", "lateral_acceleration",
+              "longitudinal_acceleration", "engine_speed", "yaw_rate", "wheel_speed_fl", "wheel_speed_fr"})
+            all.push_back({quantity, 1});
+        canvas.set_lanes(all);
+        canvas.resize(width, height);
+        for (const LapRef lap : {LapRef{{2}, 3}, {{2}, 4}, {{3}, 1}, {{3}, 4}}) workspace.pick(lap);
+        while (!workspace.jobs().idle() || workspace.comparison().laps().laps.size() < laps)
+            QApplication::processEvents(QEventLoop::AllEvents, 5);
+    }
+};
+
+std::unique_ptr<Desk> desk(benchmark::State& state) {
+    const char* folder = std::getenv("RENDAK_BENCH_LIBRARY");
+    auto library = Library::open(folder == nullptr ? "" : folder, Library::Open::existing);
+    if (!library) {
+        state.SkipWithError("set RENDAK_BENCH_LIBRARY to the demo library, or use bench/run");
+        return nullptr;
+    }
+    return std::make_unique<Desk>(std::move(*library));
+}
+
+void frame_of_the_desk(benchmark::State& state) {
+    const auto d = desk(state);
+    if (d == nullptr) return;
+    QImage target(width, height, QImage::Format_RGB32);
+    double shift = 0;
+    d->canvas.render(&target);
+    for (auto _ : state) {
+        // A hand that drags: the range moves a little every frame.
+        shift = shift > 100 ? 0 : shift + 1;
+        d->workspace.focus().set_range({shift, 4400 + shift});
+        d->canvas.render(&target);
+    }
+}
+BENCHMARK(frame_of_the_desk)->Unit(benchmark::kMillisecond);
+
+void cursor_move(benchmark::State& state) {
+    const auto d = desk(state);
+    if (d == nullptr) return;
+    QImage target(width, height, QImage::Format_RGB32);
+    d->canvas.render(&target);
+    const int before = d->canvas.redraws();
+    double place = 0;
+    for (auto _ : state) {
+        place = place > 4000 ? 0 : place + 7;
+        d->workspace.focus().set_cursor(place);
+        d->canvas.render(&target);
+    }
+    if (d->canvas.redraws() != before) state.SkipWithError("a cursor move redrew the traces");
+}
+BENCHMARK(cursor_move)->Unit(benchmark::kMillisecond);
+
+}  // namespace
+
+int main(int count, char** arguments) {
+    qputenv("QT_QPA_PLATFORM", "offscreen");
+    QApplication application(count, arguments);
+    load_fonts();
+    apply_theme(false);
+    benchmark::Initialize(&count, arguments);
+    benchmark::RunSpecifiedBenchmarks();
+    return 0;
+}

@@ -1,0 +1,86 @@
+"""Runs the bench programs and pandas, and prints each goal with its ratio."""
+import json
+import os
+import pathlib
+import subprocess
+import sys
+import time
+
+programs, folder = map(pathlib.Path, sys.argv[1:3])
+
+
+def make_table(file, megabytes=100, columns=40):
+    import numpy as np
+
+    rng = np.random.default_rng(1)
+    with open(file, "w") as out:
+        out.write("time [s]," + ",".join(f"channel {i}" for i in range(columns)) + "\n")
+        row = 0
+        while out.tell() < megabytes * 1_000_000:
+            block = rng.normal(size=(2000, columns)) * 50
+            lines = []
+            for values in block:
+                lines.append(f"{row * 0.01:.2f}," + ",".join(f"{v:.4f}" for v in values))
+                row += 1
+            out.write("\n".join(lines) + "\n")
+
+
+def median(values):
+    values = sorted(values)
+    return values[len(values) // 2]
+
+
+def run(program, **environment):
+    out = subprocess.run([programs / program, "--benchmark_format=json", "--benchmark_repetitions=5", "--benchmark_min_time=0.2"],
+                         env={**os.environ, **environment}, capture_output=True, text=True)
+    times = {}
+    for row in json.loads(out.stdout)["benchmarks"]:
+        if row.get("error_occurred"):
+            sys.exit(f"{row['name']}: {row['error_message']}")
+        if row.get("aggregate_name") == "median":
+            unit = {"ns": 1e-9, "us": 1e-6, "ms": 1e-3, "s": 1}[row["time_unit"]]
+            times[row["run_name"]] = row["real_time"] * unit
+    return times
+
+
+folder.mkdir(parents=True, exist_ok=True)
+table, library = folder / "table.csv", folder / "demo"
+make_table(table)
+subprocess.run([programs / "rendak-cli", "demo", "--write", library], check=True, capture_output=True)
+import pandas
+
+pandas_s = []
+for _ in range(3):
+    begin = time.perf_counter()
+    pandas.read_csv(table)
+    pandas_s.append(time.perf_counter() - begin)
+core = run("bench_core", RENDAK_BENCH_CSV=str(table), RENDAK_BENCH_FOLDER=str(folder))
+frame = run("bench_frame", RENDAK_BENCH_LIBRARY=str(library))
+
+
+def line(what, ours, goal):
+    print(f"{what:58} {ours:>22}   goal {goal}")
+
+
+def find(times, start):
+    return next(value for name, value in times.items() if name.startswith(start))
+
+
+ms = lambda s: f"{1000 * s:.2f} ms"
+traces, fastest = frame["frame_of_traces"], frame["frame_qcustomplot/0"]
+line("frame, 12 lanes x 4 laps x 10 000, soft edges, 1.6 px", ms(traces), "<= 5 ms")
+line("  QCustomPlot's fastest (thin, no soft edges) is slower by", f"{fastest / traces:.1f} x", ">= 5 x")
+line("  QCustomPlot at the same look is slower by", f"{find(frame, 'frame_qcustomplot/1') / traces:.0f} x", "-")
+line("  the floor (a pass over all points)", ms(frame["frame_floor"]), "-")
+line("frame of the real desk with labels", ms(frame["frame_of_the_desk"]), "<= 5 ms")
+line("cursor move", ms(frame["cursor_move"]), "< 2 ms")
+pandas_time = median(pandas_s)
+size_mb = table.stat().st_size / 1e6
+line(f"CSV import of {size_mb:.0f} MB, two threads", f"{size_mb / find(core, 'csv_import/2'):.0f} MB/s", "-")
+line("  pandas (C engine) on the same bytes is slower by", f"{pandas_time / find(core, 'csv_import/2'):.1f} x", ">= 7 x")
+line("  with one thread", f"{pandas_time / find(core, 'csv_import/1'):.1f} x", "-")
+line("  with storing the recording, flushed to disk", f"{pandas_time / find(core, 'csv_import_and_store'):.1f} x", "-")
+line("opening a run of 2 M samples / of 10 k samples", f"{core['open_stored_run/2000000'] / core['open_stored_run/10000']:.2f} x", "about 1 x")
+line("  (absolute, 20 channels)", f"{1e6 * core['open_stored_run/2000000']:.0f} us", "-")
+line("overview of a run / plain min-max pass", f"{core['overview_of_run'] / core['plain_min_max_pass']:.2f} x", "<= 1.2 x")
+line("aligning a lap pair and its gap", ms(core["align_and_gap_of_a_pair"]), "< 5 ms")
