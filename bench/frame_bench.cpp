@@ -46,21 +46,27 @@ const std::vector<Trace>& traces() {
 /// The rasteriser alone: the look's own line width, soft edges.
 void frame_of_traces(benchmark::State& state) {
     QImage image(width, height, QImage::Format_RGB32);
-    TraceRaster raster;
+    std::vector<DrawnLane> drawn;
+    for (int lane = 0; lane < lanes; ++lane) {
+        const QRect area(0, lane * height / lanes, width, height / lanes);
+        DrawnLane one{area,
+                      {{0, 4400}, 0, width},
+                      {{-1.2, 1.2}, double(area.bottom()), double(area.top())},
+                      lap_trace_width_px,
+                      {}};
+        for (int lap = 0; lap < laps; ++lap) {
+            one.traces.push_back(
+                {&traces()[static_cast<std::size_t>(lane * laps + lap)], light_theme().lap(lap).rgb()});
+        }
+        drawn.push_back(std::move(one));
+    }
     for (auto _ : state) {
         image.fill(Qt::white);
-        for (int lane = 0; lane < lanes; ++lane) {
-            const QRect area(0, lane * height / lanes, width, height / lanes);
-            const Scale x{{0, 4400}, 0, width}, y{{-1.2, 1.2}, double(area.bottom()), double(area.top())};
-            for (int lap = 0; lap < laps; ++lap) {
-                raster.draw(image, traces()[static_cast<std::size_t>(lane * laps + lap)], x, y,
-                            {light_theme().lap(lap).rgb(), lap_trace_width_px, 1, 0, area});
-            }
-        }
+        draw_lanes(image, drawn, static_cast<unsigned>(state.range(0)));
         benchmark::DoNotOptimize(image.bits());
     }
 }
-BENCHMARK(frame_of_traces)->Unit(benchmark::kMillisecond);
+BENCHMARK(frame_of_traces)->Arg(1)->Arg(2)->Unit(benchmark::kMillisecond)->UseRealTime();
 
 /// The floor: lowest and highest of all the points, without drawing.
 void frame_floor(benchmark::State& state) {
@@ -140,7 +146,7 @@ void frame_of_the_desk(benchmark::State& state) {
         d->canvas.render(&target);
     }
 }
-BENCHMARK(frame_of_the_desk)->Unit(benchmark::kMillisecond);
+BENCHMARK(frame_of_the_desk)->Unit(benchmark::kMillisecond)->UseRealTime();
 
 void cursor_move(benchmark::State& state) {
     const auto d = desk(state);

@@ -27,7 +27,7 @@ TraceCanvas::TraceCanvas(Focus& focus, Comparison& comparison, QWidget* parent)
     setAccessibleName(tr("Traces of the picked laps"));
     setMinimumHeight(160);
     connect(&comparison_, &Comparison::changed, this, &TraceCanvas::invalidate);
-    connect(&focus_, &Focus::range_changed, this, &TraceCanvas::invalidate);
+    connect(&focus_, &Focus::range_changed, this, &TraceCanvas::invalidate_picture);
     connect(&focus_, &Focus::cursor_changed, this, qOverload<>(&QWidget::update));
 }
 
@@ -39,6 +39,11 @@ void TraceCanvas::set_lanes(std::vector<Lane> lanes) {
 
 void TraceCanvas::invalidate() {
     values_.clear();
+    invalidate_picture();
+}
+
+void TraceCanvas::invalidate_picture() {
+    // Scales fit the whole lap: another range leaves them alone.
     dirty_ = true;
     update();
 }
@@ -106,28 +111,33 @@ void TraceCanvas::redraw() {
             for (std::size_t lane = 0; lane < lanes_.size(); ++lane) draw_lane(painter, lane);
         }
     }
-    if (!comparison_.laps().empty()) {
-        const Scale x = x_scale();
-        const Scale x_px{x.values, x.first * ratio, x.last * ratio};
-        for (std::size_t lane = 0; lane < lanes_.size(); ++lane) {
-            const QRect area = lane_area(lane);
-            const Shown how = shown(lanes_[lane].quantity);
-            const Scale y_px{lane_values(lane), (area.bottom() - 1) * ratio, (area.top() + 2) * ratio};
-            const QRect area_px(QPointF(area.left() * ratio, (area.top() + 1) * ratio).toPoint(),
-                                QSizeF(area.width() * ratio, (area.height() - 2) * ratio).toSize());
-            const auto laps = comparison_.laps().laps.size();
-            // The baseline is drawn last, on top; in the gap lane it is the zero line.
-            for (std::size_t k = laps; k-- > 0;) {
-                if (lanes_[lane].quantity == "gap" && k == 0) continue;
-                const Trace& trace = comparison_.trace(static_cast<int>(k), lanes_[lane].quantity);
-                TraceStyle style{theme().lap(static_cast<int>(k)).rgb(), lap_trace_width_px * ratio, 1 / how.factor,
-                                 -how.offset / how.factor, area_px};
-                raster_.draw(image_, trace, x_px, y_px, style);
-            }
-        }
-    }
+    if (!comparison_.laps().empty()) draw_lanes(image_, drawn_lanes());
     dirty_ = false;
     ++redraws_;
+}
+
+std::vector<DrawnLane> TraceCanvas::drawn_lanes() const {
+    const double ratio = devicePixelRatioF();
+    const Scale x = x_scale();
+    std::vector<DrawnLane> out;
+    for (std::size_t lane = 0; lane < lanes_.size(); ++lane) {
+        const QRect area = lane_area(lane);
+        const Shown how = shown(lanes_[lane].quantity);
+        DrawnLane drawn;
+        drawn.area = QRect(QPointF(area.left() * ratio, (area.top() + 1) * ratio).toPoint(),
+                           QSizeF(area.width() * ratio, (area.height() - 2) * ratio).toSize());
+        drawn.x = {x.values, x.first * ratio, x.last * ratio};
+        drawn.y = {lane_values(lane), (area.bottom() - 1) * ratio, (area.top() + 2) * ratio};
+        drawn.width_px = lap_trace_width_px * ratio;
+        // The baseline is drawn last, on top; in the gap lane it is the zero line.
+        for (std::size_t k = comparison_.laps().laps.size(); k-- > 0;) {
+            if (lanes_[lane].quantity == "gap" && k == 0) continue;
+            drawn.traces.push_back({&comparison_.trace(static_cast<int>(k), lanes_[lane].quantity),
+                                    theme().lap(static_cast<int>(k)).rgb(), 1 / how.factor, -how.offset / how.factor});
+        }
+        out.push_back(std::move(drawn));
+    }
+    return out;
 }
 
 void TraceCanvas::draw_lane(QPainter& painter, std::size_t lane) const {
@@ -193,12 +203,20 @@ void TraceCanvas::draw_lane(QPainter& painter, std::size_t lane) const {
         const Trace& gap =
             comparison_.trace(std::min(slot, static_cast<int>(comparison_.laps().laps.size()) - 1), "gap");
         const double zero = y.to_pixel(0);
-        for (int px = area.left(); px <= area.right(); ++px) {
+        QPolygonF behind, ahead;
+        for (int px = area.left(); px <= area.right(); px += 2) {
             const std::size_t at = std::min(gap.first_at(x.to_value(px + 0.5)), gap.y.size() - 1);
             const double py = y.to_pixel(gap.y[at]);
-            QColor tone = gap.y[at] >= 0 ? t.lost : t.won;
-            tone.setAlphaF(0.16F);
-            painter.fillRect(QRectF(px, std::min(py, zero), 1, std::abs(py - zero)), tone);
+            behind << QPointF(px, std::min(py, zero));
+            ahead << QPointF(px, std::max(py, zero));
+        }
+        for (auto& [polygon, tone] : {std::pair{&behind, t.lost}, std::pair{&ahead, t.won}}) {
+            *polygon << QPointF(area.right(), zero) << QPointF(area.left(), zero);
+            QColor veil = tone;
+            veil.setAlphaF(0.16F);
+            painter.setPen(Qt::NoPen);
+            painter.setBrush(veil);
+            painter.drawPolygon(*polygon);
         }
         painter.setPen(theme().lap(0));
         painter.drawLine(QPointF(area.left(), zero), QPointF(area.right(), zero));
@@ -276,7 +294,7 @@ void TraceCanvas::paintEvent(QPaintEvent*) {
 }
 
 void TraceCanvas::resizeEvent(QResizeEvent*) {
-    invalidate();
+    invalidate_picture();
 }
 
 double TraceCanvas::distance_at(double pixel) const {

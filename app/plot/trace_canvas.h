@@ -60,10 +60,12 @@ class TraceCanvas : public QWidget {
 
   private:
     enum class Drag { none, cursor, range, pan, separator };
-    void invalidate();
+    void invalidate();          ///< laps, lanes or units changed
+    void invalidate_picture();  ///< only what is in view changed
     void redraw();
     [[nodiscard]] Interval fitted_values(std::size_t lane) const;
     void draw_lane(QPainter& painter, std::size_t lane) const;
+    [[nodiscard]] std::vector<DrawnLane> drawn_lanes() const;
     void draw_cursor(QPainter& painter) const;
     void commit_range(Interval range_m);
     [[nodiscard]] int separator_at(QPoint at) const;
@@ -76,7 +78,6 @@ class TraceCanvas : public QWidget {
     QImage image_;
     bool dirty_ = true;
     int redraws_ = 0;
-    TraceRaster raster_;
     Drag drag_ = Drag::none;
     QPoint press_, drag_to_;
     Interval range_at_press_;

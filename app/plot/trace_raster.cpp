@@ -1,15 +1,19 @@
 #include "app/plot/trace_raster.h"
 
 #include <algorithm>
+#include <atomic>
 #include <cmath>
 #include <limits>
+#include <thread>
+
+#include "core/signal/low_high.h"
 
 namespace rendak::app {
 namespace {
 
-constexpr float none_low = std::numeric_limits<float>::infinity();
+constexpr float nothing = std::numeric_limits<float>::infinity();
 
-/// dst + (colour − dst) · alpha, alpha 0 … 256.
+/// under + (colour − under) · alpha, alpha 0 … 256.
 inline QRgb blended(QRgb under, QRgb colour, unsigned alpha) {
     const unsigned keep = 256 - alpha;
     const unsigned rb = (((under & 0xff00ffU) * keep + (colour & 0xff00ffU) * alpha) >> 8) & 0xff00ffU;
@@ -17,140 +21,223 @@ inline QRgb blended(QRgb under, QRgb colour, unsigned alpha) {
     return 0xff000000U | rb | g;
 }
 
+/// One pixel column of the image between two fractional rows: soft ends, solid middle.
+class ColumnPainter {
+  public:
+    ColumnPainter(const TraceRaster::Pixels& pixels, QRgb colour)
+        : bits_(pixels.bits + pixels.area.left() * 4),
+          stride_(pixels.stride),
+          top_(static_cast<float>(pixels.area.top())),
+          bottom_(static_cast<float>(pixels.area.bottom() + 1)),
+          colour_(colour) {}
+
+    void line(int column, float from, float to) const {
+        from = std::max(from, top_);
+        to = std::min(to, bottom_);
+        if (!(to > from)) return;
+        const int first = static_cast<int>(from), last = static_cast<int>(to);
+        uchar* at = bits_ + first * stride_ + column * 4;
+        if (first == last) {
+            blend(at, to - from);
+            return;
+        }
+        blend(at, static_cast<float>(first + 1) - from);
+        at += stride_;
+        for (int row = first + 1; row < last; ++row, at += stride_) *reinterpret_cast<QRgb*>(at) = colour_;
+        const float rest = to - static_cast<float>(last);
+        if (rest > 0) blend(at, rest);
+    }
+
+    /// The same everywhere: for the sides of steep lines.
+    void veil(int column, float from, float to, unsigned alpha) const {
+        const int first = static_cast<int>(std::max(from, top_) + 0.5F),
+                  last = static_cast<int>(std::min(to, bottom_) + 0.5F);
+        uchar* at = bits_ + first * stride_ + column * 4;
+        for (int row = first; row < last; ++row, at += stride_) {
+            auto& pixel = *reinterpret_cast<QRgb*>(at);
+            pixel = blended(pixel, colour_, alpha);
+        }
+    }
+
+  private:
+    void blend(uchar* at, float covered) const {
+        auto& pixel = *reinterpret_cast<QRgb*>(at);
+        pixel = blended(pixel, colour_, static_cast<unsigned>(covered * 256.0F));
+    }
+    uchar* bits_;
+    qsizetype stride_;
+    float top_, bottom_;
+    QRgb colour_;
+};
+
 }  // namespace
 
-void TraceRaster::draw(QImage& image, const Trace& trace, const Scale& x, const Scale& y, const TraceStyle& style) {
-    const QRect area = style.area.intersected(image.rect());
-    const int width = area.width();
-    if (width <= 0 || area.height() <= 0 || trace.x.size() < 2) return;
-    const float left = static_cast<float>(area.left());
-    const auto x_scale = static_cast<float>((x.last - x.first) / x.values.length());
-    const auto x_zero = static_cast<float>(x.first - x.values.begin * (x.last - x.first) / x.values.length()) - left;
-    const double y_per_value = (y.last - y.first) / y.values.length();
-    const auto y_scale = static_cast<float>(style.factor * y_per_value);
-    const auto y_zero = static_cast<float>(y.first + (style.offset - y.values.begin) * y_per_value);
-
-    // ---- lowest and highest pixel of every column -------------------------------------------------
-    columns_.assign(static_cast<std::size_t>(width), {none_low, -none_low});
-    const auto include = [this](int column, float value) {
-        Column& c = columns_[static_cast<std::size_t>(column)];
-        c.low = value < c.low ? value : c.low;
-        c.high = value > c.high ? value : c.high;
-    };
+void TraceRaster::join(float xa, float ya, float xb, float yb) {
     // A straight piece from (xa, ya) to (xb, yb): every column it passes gets its entry and its exit.
-    const auto join = [&](float xa, float ya, float xb, float yb) {
-        int ca = static_cast<int>(std::floor(xa));
-        const int cb = static_cast<int>(std::floor(xb));
-        if (ca == cb) return;
-        if (cb < 0 || ca >= width) return;
-        const float slope = (yb - ya) / (xb - xa);
-        ca = std::max(ca, -1);
-        for (int c = ca; c < std::min(cb, width); ++c) {
-            const float border = ya + slope * (static_cast<float>(c + 1) - xa);
-            if (c >= 0) include(c, border);
-            if (c + 1 < width) include(c + 1, border);
-        }
-    };
-    const std::size_t begin = trace.first_at(x.values.begin);
-    const std::size_t end = std::min(trace.first_at(x.values.end) + 1, trace.x.size());
-    std::size_t i = begin > 0 ? begin - 1 : 0;
+    const int width = width_;
+    const int first = static_cast<int>(std::floor(xa)), last = static_cast<int>(std::floor(xb));
+    if (first == last || last < 0 || first >= width) return;
+    const float slope = (yb - ya) / (xb - xa);
+    for (int c = std::max(first, -1); c < std::min(last, width); ++c) {
+        const float border = ya + slope * (static_cast<float>(c + 1) - xa);
+        if (c >= 0) include(c, border);
+        if (c + 1 < width) include(c + 1, border);
+    }
+}
+
+void TraceRaster::gather_dense(const Trace& trace, const Mapping& to, std::size_t begin, std::size_t end) {
     const float* const xs = trace.x.data();
     const float* const ys = trace.y.data();
-    bool has_last = false;
-    float last_x = 0, last_y = 0;
-    while (i < end) {
-        const float value = ys[i];
-        if (std::isnan(value)) {
-            has_last = false;
-            ++i;
-            continue;
+    const auto width = static_cast<std::size_t>(width_);
+    const float column_m = 1 / to.x_scale;
+    const std::size_t usual = std::max<std::size_t>(1, (end - begin) / width);
+    std::size_t i = begin;
+    for (std::size_t c = 0; c < width && i < end; ++c) {
+        // The first sample behind this column: near the usual number of samples further on.
+        const float column_end = (static_cast<float>(c + 1) - to.x_zero) * column_m;
+        std::size_t j = std::min(i + usual, end);
+        while (j > i && xs[j - 1] >= column_end) --j;
+        while (j < end && xs[j] < column_end) ++j;
+        if (j == i) continue;
+        float low = nothing, high = -nothing;
+        low_high(ys + i, ys + j, low, high);
+        Column& column = columns_[c];
+        if (low <= high) {
+            const float a = low * to.y_scale + to.y_zero, b = high * to.y_scale + to.y_zero;
+            column.low = std::min(column.low, std::min(a, b));
+            column.high = std::max(column.high, std::max(a, b));
         }
-        const float px = xs[i] * x_scale + x_zero;
-        const float py = value * y_scale + y_zero;
-        const int column = static_cast<int>(std::floor(px));
-        if (has_last) {
-            if (trace.is_state && last_y != py) {
-                join(last_x, last_y, px, last_y);
-                if (column >= 0 && column < width) include(column, last_y);
-            } else {
-                join(last_x, last_y, px, py);
+        if (j < end) {
+            const float ya = ys[j - 1] * to.y_scale + to.y_zero, yb = ys[j] * to.y_scale + to.y_zero;
+            if (ya == ya && yb == yb) {
+                if (trace.is_state) {
+                    if (c + 1 < width) include(static_cast<int>(c) + 1, ya);
+                } else {
+                    const float xa = xs[j - 1] * to.x_scale + to.x_zero, xb = xs[j] * to.x_scale + to.x_zero;
+                    const auto border_x = static_cast<float>(c + 1);
+                    if (xb < border_x + 1 && c + 1 < width) {  // the usual case: the very next column
+                        const float border = ya + (yb - ya) * (border_x - xa) / (xb - xa);
+                        column.low = std::min(column.low, border);
+                        column.high = std::max(column.high, border);
+                        columns_[c + 1] = {border, border};
+                    } else {
+                        join(std::max(xa, static_cast<float>(c)), ya, xb, yb);
+                    }
+                }
             }
         }
-        if (column < 0 || column >= width) {
-            last_x = px;
-            last_y = py;
-            has_last = true;
-            ++i;
+        i = j;
+    }
+}
+
+void TraceRaster::gather_sparse(const Trace& trace, const Mapping& to, std::size_t begin, std::size_t end) {
+    const int width = width_;
+    bool has_last = false;
+    float last_x = 0, last_y = 0;
+    for (std::size_t i = begin > 0 ? begin - 1 : 0; i < end; ++i) {
+        const float y = trace.y[i] * to.y_scale + to.y_zero, x = trace.x[i] * to.x_scale + to.x_zero;
+        if (y != y) {
+            has_last = false;
             continue;
         }
-        // All samples of this column in one tight loop, without touching memory for each.
-        float low = py, high = py, y_here = py, x_here = px;
-        const float column_end = (static_cast<float>(column + 1) - x_zero) / x_scale;
-        for (++i; i < end && xs[i] < column_end; ++i) {
-            const float v = ys[i];
-            if (!(v == v)) break;
-            y_here = v * y_scale + y_zero;
-            x_here = xs[i] * x_scale + x_zero;
-            low = y_here < low ? y_here : low;
-            high = y_here > high ? y_here : high;
+        const int column = static_cast<int>(std::floor(std::clamp(x, -2.0F, static_cast<float>(width + 1))));
+        if (has_last) {
+            const bool steps = trace.is_state && last_y != y;
+            join(last_x, last_y, x, steps ? last_y : y);
+            if (steps && column >= 0 && column < width) include(column, last_y);
         }
-        Column& c = columns_[static_cast<std::size_t>(column)];
-        c.low = low < c.low ? low : c.low;
-        c.high = high > c.high ? high : c.high;
-        last_x = std::max(x_here, static_cast<float>(column));
-        last_y = y_here;
+        if (column >= 0 && column < width) include(column, y);
+        last_x = x;
+        last_y = y;
         has_last = true;
     }
+}
 
-    // ---- coverage ---------------------------------------------------------------------------------
-    const QRgb colour = style.colour;
-    const auto half = static_cast<float>(style.width_px / 2);
-    const auto top = static_cast<float>(area.top()), bottom = static_cast<float>(area.bottom() + 1);
-    uchar* const bits = image.bits();
-    const auto stride = image.bytesPerLine();
-    const auto paint = [&](int column, float from, float to, float strength) {
-        from = std::max(from, top);
-        to = std::min(to, bottom);
-        if (!(to > from)) return;
-        int row = static_cast<int>(from);
-        const int last_row = std::min(static_cast<int>(to), area.bottom());
-        auto* pixel = reinterpret_cast<QRgb*>(bits + row * stride) + area.left() + column;
-        for (; row <= last_row; ++row) {
-            const float covered = std::min(to, static_cast<float>(row + 1)) - std::max(from, static_cast<float>(row));
-            const auto alpha = static_cast<unsigned>(covered * strength * 256.0F);
-            if (alpha >= 250)
-                *pixel = colour;
-            else if (alpha > 0)
-                *pixel = blended(*pixel, colour, alpha);
-            pixel = reinterpret_cast<QRgb*>(reinterpret_cast<uchar*>(pixel) + stride);
+void TraceRaster::gather(const DrawnLane& lane, const DrawnTrace& drawn, const QRect& area) {
+    const Trace& trace = *drawn.trace;
+    if (trace.x.size() < 2) return;
+    const double x_per_value = (lane.x.last - lane.x.first) / lane.x.values.length();
+    const double y_per_value = (lane.y.last - lane.y.first) / lane.y.values.length();
+    const Mapping to{static_cast<float>(x_per_value),
+                     static_cast<float>(lane.x.first - lane.x.values.begin * x_per_value - area.left()),
+                     static_cast<float>(drawn.factor * y_per_value),
+                     static_cast<float>(lane.y.first + (drawn.offset - lane.y.values.begin) * y_per_value)};
+    const std::size_t begin = trace.first_at(lane.x.values.begin);
+    const std::size_t end = std::min(trace.first_at(lane.x.values.end) + 1, trace.x.size());
+    if (end > begin && end - begin >= 3 * static_cast<std::size_t>(width_))
+        gather_dense(trace, to, begin, end);
+    else
+        gather_sparse(trace, to, begin, end);
+}
+
+void TraceRaster::draw(Pixels pixels, const DrawnLane& lane) {
+    pixels.area = lane.area.intersected(pixels.area);
+    if (pixels.area.isEmpty()) return;
+    width_ = pixels.area.width();
+    const auto width = static_cast<std::size_t>(width_);
+    all_columns_.assign(width * lane.traces.size(), {nothing, -nothing});
+    for (std::size_t k = 0; k < lane.traces.size(); ++k) {
+        columns_ = all_columns_.data() + k * width;
+        gather(lane, lane.traces[k], pixels.area);
+    }
+    // Sixteen columns are a cache line wide: all traces are painted there before moving on.
+    constexpr int tile = 16;
+    const auto half = static_cast<float>(lane.width_px / 2);
+    const auto side_alpha = static_cast<unsigned>(256 * std::clamp(half - 0.5F, 0.0F, 1.0F));
+    for (int from = 0; from < width_; from += tile) {
+        // Pixels lie a row apart, a pattern that the processor does not foresee: ask for the next tile now.
+        if (from + tile < width_) {
+            const uchar* ahead =
+                pixels.bits + pixels.area.top() * pixels.stride + (pixels.area.left() + from + tile) * 4;
+            for (int row = 0; row < pixels.area.height(); ++row, ahead += pixels.stride) __builtin_prefetch(ahead, 1);
         }
-    };
-    for (int column = 0; column < width; ++column) {
-        const Column& c = columns_[static_cast<std::size_t>(column)];
-        if (c.low > c.high) continue;
-        // A sloping line of width w covers w·√(1 + m²) of a column; m of it lies between its two ends already.
-        const float rise = c.high - c.low;
-        const float covered = 2 * half * std::sqrt(1 + std::min(rise * rise, 9.0F));
-        const float extra = std::max(half * 0.9F, (covered - std::min(rise, 3.0F)) / 2);
-        paint(column, c.low - extra, c.high + extra, 1);
-        // A steep line is as wide as a flat one: its sides reach into the neighbouring columns.
-        if (rise > 2.5F) {
-            const float side = std::clamp(half - 0.5F, 0.0F, 1.0F);
-            const auto beside = [&](int n) {
-                if (n < 0 || n >= width) return;
-                const Column& other = columns_[static_cast<std::size_t>(n)];
-                // Only where the neighbour's own line is not.
-                if (other.low > other.high) {
-                    paint(n, c.low, c.high, side);
-                    return;
+        for (std::size_t k = 0; k < lane.traces.size(); ++k) {
+            const Column* const columns = all_columns_.data() + k * width;
+            const ColumnPainter painter(pixels, lane.traces[k].colour);
+            for (int column = from; column < std::min(from + tile, width_); ++column) {
+                const Column& c = columns[column];
+                if (c.empty()) continue;
+                // A sloping line of width w covers w·√(1 + m²) of a column; m of it lies between its two ends already.
+                const float rise = c.high - c.low, m = std::min(rise, 4.0F);
+                const float extra = std::max(half * 0.9F, half * std::sqrt(1 + m * m) - m / 2);
+                painter.line(column, c.low - extra, c.high + extra);
+                if (rise < 12 || side_alpha == 0) continue;
+                // An upright line is as wide as a flat one: its sides reach into the neighbours, where these leave
+                // room.
+                for (const int n : {column - 1, column + 1}) {
+                    if (n < 0 || n >= width_) continue;
+                    const Column& other = columns[n];
+                    if (other.empty()) {
+                        painter.veil(n, c.low, c.high, side_alpha);
+                        continue;
+                    }
+                    if (other.low - half > c.low)
+                        painter.veil(n, c.low, std::min(c.high, other.low - half), side_alpha);
+                    if (other.high + half < c.high)
+                        painter.veil(n, std::max(c.low, other.high + half), c.high, side_alpha);
                 }
-                paint(n, c.low, std::min(c.high, other.low - half), side);
-                paint(n, std::max(c.low, other.high + half), c.high, side);
-            };
-            beside(column - 1);
-            beside(column + 1);
+            }
         }
     }
+}
+
+void draw_lanes(QImage& image, std::span<const DrawnLane> lanes, unsigned threads) {
+    const TraceRaster::Pixels pixels{image.bits(), image.bytesPerLine(), image.rect()};
+    std::size_t points = 0;
+    for (const DrawnLane& lane : lanes) {
+        for (const DrawnTrace& drawn : lane.traces) points += drawn.trace->x.size();
+    }
+    if (threads == 0) threads = std::clamp(std::thread::hardware_concurrency(), 1U, 4U);
+    // A thread is worth its start only for a good deal of points.
+    threads = std::min<unsigned>(threads, 1 + static_cast<unsigned>(points / 60'000));
+    std::atomic<std::size_t> next{0};
+    const auto work = [&] {
+        TraceRaster raster;
+        for (std::size_t i = next++; i < lanes.size(); i = next++) raster.draw(pixels, lanes[i]);
+    };
+    std::vector<std::jthread> helpers;
+    for (unsigned i = 1; i < threads; ++i) helpers.emplace_back(work);
+    work();
 }
 
 }  // namespace rendak::app

@@ -1,32 +1,67 @@
 #pragma once
 
 #include <QImage>
+#include <span>
+#include <vector>
 
 #include "app/plot/scale.h"
 #include "core/laps/trace.h"
 
 namespace rendak::app {
 
-/// How a trace is drawn into an image, in pixels of the image. Values are taken as factor · y + offset.
-struct TraceStyle {
+/// A trace to draw and how. Values are taken as factor · y + offset.
+struct DrawnTrace {
+    const Trace* trace = nullptr;
     QRgb colour = 0;
-    double width_px = 1.6;
     double factor = 1, offset = 0;
-    QRect area;  ///< part of the image; nothing is drawn outside
 };
+
+/// The traces of one lane, the last one on top, in pixels of the image.
+struct DrawnLane {
+    QRect area;  ///< part of the image; nothing is drawn outside
+    Scale x, y;
+    double width_px = 1.6;
+    std::vector<DrawnTrace> traces;
+};
+
+/// Draws lanes that do not overlap, on all cores. The image must be opaque (Format_RGB32 or ARGB32_Premultiplied).
+void draw_lanes(QImage& image, std::span<const DrawnLane> lanes, unsigned threads = 0);
 
 /// Draws traces column by column: all samples of a pixel column become their lowest and highest value, joined to the
 /// neighbours, with coverage for soft edges. Cost: one pass over the samples in view and a few pixels a column.
-/// NaN breaks the line. The image must be opaque (Format_RGB32 or ARGB32_Premultiplied).
+/// NaN breaks the line.
 class TraceRaster {
   public:
-    void draw(QImage& image, const Trace& trace, const Scale& x, const Scale& y, const TraceStyle& style);
+    /// Where pixels go: the first row's first byte, and bytes from row to row.
+    struct Pixels {
+        uchar* bits;
+        qsizetype stride;
+        QRect area;
+    };
+    void draw(Pixels pixels, const DrawnLane& lane);
 
   private:
+    /// Lowest and highest of a pixel column; empty when low > high.
     struct Column {
         float low, high;
+        [[nodiscard]] bool empty() const { return low > high; }
     };
-    std::vector<Column> columns_;  // reused from trace to trace
+    /// Position on the image's axes: pixel = value · scale + zero.
+    struct Mapping {
+        float x_scale, x_zero, y_scale, y_zero;
+    };
+    void gather(const DrawnLane& lane, const DrawnTrace& drawn, const QRect& area);
+    void gather_dense(const Trace& trace, const Mapping& to, std::size_t begin, std::size_t end);
+    void gather_sparse(const Trace& trace, const Mapping& to, std::size_t begin, std::size_t end);
+    void join(float xa, float ya, float xb, float yb);
+    void include(int column, float value) {
+        Column& c = columns_[column];
+        c.low = value < c.low ? value : c.low;
+        c.high = value > c.high ? value : c.high;
+    }
+    int width_ = 0;
+    Column* columns_ = nullptr;        // of the trace that is being gathered
+    std::vector<Column> all_columns_;  // of all traces of the lane; reused from lane to lane
 };
 
 }  // namespace rendak::app

@@ -491,13 +491,15 @@ class CsvReader {
     void add_channel(Column& column) {
         double low = std::numeric_limits<double>::infinity(), high = -low;
         std::size_t filled = 0;
-        for (std::size_t row = 0; row < rows_; ++row) {
-            const double value = column.at(row);
-            if (std::isnan(value)) continue;
-            low = std::min(low, value);
-            high = std::max(high, value);
-            ++filled;
-        }
+        const auto look = [&](const auto& values) {
+            for (std::size_t row = 0; row < rows_; ++row) {
+                const double value = values[row];
+                filled += value == value;
+                low = value < low ? value : low;
+                high = value > high ? value : high;
+            }
+        };
+        column.is_double ? look(column.doubles) : look(column.floats);
         if (filled == 0) {
             say("Column \"" + column.head->name + "\" holds no number at all and was left out.");
             return;
@@ -549,6 +551,12 @@ class CsvReader {
         return unit.symbol;
     }
 
+    /// The clock of the rows, found once for all columns without holes.
+    const std::optional<FittedClock>& row_clock() {
+        if (!row_clock_) row_clock_ = fit_regular_clock(times_.times_s, times_.tolerance_s);
+        return *row_clock_;
+    }
+
     void store(Column& column, const std::string& quantity, const std::string& unit, const std::string& source_unit,
                std::size_t filled) {
         std::vector<double> times;
@@ -566,7 +574,7 @@ class CsvReader {
         ChannelStorage storage;
         const auto fill = [&](auto& values) {
             using Number = typename std::decay_t<decltype(values)>::value_type;
-            if (const auto clock = fit_regular_clock(*channel_times, times_.tolerance_s)) {
+            if (const auto clock = has_holes ? fit_regular_clock(*channel_times, times_.tolerance_s) : row_clock()) {
                 if (!has_holes && clock->size == rows_) return std::optional(*clock);
                 // Slots that no row fills are missing samples.
                 std::decay_t<decltype(values)> slots;
@@ -613,6 +621,7 @@ class CsvReader {
     std::size_t rows_ = 0;
     std::size_t time_column_ = 0;
     RowTimes times_;
+    std::optional<std::optional<FittedClock>> row_clock_;
     std::string speed_unit_;  ///< that positions say the speed column has; empty when they say nothing
     ReadRecording out_;
 };

@@ -2,17 +2,10 @@
 
 #include <algorithm>
 
+#include "core/signal/low_high.h"
+
 namespace rendak {
 namespace {
-
-// Four floats at a time. The comparison is false for NaN, so a NaN never enters the accumulators.
-using Float4 = float __attribute__((vector_size(16)));
-
-Float4 load(const float* from) {
-    Float4 out;
-    __builtin_memcpy(&out, from, sizeof out);
-    return out;
-}
 
 void include(MinMax& into, const MinMax& block) {
     into.low = block.low < into.low ? block.low : into.low;
@@ -22,42 +15,24 @@ void include(MinMax& into, const MinMax& block) {
 }  // namespace
 
 MinMax min_max(std::span<const float> samples) {
-    constexpr float infinity = std::numeric_limits<float>::infinity();
     MinMax result;
-    Float4 low0 = {infinity, infinity, infinity, infinity}, low1 = low0;
-    Float4 high0 = -low0, high1 = high0;
-    std::size_t i = 0;
-    for (; i + 8 <= samples.size(); i += 8) {
-        const Float4 a = load(&samples[i]);
-        const Float4 b = load(&samples[i + 4]);
-        low0 = a < low0 ? a : low0;
-        high0 = a > high0 ? a : high0;
-        low1 = b < low1 ? b : low1;
-        high1 = b > high1 ? b : high1;
-    }
-    low0 = low1 < low0 ? low1 : low0;
-    high0 = high1 > high0 ? high1 : high0;
-    for (int lane = 0; lane < 4; ++lane) include(result, {low0[lane], high0[lane]});
-    for (; i < samples.size(); ++i) {
-        if (samples[i] < result.low) result.low = samples[i];
-        if (samples[i] > result.high) result.high = samples[i];
-    }
+    low_high(samples.data(), samples.data() + samples.size(), result.low, result.high);
     return result;
 }
 
 std::vector<std::vector<MinMax>> build_overview(std::span<const float> samples) {
     std::vector<std::vector<MinMax>> levels;
     if (samples.size() < 2 * overview_block) return levels;
-    std::vector<MinMax> level;
-    level.reserve((samples.size() + overview_block - 1) / overview_block);
-    for (std::size_t from = 0; from < samples.size(); from += overview_block) {
-        level.push_back(min_max(samples.subspan(from, std::min(overview_block, samples.size() - from))));
+    std::vector<MinMax> level((samples.size() + overview_block - 1) / overview_block);
+    for (std::size_t i = 0; i < level.size(); ++i) {
+        const std::size_t from = i * overview_block;
+        level[i] = min_max(samples.subspan(from, std::min(overview_block, samples.size() - from)));
     }
     while (true) {
-        levels.push_back(level);
-        if (level.size() <= 1) return levels;
         std::vector<MinMax> coarser((level.size() + overview_step - 1) / overview_step);
         for (std::size_t i = 0; i < level.size(); ++i) include(coarser[i / overview_step], level[i]);
+        levels.push_back(std::move(level));
+        if (levels.back().size() <= 1) return levels;
         level = std::move(coarser);
     }
 }

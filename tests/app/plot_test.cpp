@@ -14,12 +14,16 @@ namespace {
 
 constexpr QRgb ground = 0xffffffff, ink = 0xff000000;
 
+void draw(QImage& image, const Trace& trace, Interval x, QRect area, double width_px = 1.6) {
+    const DrawnLane lane{area, {x, 0, 200}, {{0, 100}, 100, 0}, width_px, {{&trace, ink}}};
+    draw_lanes(image, std::span(&lane, 1));
+}
+
 /// Draws a trace of points into a picture of 200 × 100 whose pixels are its coordinates (y upwards from the bottom).
 QImage drawn(const Trace& trace, double width_px = 1.6) {
     QImage image(200, 100, QImage::Format_RGB32);
     image.fill(ground);
-    TraceRaster raster;
-    raster.draw(image, trace, {{0, 200}, 0, 200}, {{0, 100}, 100, 0}, {ink, width_px, 1, 0, image.rect()});
+    draw(image, trace, {0, 200}, image.rect(), width_px);
     return image;
 }
 
@@ -137,9 +141,7 @@ TEST(Raster, ManySamplesInAColumnShowTheirExtremes) {
 TEST(Raster, ZoomedInTheLineRunsThroughTheView) {
     QImage image(200, 100, QImage::Format_RGB32);
     image.fill(ground);
-    TraceRaster raster;
-    raster.draw(image, trace({0, 1000}, {0, 100}), {{480, 520}, 0, 200}, {{0, 100}, 100, 0},
-                {ink, 1.6, 1, 0, image.rect()});
+    draw(image, trace({0, 1000}, {0, 100}), {480, 520}, image.rect());
     for (const int column : {0, 100, 199})
         EXPECT_NEAR(ink_in_column(image, column), 1.6, 0.15) << "no sample lies in view, the line does";
 }
@@ -147,15 +149,55 @@ TEST(Raster, ZoomedInTheLineRunsThroughTheView) {
 TEST(Raster, NothingIsDrawnOutsideTheArea) {
     QImage image(200, 100, QImage::Format_RGB32);
     image.fill(ground);
-    TraceRaster raster;
     const QRect area(50, 20, 80, 40);
-    raster.draw(image, trace({0, 60, 120, 200}, {0, 300, -300, 100}), {{0, 200}, 0, 200}, {{0, 100}, 100, 0},
-                {ink, 1.6, 1, 0, area});
+    draw(image, trace({0, 60, 120, 200}, {0, 300, -300, 100}), {0, 200}, area);
     for (int y = 0; y < 100; ++y) {
         for (int x = 0; x < 200; ++x) {
             if (!area.contains(x, y)) ASSERT_EQ(image.pixel(x, y), ground) << x << " " << y;
         }
     }
+}
+
+TEST(Raster, DenseAndSparseWaysAgree) {
+    // The same wave with many samples a column and with few: the pictures differ by a hair only.
+    const auto wave = [](int points) {
+        Trace out;
+        for (int i = 0; i <= points; ++i) {
+            out.x.push_back(200.0F * static_cast<float>(i) / static_cast<float>(points));
+            out.y.push_back(50 + 30 * std::sin(out.x.back() * 0.2F));
+        }
+        return out;
+    };
+    const QImage dense = drawn(wave(4000)), sparse = drawn(wave(500));
+    for (int column = 2; column < 198; ++column) {
+        EXPECT_NEAR(ink_in_column(dense, column), ink_in_column(sparse, column), 0.6) << column;
+        EXPECT_NEAR(middle_of_column(dense, column), middle_of_column(sparse, column), 0.45) << column;
+    }
+}
+
+TEST(Raster, ThreadsDoNotChangeThePicture) {
+    std::vector<Trace> traces(8);
+    for (std::size_t k = 0; k < traces.size(); ++k) {
+        for (int i = 0; i < 40'000; ++i) {
+            traces[k].x.push_back(static_cast<float>(i) * 0.005F);
+            traces[k].y.push_back(50 + 40 * std::sin(static_cast<float>(i) * 0.001F * static_cast<float>(k + 1)));
+        }
+    }
+    std::vector<DrawnLane> lanes;
+    for (int k = 0; k < 8; ++k) {
+        const QRect area(0, k * 50, 200, 50);
+        lanes.push_back({area,
+                         {{0, 200}, 0, 200},
+                         {{0, 100}, double(area.bottom()), double(area.top())},
+                         1.6,
+                         {{&traces[static_cast<std::size_t>(k)], ink}}});
+    }
+    QImage one(200, 400, QImage::Format_RGB32), four = one;
+    one.fill(ground);
+    four.fill(ground);
+    draw_lanes(one, lanes, 1);
+    draw_lanes(four, lanes, 4);
+    EXPECT_EQ(one, four);
 }
 
 TEST(Raster, EmptyAndTinyTracesAreFine) {
