@@ -32,8 +32,8 @@ std::vector<Piece> layout() {
             arc(3, 45, -108), straight(323.3),  arc(4, 75, 62),     straight(480.8),     arc(5, 20, -157),
             straight(380.0),  arc(6, 240, -56), straight(112.0),    arc(7, 32, 60),      straight(16.0),
             arc(8, 32, -60),  straight(69.7),   arc(9, 70, 58, 20), arc(9, 105, 34, 14), arc(9, 65, 58, 20),
-            straight(396.2),  arc(10, 46, -95), straight(64.8),     arc(11, 85, -60),    straight(49.1),
-            arc(12, 50, 75),  straight(65.0),   arc(13, 40, -89),   straight(78.0),      arc(14, 100, -42),
+            straight(396.2),  arc(10, 46, -95), straight(90.0),     arc(11, 85, -60),    straight(49.1),
+            arc(12, 50, 75),  straight(65.0),   arc(13, 40, -89),   straight(100.0),     arc(14, 100, -42),
             straight(300.0)};
 }
 

@@ -135,12 +135,17 @@ class Driver {
         }
     }
 
+    [[nodiscard]] double lap_pace(double along) const {
+        const double lap = std::floor(along / lap_m());
+        const auto last = static_cast<double>(run_.laps.size() - 1);
+        return run_.laps[static_cast<std::size_t>(std::clamp(lap, 0.0, last))].pace;
+    }
+
     void limit_speed() {
         const std::size_t n = plan_.size();
         for (std::size_t i = 0; i < n; ++i) {
-            const double lap = std::floor(plan_.along(i) / lap_m());
-            if (lap >= 0 && lap < static_cast<double>(run_.laps.size()))
-                pace_[i] *= run_.laps[static_cast<std::size_t>(lap)].pace;
+            // A driver who slows down does so behind the line, and one who starts a fast lap is fast before it.
+            pace_[i] *= std::max(lap_pace(plan_.along(i) - 200), lap_pace(plan_.along(i) + 400));
         }
         for (std::size_t lap = 0; lap < run_.laps.size(); ++lap) {
             for (const CircuitCorner& at : circuit_.corners) {

@@ -51,8 +51,8 @@ RunPlan second_driver() {
                          {Kind::slower, 5, 0.06},
                          {Kind::lift, 6, 0.25},
                          {Kind::wide, 10, 1.8},
-                         {Kind::coast, 13, 22},
-                         {Kind::coast, 3, 25}}};
+                         {Kind::coast, 13, 30},
+                         {Kind::coast, 3, 38}}};
     run.laps = {calm()};
     for (int lap = 1; lap <= 7; ++lap) {
         LapPlan plan = habit;

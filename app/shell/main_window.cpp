@@ -30,7 +30,7 @@ MainWindow::MainWindow(std::unique_ptr<Library> library, QWidget* parent) : QMai
     tray_ = new LapTray(*workspace_);
     logbook_ = new LogbookDesk(*workspace_);
     compare_ = new CompareDesk(*workspace_);
-    status_ = new StatusStrip(*workspace_);
+    status_ = new FootLine(*workspace_);
     desks_ = new QStackedWidget;
     desks_->addWidget(logbook_);
     desks_->addWidget(compare_);

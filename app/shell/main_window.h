@@ -4,9 +4,9 @@
 
 #include "app/desks/compare/compare_desk.h"
 #include "app/desks/logbook/logbook_desk.h"
+#include "app/shell/foot_line.h"
 #include "app/shell/lap_tray.h"
 #include "app/shell/rail.h"
-#include "app/shell/status_strip.h"
 
 class QStackedWidget;
 
@@ -21,7 +21,7 @@ class MainWindow : public QMainWindow {
     [[nodiscard]] LogbookDesk& logbook() { return *logbook_; }
     [[nodiscard]] CompareDesk& compare() { return *compare_; }
     [[nodiscard]] LapTray& tray() { return *tray_; }
-    [[nodiscard]] StatusStrip& status() { return *status_; }
+    [[nodiscard]] FootLine& status() { return *status_; }
     void show_desk(const QString& name);
     [[nodiscard]] QString desk() const;
     void set_garage(bool on);
@@ -41,7 +41,7 @@ class MainWindow : public QMainWindow {
     LogbookDesk* logbook_;
     CompareDesk* compare_;
     LapTray* tray_;
-    StatusStrip* status_;
+    FootLine* status_;
     RailButton *logbook_button_, *compare_button_, *view_button_;
 };
 

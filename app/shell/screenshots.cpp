@@ -57,7 +57,9 @@ bool take_screenshots(MainWindow& window, const QString& folder) {
         workspace.pick_best(picked[i]);
     window.show_desk(QStringLiteral("compare"));
     fine = wait_until_idle(window) && fine;
-    workspace.focus().set_cursor(1980);
+    if (!workspace.comparison().laps().empty() && workspace.comparison().laps().track().corners.size() > 4) {
+        workspace.focus().set_cursor(workspace.comparison().laps().track().corners[4].start_m);
+    }
     shoot(QStringLiteral("compare"));
     const auto& laps = workspace.comparison().laps();
     if (!laps.empty() && laps.track().corners.size() > 4) {

@@ -14,6 +14,7 @@ enum class ErrorCode {
     io,           ///< the disk, folder or link refused
     too_new,      ///< written by a newer version of Rendak
     unsupported,  ///< understood, but this version cannot do it
+    needs_rate,   ///< the table has no usable time: ask for rows per second and try again
     cancelled,    ///< the user stopped it; nothing is left behind
 };
 

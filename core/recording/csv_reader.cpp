@@ -354,7 +354,8 @@ class CsvReader {
     Result<void> find_times() {
         time_column_ = columns_.size();
         choose_time_column();
-        if (time_column_ == columns_.size()) return times_from_rate();
+        // A rate that was asked for wins: the way out for a time column that is too coarse.
+        if (time_column_ == columns_.size() || options_.rate_hz) return times_from_rate();
         Column& column = columns_[time_column_];
         const double factor = time_factor(column);
         const double quantum = factor * std::pow(10.0, -column.head->decimals);
@@ -390,7 +391,7 @@ class CsvReader {
         const std::string where = file_ + ":" + std::to_string(first_bad);
         if (kept.size() < 2 && lost == 0) return too_short();
         if (lost * 10 > rows_ || (backwards * 100 > rows_ && backwards > 3) || kept.size() < 2) {
-            return fail(ErrorCode::bad_input,
+            return fail(ErrorCode::needs_rate,
                         "The time column \"" + column.head->name +
                             "\" does not rise: " + counted(repeated, "row repeats", "rows repeat") +
                             " the time before, " + counted(backwards, "goes", "go") + " backwards, " +
@@ -428,7 +429,7 @@ class CsvReader {
     Result<void> times_from_rate() {
         const auto rate = options_.rate_hz ? options_.rate_hz : shape_.rate_hz;
         if (!rate) {
-            return fail(ErrorCode::bad_input,
+            return fail(ErrorCode::needs_rate,
                         "No time column was found and the file names no sample rate. Give the rate (--rate HZ on the "
                         "command line), or name the column \"time\".",
                         file_);
@@ -437,7 +438,7 @@ class CsvReader {
             return fail(ErrorCode::bad_input, "The sample rate must be above 0 Hz.", file_);
         if (rows_ < 2) return too_short();
         for (std::size_t row = 0; row < rows_; ++row) times_.times_s.push_back(static_cast<double>(row) / *rate);
-        say("No time column: rows are " + number_text(*rate) + " Hz apart" +
+        say("Rows are " + number_text(*rate) + " Hz apart" +
             (options_.rate_hz ? " as asked for." : ", as the head of the file says."));
         return {};
     }

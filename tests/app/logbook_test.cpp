@@ -1,6 +1,6 @@
 // The Logbook as a person uses it.
 #include <QAbstractItemModelTester>
-#include <QCheckBox>
+#include <QInputDialog>
 #include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
@@ -165,6 +165,20 @@ TEST_F(LogbookTest, ImportingAFileShowsItAndABadOneSaysWhy) {
     settle();
     EXPECT_TRUE(window_->status().message().contains(QStringLiteral("bad.csv: No table of numbers was found")));
     EXPECT_EQ(shown_runs().size(), 4);
+}
+
+TEST_F(LogbookTest, ATableWithoutTimeAsksForItsRate) {
+    const auto file = folder_.write("no time.csv", "Speed [km/h],Gear\n10,1\n20,1\n30,2\n40,2\n");
+    window_->logbook().import_files({QString::fromStdString(file.string())});
+    settle();
+    auto* dialog = window_->logbook().findChild<QInputDialog*>();
+    ASSERT_NE(dialog, nullptr);
+    EXPECT_TRUE(dialog->labelText().contains(QStringLiteral("No time column was found")));
+    dialog->setDoubleValue(5);
+    dialog->accept();
+    settle();
+    EXPECT_EQ(shown_runs().size(), 4);
+    EXPECT_EQ((*window_->workspace().library().open_run({4}))->find("speed")->clock.rate_hz, 5);
 }
 
 TEST_F(LogbookTest, ModelsKeepTheirPromises) {

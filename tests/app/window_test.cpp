@@ -295,6 +295,22 @@ TEST_F(CompareTest, NoScrollBarAtTheUsualSize) {
 
 class NothingPickedTest : public WindowTest {};
 
+TEST_F(NothingPickedTest, FewSensorsShowSpeedAndAccelerations) {
+    auto& library = window_->workspace().library();
+    const auto run = import_file(library, folder_ / "demo-files/saturday-run-2-pocket.csv", {});
+    ASSERT_TRUE(run) << run.error().text();
+    EXPECT_EQ(library.run(run->run)->track_name, "Skerrow Point");
+    ASSERT_TRUE(window_->workspace().pick_best(run->run));
+    window_->workspace().pick({run->run, 2});
+    settle();
+    std::vector<std::string> lanes;
+    for (const Lane& lane : window_->compare().canvas().lanes()) lanes.push_back(lane.quantity);
+    EXPECT_EQ(lanes, (std::vector<std::string>{"gap", "speed", "lateral_acceleration", "longitudinal_acceleration"}));
+    window_->workspace().pick_best({3});
+    settle();
+    EXPECT_EQ(window_->compare().canvas().lanes().size(), 6U) << "with the main logger the pedals are back";
+}
+
 TEST_F(NothingPickedTest, OneButtonComparesTheLatestRuns) {
     window_->show_desk(QStringLiteral("compare"));
     settle();

@@ -76,6 +76,8 @@ TEST(Csv, FixedRateFromOptionAndFromTheHead) {
     const auto asked = read_text("Speed [m/s],Gear\n1,1\n2,1\n3,2\n", {50.0, 1});
     EXPECT_EQ(asked.recording.find("speed")->clock.rate_hz, 50);
     EXPECT_TRUE(says(asked, "50 Hz apart as asked for"));
+    const auto coarse = read_text("time,gear\n1,1\n1,2\n1,3\n2,4\n", {10.0, 1});
+    EXPECT_EQ(coarse.recording.find("gear")->clock.rate_hz, 10) << "a rate that was asked for wins over a useless time";
     const auto head = read_text("Sample rate (Hz),25\nSpeed [m/s],Gear\n1,1\n2,1\n3,2\n");
     EXPECT_EQ(head.recording.find("speed")->clock.rate_hz, 25);
 }

@@ -83,7 +83,8 @@ TEST(Intake, TheTrackIsRecognisedOnTheNextImport) {
     const auto second = import_file(**library, folder.write("b.csv", oval.text), {});
     ASSERT_TRUE(second);
     EXPECT_TRUE(says(second->notes, "Recognised the track by position: Oval"));
-    const Lap* best = best_lap((*library)->laps(second->run));
+    const auto laps = (*library)->laps(second->run);
+    const Lap* best = best_lap(laps);
     ASSERT_NE(best, nullptr);
     EXPECT_NEAR(best->time_s(), oval.lap_s, 0.002);
     EXPECT_EQ((*library)->run(second->run)->event, "Oval");

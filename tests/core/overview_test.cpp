@@ -57,7 +57,8 @@ TEST(Overview, RangesThroughLevelsAgreeWithBruteForce) {
     std::mt19937 engine(3);
     std::uniform_int_distribution<std::size_t> place(0, samples.size());
     for (int k = 0; k < 3000; ++k) {
-        const auto [from, to] = std::minmax(place(engine), place(engine));
+        const std::size_t a = place(engine), b = place(engine);
+        const std::size_t from = std::min(a, b), to = std::max(a, b);
         ASSERT_EQ(min_max(channel, from, to), brute(std::span(samples).subspan(from, to - from))) << from << " " << to;
     }
 }

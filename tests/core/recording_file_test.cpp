@@ -131,23 +131,39 @@ TEST(RecordingFile, TruncatedAnywhereIsAnErrorNotACrash) {
 }
 
 TEST(RecordingFile, MutatedFilesNeverCrash) {
+    // Our own checks of what a file claims. Bytes of HDF5's structures are left alone: Debian's HDF5 1.10.8 itself
+    // reads out of bounds on some of them, which no caller can prevent.
     const TempFolder folder;
     ASSERT_TRUE(write_recording(sample_recording(300), folder / "a.rdk.h5"));
-    const std::string whole = read_all(folder / "a.rdk.h5");
     std::mt19937 engine(5);
-    std::uniform_int_distribution<std::size_t> place(0, whole.size() - 1);
-    std::uniform_int_distribution<int> byte(0, 255);
-    for (int round = 0; round < 150; ++round) {
-        std::string text = whole;
-        for (int k = 0; k < 6; ++k) text[place(engine)] = static_cast<char>(byte(engine));
-        const auto read = open_recording(folder.write("m.rdk.h5", text));
-        if (!read) continue;
+    std::uniform_real_distribution<double> any(-1e9, 1e9);
+    int refused = 0;
+    for (int round = 0; round < 60; ++round) {
+        const auto file = folder.write("m.rdk.h5", read_all(folder / "a.rdk.h5"));
+        const hid_t out = H5Fopen(file.c_str(), H5F_ACC_RDWR, H5P_DEFAULT);
+        const hid_t group = H5Gopen2(out, "channels/0000", H5P_DEFAULT);
+        const hid_t rate = H5Aopen(group, round % 2 == 0 ? "rate_hz" : "start_s", H5P_DEFAULT);
+        const double values[] = {any(engine), std::nan(""), 0, -1, 1e300, std::numeric_limits<double>::infinity()};
+        H5Awrite(rate, H5T_NATIVE_DOUBLE, &values[round % 6]);
+        H5Aclose(rate);
+        if (round % 4 == 0) H5Ldelete(group, round % 8 == 0 ? "samples" : "overview", H5P_DEFAULT);
+        H5Gclose(group);
+        H5Fclose(out);
+        const auto read = open_recording(file);
+        if (!read) {
+            ++refused;
+            EXPECT_NE(read.error().message.find("damaged"), std::string::npos);
+            continue;
+        }
         double sum = 0;  // touch what is handed out: it must lie inside the file
         for (const Channel& channel : (*read)->channels) {
             for (std::size_t i = 0; i < channel.size(); ++i) sum += std::isfinite(channel.at(i)) ? 1 : 0;
+            (void)channel.value_at(1.0);
+            (void)min_max(channel, 0, channel.size());
         }
-        EXPECT_GE(sum, 0);
+        EXPECT_GT(sum, 0);
     }
+    EXPECT_GT(refused, 10);
 }
 
 TEST(RecordingFile, NotOursAndNewer) {

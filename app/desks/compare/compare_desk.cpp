@@ -60,7 +60,7 @@ CompareDesk::CompareDesk(Workspace& workspace, QWidget* parent) : QWidget(parent
         std::vector<std::string> quantities;
         for (const Lane& lane : canvas_->lanes()) quantities.push_back(lane.quantity);
         values_->set_quantities(quantities);
-        save_lanes();
+        if (!fitting_) save_lanes();
     });
     connect(canvas_, &TraceCanvas::flip_sign_asked, this, &CompareDesk::flip_sign);
     restore_lanes();
@@ -226,6 +226,12 @@ void CompareDesk::refresh() {
         empty_text_->setText(workspace_.comparison().busy() ? tr("Aligning laps …") : tr("No laps are picked yet."));
         return;
     }
+    if (!lanes_by_hand_) {
+        const auto lanes = fitting_lanes();
+        const auto& now = canvas_->lanes();
+        const auto same = [](const Lane& a, const Lane& b) { return a.quantity == b.quantity; };
+        if (!std::equal(lanes.begin(), lanes.end(), now.begin(), now.end(), same)) set_lanes_quietly(lanes);
+    }
     if (laps.laps.size() == 1) {
         headline_->setText(tr("A is %1, %2.").arg(lap_name(laps.baseline()), lap_time(laps.baseline().lap.time_s())));
         evidence_->setText(tr("Pick a second lap in the Logbook, or with + above, to see where the time is."));
@@ -384,7 +390,37 @@ void CompareDesk::flip_sign(const std::string& quantity) {
         [this, run, quantity, now] { return workspace_.library().set_flipped(run, quantity, now); });
 }
 
+std::vector<Lane> CompareDesk::fitting_lanes() const {
+    const ComparedLaps& laps = workspace_.comparison().laps();
+    const auto logged = [&](const std::string& quantity) {
+        return quantity == "gap" || std::any_of(laps.laps.begin(), laps.laps.end(), [&](const ComparedLap& lap) {
+                   return lap.lap.recording->find(quantity) != nullptr;
+               });
+    };
+    std::vector<Lane> lanes;
+    for (const Lane& lane : first_lanes) {
+        if (logged(lane.quantity))
+            lanes.push_back(lane);
+        else if (lane.quantity == "brake_front" && logged("brake"))
+            lanes.push_back({"brake", 0.9});
+    }
+    // With few sensors most of the work is done in speed and the two accelerations.
+    if (lanes.size() < 4) {
+        for (const char* quantity : {"lateral_acceleration", "longitudinal_acceleration"}) {
+            if (logged(quantity)) lanes.push_back({quantity, 1.2});
+        }
+    }
+    return lanes;
+}
+
+void CompareDesk::set_lanes_quietly(std::vector<Lane> lanes) {
+    fitting_ = true;
+    canvas_->set_lanes(std::move(lanes));
+    fitting_ = false;
+}
+
 void CompareDesk::save_lanes() {
+    lanes_by_hand_ = true;
     std::string text;
     for (const Lane& lane : canvas_->lanes()) text += lane.quantity + " " + std::to_string(lane.weight) + "\n";
     if (const auto saved = workspace_.library().set_setting("compare.lanes", text); !saved)
@@ -399,7 +435,8 @@ void CompareDesk::restore_lanes() {
         const double weight = parts.value(1).toDouble();
         if (weight > 0 && weight < 100) lanes.push_back({parts[0].toStdString(), weight});
     }
-    canvas_->set_lanes(lanes.empty() ? first_lanes : lanes);
+    lanes_by_hand_ = !lanes.empty();
+    set_lanes_quietly(lanes.empty() ? first_lanes : lanes);
 }
 
 }  // namespace rendak::app

@@ -42,10 +42,15 @@ class CompareDesk : public QWidget {
     void fill_marks_menu();
     void go_to_corner(int number);
     void flip_sign(const std::string& quantity);
+    /// Lanes for what these laps have; used until somebody chooses lanes by hand.
+    [[nodiscard]] std::vector<Lane> fitting_lanes() const;
+    void set_lanes_quietly(std::vector<Lane> lanes);
     void save_lanes();
     void restore_lanes();
 
     Workspace& workspace_;
+    bool lanes_by_hand_ = false;
+    bool fitting_ = false;  ///< lanes are being set by the desk, not by a person
     QStackedLayout* stack_;
     QLabel *headline_, *evidence_, *empty_text_;
     QPushButton *distance_, *time_;

@@ -265,10 +265,10 @@ void LogbookDesk::ask_for_files() {
     if (!files.isEmpty()) import_files(files);
 }
 
-void LogbookDesk::import_files(const QStringList& files) {
+void LogbookDesk::import_files(const QStringList& files, std::optional<double> rate_hz) {
     struct Done {
         std::vector<ImportResult> results;
-        std::vector<Error> errors;
+        std::vector<std::pair<std::filesystem::path, Error>> errors;
     };
     std::vector<std::filesystem::path> paths;
     for (const QString& file : files) paths.emplace_back(file.toStdString());
@@ -276,18 +276,20 @@ void LogbookDesk::import_files(const QStringList& files) {
                                          : tr("Importing %n files", nullptr, static_cast<int>(files.size()));
     workspace_.jobs().run<Done>(
         title,
-        [folder = workspace_.library().folder(), paths](const JobContext& job) -> Result<Done> {
+        [folder = workspace_.library().folder(), paths, rate_hz](const JobContext& job) -> Result<Done> {
             auto library = Library::open(folder);
             if (!library) return pass_on(library.error());
             Done done;
+            ImportOptions options;
+            options.read.csv.rate_hz = rate_hz;
             for (std::size_t i = 0; i < paths.size(); ++i) {
                 const double n = static_cast<double>(paths.size());
-                auto result = import_file(**library, paths[i], {},
+                auto result = import_file(**library, paths[i], options,
                                           job.part(static_cast<double>(i) / n, static_cast<double>(i + 1) / n));
                 if (result)
                     done.results.push_back(std::move(*result));
                 else
-                    done.errors.push_back(result.error());
+                    done.errors.emplace_back(paths[i], result.error());
                 if (job.stopped()) break;
             }
             return done;
@@ -305,8 +307,25 @@ void LogbookDesk::import_files(const QStringList& files) {
                         : tr("Imported as run %1.").arg(result.run.value));
             }
             workspace_.library_changed();
-            for (const Error& error : done->errors) workspace_.tell(error);
+            for (const auto& [file, error] : done->errors) {
+                workspace_.tell(error);
+                if (error.code == ErrorCode::needs_rate) ask_for_rate(QString::fromStdString(file.string()), error);
+            }
         });
+}
+
+void LogbookDesk::ask_for_rate(const QString& file, const Error& error) {
+    auto* dialog = new QInputDialog(this);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    dialog->setWindowTitle(tr("Rows per second"));
+    dialog->setInputMode(QInputDialog::DoubleInput);
+    dialog->setLabelText(QString::fromStdString(error.message) + tr("\n\nRows per second (Hz):"));
+    dialog->setDoubleRange(0.001, 1e6);
+    dialog->setDoubleDecimals(3);
+    dialog->setDoubleValue(20);
+    connect(dialog, &QInputDialog::doubleValueSelected, this,
+            [this, file](double rate) { import_files({file}, rate); });
+    dialog->open();
 }
 
 void LogbookDesk::write_demo() {

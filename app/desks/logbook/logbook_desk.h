@@ -1,6 +1,7 @@
 #pragma once
 
 #include <QWidget>
+#include <optional>
 
 #include "app/desks/logbook/lap_table.h"
 #include "app/desks/logbook/run_tree.h"
@@ -21,7 +22,7 @@ class LogbookDesk : public QWidget {
     explicit LogbookDesk(Workspace& workspace, QWidget* parent = nullptr);
 
     /// Imports files in the background; tells what was done.
-    void import_files(const QStringList& files);
+    void import_files(const QStringList& files, std::optional<double> rate_hz = {});
     [[nodiscard]] std::vector<RunId> selected_runs() const;
     void select_run(RunId run);
     void focus_list();
@@ -31,6 +32,7 @@ class LogbookDesk : public QWidget {
     QWidget* build_laps();
     QWidget* build_empty();
     void ask_for_files();
+    void ask_for_rate(const QString& file, const Error& error);
     void write_demo();
     void learn_track();
     void refresh();

@@ -13,10 +13,10 @@ namespace rendak::app {
 
 /// The line at the foot: the range and the axis, what was done or went wrong, and work that takes longer than 0.3 s
 /// with its progress and a way to stop it.
-class StatusStrip : public QWidget {
+class FootLine : public QWidget {
     Q_OBJECT
   public:
-    explicit StatusStrip(Workspace& workspace, QWidget* parent = nullptr);
+    explicit FootLine(Workspace& workspace, QWidget* parent = nullptr);
     void tell(const QString& message, bool is_problem);
     [[nodiscard]] QString message() const;
     [[nodiscard]] QString range_text() const;

@@ -1,4 +1,4 @@
-#include "app/shell/status_strip.h"
+#include "app/shell/foot_line.h"
 
 #include <QHBoxLayout>
 #include <QLabel>
@@ -10,7 +10,7 @@
 
 namespace rendak::app {
 
-StatusStrip::StatusStrip(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
+FootLine::FootLine(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(12, 3, 12, 3);
     row->setSpacing(8);
@@ -41,18 +41,18 @@ StatusStrip::StatusStrip(Workspace& workspace, QWidget* parent) : QWidget(parent
     row->addWidget(cancel_);
     connect(cancel_, &QToolButton::clicked, &workspace_.jobs(), &Jobs::cancel_all);
     connect(dismiss_, &QToolButton::clicked, this, [this] { tell({}, false); });
-    connect(&workspace_.jobs(), &Jobs::changed, this, &StatusStrip::show_jobs);
-    connect(&workspace_.focus(), &Focus::range_changed, this, &StatusStrip::show_range);
-    connect(&workspace_.comparison(), &Comparison::changed, this, &StatusStrip::show_range);
+    connect(&workspace_.jobs(), &Jobs::changed, this, &FootLine::show_jobs);
+    connect(&workspace_.focus(), &Focus::range_changed, this, &FootLine::show_range);
+    connect(&workspace_.comparison(), &Comparison::changed, this, &FootLine::show_range);
     forget_.setSingleShot(true);
     connect(&forget_, &QTimer::timeout, this, [this] { tell({}, false); });
     watch_.setInterval(100);
-    connect(&watch_, &QTimer::timeout, this, &StatusStrip::show_jobs);
+    connect(&watch_, &QTimer::timeout, this, &FootLine::show_jobs);
     show_jobs();
     show_range();
 }
 
-void StatusStrip::tell(const QString& message, bool is_problem) {
+void FootLine::tell(const QString& message, bool is_problem) {
     message_->setText(message);
     QPalette palette = this->palette();
     palette.setColor(QPalette::WindowText, is_problem ? theme().lost : theme().ink);
@@ -67,14 +67,14 @@ void StatusStrip::tell(const QString& message, bool is_problem) {
         forget_.start(9000);
 }
 
-QString StatusStrip::message() const {
+QString FootLine::message() const {
     return message_->text();
 }
-QString StatusStrip::range_text() const {
+QString FootLine::range_text() const {
     return range_->text();
 }
 
-void StatusStrip::show_range() {
+void FootLine::show_range() {
     const auto& comparison = workspace_.comparison();
     if (comparison.laps().empty()) {
         range_->clear();
@@ -95,7 +95,7 @@ void StatusStrip::show_range() {
     range_->setText(text);
 }
 
-void StatusStrip::show_jobs() {
+void FootLine::show_jobs() {
     const auto job = workspace_.jobs().oldest();
     const bool busy = !job.title.isEmpty();
     const bool visible = busy && job.running_s > 0.3;
@@ -109,7 +109,7 @@ void StatusStrip::show_jobs() {
     progress_->setValue(static_cast<int>(1000 * job.progress));
 }
 
-void StatusStrip::paintEvent(QPaintEvent*) {
+void FootLine::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     painter.fillRect(rect(), theme().panel);
     painter.setPen(theme().rule);
