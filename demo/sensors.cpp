@@ -241,7 +241,7 @@ class Logger {
                 });
         }
         for (const bool front : {true, false}) {
-            const double still = front ? 0.031 : 0.048;
+            const double still = front ? 0.0265 : 0.046;
             const auto& left = travel[front ? 0 : 2];
             const auto& right = travel[front ? 1 : 3];
             add(front ? "Ride Height Front" : "Ride Height Rear", front ? "ride_height_front" : "ride_height_rear", "m",

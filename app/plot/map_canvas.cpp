@@ -26,6 +26,7 @@ MapCanvas::MapCanvas(Focus& focus, Comparison& comparison, QWidget* parent)
 }
 
 void MapCanvas::invalidate() {
+    fitted_.reset();
     dirty_ = true;
     update();
 }
@@ -48,6 +49,7 @@ void MapCanvas::zoom(double factor) {
 }
 
 MapCanvas::Placing MapCanvas::fitted() const {
+    if (fitted_ && fitted_size_ == size()) return *fitted_;
     Placing out;
     if (comparison_.laps().empty()) return out;
     const Track& track = comparison_.laps().track();
@@ -65,6 +67,8 @@ MapCanvas::Placing MapCanvas::fitted() const {
     out.px_per_m = std::min((width() - 2 * edge_px) / std::max(right - left, 20.0),
                             (height() - legend_px - 2 * edge_px) / std::max(top - bottom, 20.0));
     out.middle.y -= legend_px / 2 / out.px_per_m;
+    fitted_ = out;
+    fitted_size_ = size();
     return out;
 }
 
@@ -135,23 +139,29 @@ void MapCanvas::draw_labels(QPainter& painter) const {
 
     painter.setFont(small_font(true));
     std::vector<QRectF> taken;
+    QPolygonF road;
+    for (const Point p : track.line) road << to_pixel(p);
     for (const Corner& corner : track.corners) {
         // Numbers stand outside their corner; where another number or a piece of road is, further out or inside.
         const Point normal = left_of(track.tangent_at(corner.apex_m)) * (corner.left ? -1.0 : 1.0);
-        for (const double away : {13.0, 18.0, 24.0, -14.0, -20.0, 32.0, -28.0}) {
+        const auto box_at = [&](double away) {
             const double road_px = std::copysign(road_width_m / 2 * px_per_m, away);
             const QPointF at = to_pixel(track.position_at(corner.apex_m) + normal * ((away + road_px) / px_per_m));
-            const QRectF box(at.x() - 8, at.y() - 7, 16, 14);
+            return QRectF(at.x() - 8, at.y() - 7, 16, 14);
+        };
+        QRectF chosen = box_at(13);  // every corner has its number, even in a crowd
+        for (const double away : {13.0, 18.0, 24.0, -14.0, -20.0, 32.0, -28.0, 42.0, -40.0}) {
+            const QRectF box = box_at(away);
             const auto hits = [&](const QRectF& other) { return other.intersects(box); };
-            const auto on_road = [&](const Point p) { return box.adjusted(-2, -2, 2, 2).contains(to_pixel(p)); };
-            if (std::any_of(taken.begin(), taken.end(), hits) ||
-                std::any_of(track.line.begin(), track.line.end(), on_road))
+            const auto on_road = [&](const QPointF& p) { return box.adjusted(-2, -2, 2, 2).contains(p); };
+            if (std::any_of(taken.begin(), taken.end(), hits) || std::any_of(road.begin(), road.end(), on_road))
                 continue;
-            taken.push_back(box);
-            painter.setPen(t.ink);
-            painter.drawText(box, Qt::AlignCenter, QString::number(corner.number));
+            chosen = box;
             break;
         }
+        taken.push_back(chosen);
+        painter.setPen(t.ink);
+        painter.drawText(chosen, Qt::AlignCenter, QString::number(corner.number));
     }
 }
 

@@ -48,6 +48,8 @@ class MapCanvas : public QWidget {
     Focus& focus_;
     Comparison& comparison_;
     View view_ = View::plan;
+    mutable std::optional<Placing> fitted_;  ///< worked out once a change: every point on the map asks for it
+    mutable QSize fitted_size_;
     std::optional<Placing> own_;  ///< set once the user has zoomed or panned
     QImage image_;
     bool dirty_ = true;

@@ -118,6 +118,8 @@ TEST_F(CompareTest, KeysStepTheCursorCornersAndLaps) {
     EXPECT_NEAR(state().cursor_m, laps().track().corners[0].apex_m, 1e-6);
 
     const Interval range = state().range_m;
+    focus().replace_slot(1, {{3}, 4});
+    settle();
     const LapRef before = state().laps[1];
     key(Qt::Key_BracketLeft);
     EXPECT_EQ(state().laps[1].run, before.run);

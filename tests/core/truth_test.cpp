@@ -2,6 +2,7 @@
 #include <gtest/gtest.h>
 
 #include <cmath>
+#include <set>
 
 #include "core/laps/cut.h"
 #include "core/laps/gap.h"
@@ -185,4 +186,85 @@ TEST(Truth, AllFourteenCornersAreFoundWhereTheyAre) {
         EXPECT_GT(middle, drawn.start_m - 30) << "turn " << drawn.number;
         EXPECT_LT(middle, drawn.end_m + 30) << "turn " << drawn.number;
     }
+}
+
+// ---- planted facts that later work builds on must be in the data ----------------------------------------------
+
+TEST(Planted, CarStandsSixSecondsBeforeARun) {
+    for (const std::size_t r : {1U, 2U}) {
+        const Recording& recording = *demo_world().runs[r].recording;
+        for (double t = 0.5; t < 5.5; t += 0.5) EXPECT_LT(recording.find("speed")->value_at(t), 0.3);
+        EXPECT_GT(recording.find("speed")->value_at(12), 5);
+    }
+}
+
+TEST(Planted, FrontFloorTouchesOnTheCrestAndAtTopSpeed) {
+    const DemoWorld& world = demo_world();
+    const PreparedLap lap = world.runs[1].lap(4, world.track);
+    const Channel* height = lap.recording->find("ride_height_front");
+    double touching = 0, fastest_touch = 0, slowest_touch = 1e9;
+    for (double t = lap.map.start_s(); t < lap.map.end_s(); t += 0.01) {
+        if (height->value_at(t) > 0.0012) continue;
+        touching += 0.01;
+        const double v = lap.recording->find("speed")->value_at(t);
+        fastest_touch = std::max(fastest_touch, v);
+        slowest_touch = std::min(slowest_touch, v);
+    }
+    EXPECT_GT(touching, 0.1);
+    EXPECT_LT(touching, 15) << "touches in places, does not drag";
+    EXPECT_GT(fastest_touch, 60);
+}
+
+TEST(Planted, OneDamperIsFlatForAMinute) {
+    const DemoRun& run = demo_world().runs[1];
+    const Channel* damper = run.recording->find("damper_rr");
+    std::size_t longest = 0, now = 0;
+    for (std::size_t i = 1; i < damper->size(); ++i) {
+        now = damper->at(i) == damper->at(i - 1) ? now + 1 : 0;
+        longest = std::max(longest, now);
+    }
+    EXPECT_NEAR(static_cast<double>(longest) / damper->clock.rate_hz, 60, 0.5);
+}
+
+TEST(Planted, FrontLeftLocksOnOneLapAndTheCarRunsOff) {
+    const DemoWorld& world = demo_world();
+    const DemoRun& run = world.runs[2];
+    std::set<int> locked_laps;
+    const Channel* wheel = run.recording->find("wheel_speed_fl");
+    for (const Lap& lap : run.laps) {
+        if (lap.kind != LapKind::flying) continue;
+        for (double t = lap.start_s; t < lap.end_s; t += 0.05) {
+            const double v = run.recording->find("speed")->value_at(t);
+            if (v > 8.4 && wheel->value_at(t) < 0.85 * v) locked_laps.insert(lap.number);
+        }
+    }
+    EXPECT_EQ(locked_laps, (std::set<int>{5}));
+    double widest = 0;
+    for (const double left : run.lap(5, world.track).map.left_m) widest = std::max(widest, std::abs(left));
+    EXPECT_GT(widest, 7) << "metres beside the usual line";
+}
+
+TEST(Planted, LoggersOwnLineIsMisplacedInRun1) {
+    const DemoRun& run = demo_world().runs[0];
+    const Channel* count = run.recording->find("lap_count");
+    std::vector<double> offsets;
+    for (std::size_t i = 1; i < count->size(); ++i) {
+        if (count->at(i) <= count->at(i - 1)) continue;
+        const double t = count->clock.time_at(i);
+        for (const Lap& lap : run.laps) {
+            if (std::abs(lap.start_s - t) < 3)
+                offsets.push_back(run.path->distance_at(t) - run.path->distance_at(lap.start_s));
+        }
+    }
+    ASSERT_GE(offsets.size(), 4U);
+    for (const double offset : offsets) EXPECT_NEAR(offset, 55, 4);
+}
+
+TEST(Planted, ShakedownHasOneSlowLapAndAWrongClock) {
+    const DemoRun& run = demo_world().runs[0];
+    int slow = 0;
+    for (const Lap& lap : run.laps)
+        slow += lap.kind == LapKind::flying && lap.time_s() > 1.1 * best_lap(run.laps)->time_s();
+    EXPECT_EQ(slow, 1);
+    EXPECT_LT(*run.recording->start_unix_s, *demo_world().runs[1].recording->start_unix_s - 10 * 365 * 86400.0);
 }
