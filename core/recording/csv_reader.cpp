@@ -1,178 +1,18 @@
 #include "core/recording/csv_reader.h"
 
 #include <algorithm>
-#include <atomic>
 #include <cmath>
-#include <cstring>
-#include <mutex>
-#include <thread>
 
 #include "core/base/file_io.h"
 #include "core/base/text.h"
 #include "core/recording/assumed_units.h"
 #include "core/recording/clock_fit.h"
-#include "core/recording/decimal.h"
-#include "core/recording/table_shape.h"
+#include "core/recording/table_body.h"
 #include "core/signal/quantity.h"
 #include "core/units/unit.h"
 
 namespace rendak {
 namespace {
-
-constexpr std::size_t block_bytes = 1 << 20;
-constexpr double missing = std::numeric_limits<double>::quiet_NaN();
-
-/// A column while it is read: one value a row, NaN where the cell is empty.
-struct Column {
-    const TableColumn* head = nullptr;
-    bool wanted = true;
-    bool is_double = false;
-    const Quantity* quantity = nullptr;
-    Buffer<float> floats;
-    Buffer<double> doubles;
-    std::atomic<std::size_t> bad_cells{0};
-    std::atomic<std::size_t> first_bad_line{0};
-
-    [[nodiscard]] double at(std::size_t row) const {
-        return is_double ? doubles[row] : static_cast<double>(floats[row]);
-    }
-    void set(std::size_t row, double value) {
-        if (is_double)
-            doubles[row] = value;
-        else
-            floats[row] = static_cast<float>(value);
-    }
-};
-
-/// A piece of whole lines that one thread parses.
-struct Block {
-    std::size_t begin, end;
-    std::size_t first_row = 0;
-    std::size_t rows = 0;
-};
-
-/// The first row whose number of cells is wrong.
-struct BadRow {
-    std::size_t row = 0, cells = 0;
-    bool found = false;
-};
-
-std::vector<Block> cut_into_blocks(std::string_view text, std::size_t start) {
-    std::vector<Block> blocks;
-    while (start < text.size()) {
-        std::size_t end = std::min(start + block_bytes, text.size());
-        if (end < text.size()) {
-            end = text.find('\n', end - 1);
-            end = end == std::string_view::npos ? text.size() : end + 1;
-        }
-        blocks.push_back({start, end});
-        start = end;
-    }
-    return blocks;
-}
-
-/// Runs `work(block index)` on several threads, this one included; only this one reports progress.
-void for_each_block(std::size_t count, unsigned threads, const JobContext& job, const auto& work) {
-    std::atomic<std::size_t> next{0};
-    const auto run = [&](bool reports) {
-        for (std::size_t i = next++; i < count && !job.stopped(); i = next++) {
-            work(i);
-            if (reports) job.report(static_cast<double>(i + 1) / static_cast<double>(count));
-        }
-    };
-    std::vector<std::jthread> helpers;
-    for (unsigned i = 1; i < std::min<std::size_t>(threads, count); ++i) helpers.emplace_back(run, false);
-    run(true);
-}
-
-class TableBody {
-  public:
-    TableBody(std::string_view text, const TableShape& shape, std::vector<Column>& columns)
-        : text_(text), shape_(shape), columns_(columns) {}
-
-    void parse(const Block& block, BadRow& bad) const {
-        const char* at = text_.data() + block.begin;
-        const char* const end = text_.data() + block.end;
-        for (std::size_t row = block.first_row; at < end; ++row) {
-            const auto* line_end = static_cast<const char*>(std::memchr(at, '\n', static_cast<std::size_t>(end - at)));
-            const char* const next = line_end == nullptr ? end : line_end + 1;
-            if (line_end == nullptr) line_end = end;
-            if (line_end > at && line_end[-1] == '\r') --line_end;
-            const std::size_t cells = parse_line(at, line_end, row);
-            if (cells != columns_.size() && !bad.found &&
-                !trimmed({at, static_cast<std::size_t>(line_end - at)}).empty()) {
-                bad = {row, cells, true};
-            }
-            at = next;
-        }
-    }
-
-  private:
-    /// Returns the number of cells; empty ones behind the last column are not counted.
-    std::size_t parse_line(const char* at, const char* line_end, std::size_t row) const {
-        const char delimiter = shape_.delimiter;
-        std::size_t c = 0;
-        for (; c < columns_.size(); ++c) {
-            Column& column = columns_[c];
-            double value = missing;
-            if (column.wanted && at != line_end && *at != delimiter) {
-                const char* behind = column.head->kind == TableColumn::Kind::time_text
-                                         ? nullptr
-                                         : parse_decimal(at, line_end, shape_.decimal_sign, value);
-                if (behind == nullptr || (behind != line_end && *behind != delimiter) || !std::isfinite(value)) {
-                    behind = slow_cell(at, line_end, row, column, value);
-                }
-                at = behind;
-            } else if (!column.wanted) {
-                at = end_of_cell(at, line_end);
-            }
-            column.set(row, value);
-            if (at == line_end) {
-                const std::size_t cells = c + 1;
-                for (++c; c < columns_.size(); ++c) columns_[c].set(row, missing);
-                return cells;
-            }
-            ++at;  // the delimiter
-        }
-        for (const char* p = at; p != line_end; ++p) {
-            if (*p != delimiter && *p != ' ')
-                return c + 1 + static_cast<std::size_t>(std::count(at, line_end, delimiter));
-        }
-        return c;
-    }
-
-    const char* end_of_cell(const char* at, const char* line_end) const {
-        bool quoted = false;
-        while (at != line_end && (quoted || *at != shape_.delimiter)) quoted ^= *at++ == '"';
-        return at;
-    }
-
-    const char* slow_cell(const char* at, const char* line_end, std::size_t row, Column& column, double& value) const {
-        const char* const behind = end_of_cell(at, line_end);
-        auto cell = trimmed({at, static_cast<std::size_t>(behind - at)});
-        if (cell.size() >= 2 && cell.front() == '"' && cell.back() == '"')
-            cell = trimmed(cell.substr(1, cell.size() - 2));
-        value = missing;
-        if (is_missing(cell)) return behind;
-        if (column.head->kind == TableColumn::Kind::time_text) {
-            value = parse_time_text(cell, shape_.decimal_sign).value_or(missing);
-        } else {
-            const char* const cell_end = cell.data() + cell.size();
-            if (parse_decimal(cell.data(), cell_end, shape_.decimal_sign, value) != cell_end) value = missing;
-        }
-        if (std::isinf(value)) value = missing;
-        if (std::isnan(value)) {
-            ++column.bad_cells;
-            std::size_t none = 0;
-            column.first_bad_line.compare_exchange_strong(none, shape_.first_data_line + row);
-        }
-        return behind;
-    }
-
-    std::string_view text_;
-    const TableShape& shape_;
-    std::vector<Column>& columns_;
-};
 
 /// The rows' times in seconds, with what was said about them.
 struct RowTimes {
@@ -241,7 +81,7 @@ class CsvReader {
         const unsigned threads =
             options_.threads != 0 ? options_.threads : std::max(1U, std::thread::hardware_concurrency());
         for_each_block(blocks.size(), threads, job_.part(0, 0.1), [&](std::size_t i) {
-            Block& block = blocks[i];
+            TextBlock& block = blocks[i];
             block.rows =
                 static_cast<std::size_t>(std::count(text.begin() + static_cast<std::ptrdiff_t>(block.begin),
                                                     text.begin() + static_cast<std::ptrdiff_t>(block.end), '\n'));
@@ -249,13 +89,13 @@ class CsvReader {
         });
         if (job_.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.", file_);
         rows_ = 0;
-        for (Block& block : blocks) {
+        for (TextBlock& block : blocks) {
             block.first_row = rows_;
             rows_ += block.rows;
         }
-        columns_ = std::vector<Column>(shape_.columns.size());
+        columns_ = std::vector<BodyColumn>(shape_.columns.size());
         for (std::size_t c = 0; c < columns_.size(); ++c) {
-            Column& column = columns_[c];
+            BodyColumn& column = columns_[c];
             column.head = &shape_.columns[c];
             column.wanted = column.head->kind != TableColumn::Kind::text;
             column.quantity = match_quantity(column.head->name);
@@ -290,7 +130,7 @@ class CsvReader {
                             ". Mend or remove that line, or export the file again; nothing was imported.",
                         file_ + ":" + std::to_string(line));
         }
-        for (Column& column : columns_) {
+        for (BodyColumn& column : columns_) {
             if (!column.wanted || column.bad_cells == 0) continue;
             say("Column \"" + column.head->name + "\": " + counted(column.bad_cells, "cell is", "cells are") +
                 " no number, the first in line " + std::to_string(column.first_bad_line) + "; taken as missing.");
@@ -300,7 +140,7 @@ class CsvReader {
 
     void choose_time_column() {
         for (std::size_t c = 0; c < columns_.size(); ++c) {
-            const Column& column = columns_[c];
+            const BodyColumn& column = columns_[c];
             if (!column.wanted) continue;
             if (column.quantity != nullptr && column.quantity->id == "time") {
                 time_column_ = c;
@@ -323,7 +163,7 @@ class CsvReader {
     }
 
     /// Seconds for one unit of the time column.
-    double time_factor(const Column& column) {
+    double time_factor(const BodyColumn& column) {
         if (column.head->kind == TableColumn::Kind::time_text) return 1;
         if (!column.head->unit.empty()) {
             const auto unit = parse_unit(column.head->unit);
@@ -356,7 +196,7 @@ class CsvReader {
         choose_time_column();
         // A rate that was asked for wins: the way out for a time column that is too coarse.
         if (time_column_ == columns_.size() || options_.rate_hz) return times_from_rate();
-        Column& column = columns_[time_column_];
+        BodyColumn& column = columns_[time_column_];
         const double factor = time_factor(column);
         const double quantum = factor * std::pow(10.0, -column.head->decimals);
         times_.tolerance_s = std::max(0.51 * quantum, 1e-6);
@@ -444,7 +284,7 @@ class CsvReader {
     }
 
     void keep_rows(const std::vector<std::size_t>& kept) {
-        for (Column& column : columns_) {
+        for (BodyColumn& column : columns_) {
             if (!column.wanted) continue;
             for (std::size_t i = 0; i < kept.size(); ++i) column.set(i, column.at(kept[i]));
         }
@@ -454,7 +294,7 @@ class CsvReader {
     /// A quantity stands for one column only: the first that matches keeps it.
     void resolve_quantities() {
         std::vector<std::string_view> taken;
-        for (Column& column : columns_) {
+        for (BodyColumn& column : columns_) {
             if (!column.wanted || column.quantity == nullptr) continue;
             if (std::find(taken.begin(), taken.end(), column.quantity->id) != taken.end())
                 column.quantity = nullptr;
@@ -464,7 +304,7 @@ class CsvReader {
     }
 
     [[nodiscard]] std::vector<double> values_of(std::string_view quantity) const {
-        for (const Column& column : columns_) {
+        for (const BodyColumn& column : columns_) {
             if (!column.wanted || column.quantity == nullptr || column.quantity->id != quantity) continue;
             std::vector<double> values(rows_);
             for (std::size_t row = 0; row < rows_; ++row) values[row] = column.at(row);
@@ -474,7 +314,7 @@ class CsvReader {
     }
 
     /// The unit to convert from: the one named, else the likeliest one, which is said.
-    std::string unit_of(const Column& column, double low, double high) {
+    std::string unit_of(const BodyColumn& column, double low, double high) {
         if (!column.head->unit.empty() || column.quantity == nullptr) return column.head->unit;
         std::string unit;
         std::string reason = "by the size of its values";
@@ -489,7 +329,7 @@ class CsvReader {
         return unit;
     }
 
-    void add_channel(Column& column) {
+    void add_channel(BodyColumn& column) {
         double low = std::numeric_limits<double>::infinity(), high = -low;
         std::size_t filled = 0;
         const auto look = [&](const auto& values) {
@@ -558,7 +398,7 @@ class CsvReader {
         return *row_clock_;
     }
 
-    void store(Column& column, const std::string& quantity, const std::string& unit, const std::string& source_unit,
+    void store(BodyColumn& column, const std::string& quantity, const std::string& unit, const std::string& source_unit,
                std::size_t filled) {
         std::vector<double> times;
         const std::vector<double>* channel_times = &times_.times_s;
@@ -618,7 +458,7 @@ class CsvReader {
     CsvOptions options_;
     JobContext job_;
     TableShape shape_;
-    std::vector<Column> columns_;
+    std::vector<BodyColumn> columns_;
     std::size_t rows_ = 0;
     std::size_t time_column_ = 0;
     RowTimes times_;

@@ -1,0 +1,107 @@
+#include "core/recording/table_body.h"
+
+#include <cmath>
+#include <cstring>
+
+#include "core/base/text.h"
+#include "core/recording/decimal.h"
+
+namespace rendak {
+namespace {
+
+constexpr std::size_t block_bytes = 1 << 20;
+constexpr double missing = std::numeric_limits<double>::quiet_NaN();
+
+}  // namespace
+
+std::vector<TextBlock> cut_into_blocks(std::string_view text, std::size_t start) {
+    std::vector<TextBlock> blocks;
+    while (start < text.size()) {
+        std::size_t end = std::min(start + block_bytes, text.size());
+        if (end < text.size()) {
+            end = text.find('\n', end - 1);
+            end = end == std::string_view::npos ? text.size() : end + 1;
+        }
+        blocks.push_back({start, end});
+        start = end;
+    }
+    return blocks;
+}
+
+void TableBody::parse(const TextBlock& block, BadRow& bad) const {
+    const char* at = text_.data() + block.begin;
+    const char* const end = text_.data() + block.end;
+    for (std::size_t row = block.first_row; at < end; ++row) {
+        const auto* line_end = static_cast<const char*>(std::memchr(at, '\n', static_cast<std::size_t>(end - at)));
+        const char* const next = line_end == nullptr ? end : line_end + 1;
+        if (line_end == nullptr) line_end = end;
+        if (line_end > at && line_end[-1] == '\r') --line_end;
+        const std::size_t cells = parse_line(at, line_end, row);
+        if (cells != columns_.size() && !bad.found && !trimmed({at, static_cast<std::size_t>(line_end - at)}).empty()) {
+            bad = {row, cells, true};
+        }
+        at = next;
+    }
+}
+
+/// Returns the number of cells; empty ones behind the last column are not counted.
+std::size_t TableBody::parse_line(const char* at, const char* line_end, std::size_t row) const {
+    const char delimiter = shape_.delimiter;
+    std::size_t c = 0;
+    for (; c < columns_.size(); ++c) {
+        BodyColumn& column = columns_[c];
+        double value = missing;
+        if (column.wanted && at != line_end && *at != delimiter) {
+            const char* behind = column.head->kind == TableColumn::Kind::time_text
+                                     ? nullptr
+                                     : parse_decimal(at, line_end, shape_.decimal_sign, value);
+            if (behind == nullptr || (behind != line_end && *behind != delimiter) || !std::isfinite(value)) {
+                behind = slow_cell(at, line_end, row, column, value);
+            }
+            at = behind;
+        } else if (!column.wanted) {
+            at = end_of_cell(at, line_end);
+        }
+        column.set(row, value);
+        if (at == line_end) {
+            const std::size_t cells = c + 1;
+            for (++c; c < columns_.size(); ++c) columns_[c].set(row, missing);
+            return cells;
+        }
+        ++at;  // the delimiter
+    }
+    for (const char* p = at; p != line_end; ++p) {
+        if (*p != delimiter && *p != ' ') return c + 1 + static_cast<std::size_t>(std::count(at, line_end, delimiter));
+    }
+    return c;
+}
+
+const char* TableBody::end_of_cell(const char* at, const char* line_end) const {
+    bool quoted = false;
+    while (at != line_end && (quoted || *at != shape_.delimiter)) quoted ^= *at++ == '"';
+    return at;
+}
+
+const char* TableBody::slow_cell(const char* at, const char* line_end, std::size_t row, BodyColumn& column,
+                                 double& value) const {
+    const char* const behind = end_of_cell(at, line_end);
+    auto cell = trimmed({at, static_cast<std::size_t>(behind - at)});
+    if (cell.size() >= 2 && cell.front() == '"' && cell.back() == '"') cell = trimmed(cell.substr(1, cell.size() - 2));
+    value = missing;
+    if (is_missing(cell)) return behind;
+    if (column.head->kind == TableColumn::Kind::time_text) {
+        value = parse_time_text(cell, shape_.decimal_sign).value_or(missing);
+    } else {
+        const char* const cell_end = cell.data() + cell.size();
+        if (parse_decimal(cell.data(), cell_end, shape_.decimal_sign, value) != cell_end) value = missing;
+    }
+    if (std::isinf(value)) value = missing;
+    if (std::isnan(value)) {
+        ++column.bad_cells;
+        std::size_t none = 0;
+        column.first_bad_line.compare_exchange_strong(none, shape_.first_data_line + row);
+    }
+    return behind;
+}
+
+}  // namespace rendak

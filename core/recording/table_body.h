@@ -1,0 +1,86 @@
+#pragma once
+
+#include <algorithm>
+#include <atomic>
+#include <string_view>
+#include <thread>
+#include <vector>
+
+#include "core/base/buffer.h"
+#include "core/base/job.h"
+#include "core/recording/table_shape.h"
+#include "core/signal/quantity.h"
+
+namespace rendak {
+
+/// A column while it is read: one value a row, NaN where the cell is empty.
+struct BodyColumn {
+    const TableColumn* head = nullptr;
+    bool wanted = true;
+    bool is_double = false;
+    const Quantity* quantity = nullptr;
+    Buffer<float> floats;
+    Buffer<double> doubles;
+    std::atomic<std::size_t> bad_cells{0};
+    std::atomic<std::size_t> first_bad_line{0};
+
+    [[nodiscard]] double at(std::size_t row) const {
+        return is_double ? doubles[row] : static_cast<double>(floats[row]);
+    }
+    void set(std::size_t row, double value) {
+        if (is_double)
+            doubles[row] = value;
+        else
+            floats[row] = static_cast<float>(value);
+    }
+};
+
+/// A piece of whole lines that one thread parses.
+struct TextBlock {
+    std::size_t begin, end;
+    std::size_t first_row = 0;
+    std::size_t rows = 0;
+};
+
+/// The first row whose number of cells is wrong.
+struct BadRow {
+    std::size_t row = 0, cells = 0;
+    bool found = false;
+};
+
+/// Blocks of about 1 MB that end with a line.
+[[nodiscard]] std::vector<TextBlock> cut_into_blocks(std::string_view text, std::size_t start);
+
+/// Runs `work(block index)` on several threads, this one included; only this one reports progress.
+void for_each_block(std::size_t count, unsigned threads, const JobContext& job, const auto& work) {
+    std::atomic<std::size_t> next{0};
+    const auto run = [&](bool reports) {
+        for (std::size_t i = next++; i < count && !job.stopped(); i = next++) {
+            work(i);
+            if (reports) job.report(static_cast<double>(i + 1) / static_cast<double>(count));
+        }
+    };
+    std::vector<std::jthread> helpers;
+    for (unsigned i = 1; i < std::min<std::size_t>(threads, count); ++i) helpers.emplace_back(run, false);
+    run(true);
+}
+
+/// Parses the rows below a table's head straight into its columns. Blocks may be parsed at the same time.
+class TableBody {
+  public:
+    TableBody(std::string_view text, const TableShape& shape, std::vector<BodyColumn>& columns)
+        : text_(text), shape_(shape), columns_(columns) {}
+    void parse(const TextBlock& block, BadRow& bad) const;
+
+  private:
+    [[nodiscard]] std::size_t parse_line(const char* at, const char* line_end, std::size_t row) const;
+    [[nodiscard]] const char* end_of_cell(const char* at, const char* line_end) const;
+    [[nodiscard]] const char* slow_cell(const char* at, const char* line_end, std::size_t row, BodyColumn& column,
+                                        double& value) const;
+
+    std::string_view text_;
+    const TableShape& shape_;
+    std::vector<BodyColumn>& columns_;
+};
+
+}  // namespace rendak
