@@ -6,6 +6,7 @@
 
 #include "core/base/text.h"
 #include "core/intake/sign_check.h"
+#include "core/laps/beacon.h"
 #include "core/laps/cut.h"
 #include "core/signal/quantity.h"
 #include "core/track/learn.h"
@@ -69,6 +70,12 @@ std::optional<KnownTrack> recognised(const Library& library, const Path& path) {
         best = KnownTrack{row.id, std::move(*track)};
     }
     return best;
+}
+
+std::vector<Lap> laps_of(const Recording& recording, const Path& path, const Track& track) {
+    auto laps = cut_laps(path, track);
+    note_beacon(laps, recording, path);
+    return laps;
 }
 
 std::string date_text(double unix_s) {
@@ -143,7 +150,7 @@ Result<ImportResult> import_recording(Library& library, ReadRecording read, cons
             place_unknown = true;
         }
         if (track) {
-            if (const auto on_track = path_of(recording, track->origin)) laps = cut_laps(*on_track, *track);
+            if (const auto on_track = path_of(recording, track->origin)) laps = laps_of(recording, *on_track, *track);
         }
     } else {
         notes.push_back(path.error().message);
@@ -178,7 +185,7 @@ Result<void> recut_run(Library& library, RunId id) {
     if (!recording) return pass_on(recording.error());
     const auto path = path_of(**recording, track->origin);
     if (!path) return pass_on(path.error());
-    return library.set_laps(id, cut_laps(*path, *track));
+    return library.set_laps(id, laps_of(**recording, *path, *track));
 }
 
 Result<LearnResult> learn_track_from_run(Library& library, RunId id, const std::string& name,
