@@ -250,8 +250,7 @@ void TraceCanvas::draw_cursor(QPainter& painter) const {
     const double place = comparison_.x_of(0, focus_.state().cursor_m);
     const double px = x.to_pixel(place);
     if (px < plot.left() - 1 || px > plot.right() + 1) return;
-    painter.setPen(QPen(t.accent, 1.5));
-    painter.drawLine(QPointF(px, plot.top()), QPointF(px, plot.bottom()));
+    painter.fillRect(QRectF(std::round(px) - 1, plot.top(), 2, plot.height()), t.accent);
     painter.setRenderHint(QPainter::Antialiasing);
     for (std::size_t lane = 0; lane < lanes_.size(); ++lane) {
         const QRect area = lane_area(lane);
