@@ -24,13 +24,29 @@ std::vector<std::vector<MinMax>> build_overview(std::span<const float> samples) 
     std::vector<std::vector<MinMax>> levels;
     if (samples.size() < 2 * overview_block) return levels;
     std::vector<MinMax> level((samples.size() + overview_block - 1) / overview_block);
-    for (std::size_t i = 0; i < level.size(); ++i) {
+    std::size_t i = 0;
+#ifdef __SSE2__
+    // Four whole blocks at a time: their lanes are folded together by one transposition.
+    for (; (i + 4) * overview_block <= samples.size(); i += 4) {
+        __m128 low[4], high[4];
+        for (std::size_t k = 0; k < 4; ++k)
+            low_high_lanes(samples.data() + (i + k) * overview_block, overview_block, low[k], high[k]);
+        _MM_TRANSPOSE4_PS(low[0], low[1], low[2], low[3]);
+        _MM_TRANSPOSE4_PS(high[0], high[1], high[2], high[3]);
+        const __m128 lows = _mm_min_ps(_mm_min_ps(low[0], low[1]), _mm_min_ps(low[2], low[3]));
+        const __m128 highs = _mm_max_ps(_mm_max_ps(high[0], high[1]), _mm_max_ps(high[2], high[3]));
+        float* const out = &level[i].low;
+        _mm_storeu_ps(out, _mm_unpacklo_ps(lows, highs));
+        _mm_storeu_ps(out + 4, _mm_unpackhi_ps(lows, highs));
+    }
+#endif
+    for (; i < level.size(); ++i) {
         const std::size_t from = i * overview_block;
         level[i] = min_max(samples.subspan(from, std::min(overview_block, samples.size() - from)));
     }
     while (true) {
         std::vector<MinMax> coarser((level.size() + overview_step - 1) / overview_step);
-        for (std::size_t i = 0; i < level.size(); ++i) include(coarser[i / overview_step], level[i]);
+        for (std::size_t k = 0; k < level.size(); ++k) include(coarser[k / overview_step], level[k]);
         levels.push_back(std::move(level));
         if (levels.back().size() <= 1) return levels;
         level = std::move(coarser);
