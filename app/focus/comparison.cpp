@@ -98,11 +98,18 @@ void Comparison::start() {
     jobs_.run<Prepared>(
         QStringLiteral("Aligning laps"),
         [folder = folder_, wanted, fastest_is_a, opened = opened_](const JobContext& job) -> Result<Prepared> {
-            return prepare(folder, wanted, fastest_is_a, opened, job);
+            auto prepared = prepare(folder, wanted, fastest_is_a, opened, job);
+            // Laps that were not reached are no laps that cannot be compared.
+            if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled.");
+            return prepared;
         },
         [this, revision](Result<Prepared> result) {
             if (revision != revision_) return;  // a newer choice is under way
             busy_ = false;
+            if (!result) {  // cancelled: the picks stay as they are
+                Q_EMIT changed();
+                return;
+            }
             opened_ = std::move(result->opened);
             // Keep what is picked in memory, and nothing else.
             std::erase_if(opened_, [&](const auto& entry) {

@@ -64,41 +64,37 @@ void Focus::make_baseline(int slot) {
     set_state(next);
 }
 
-void Focus::clear_laps() {
+void Focus::change(const auto& edit) {
     FocusState next = state_;
-    next.laps.clear();
-    next.active_slot = 0;
+    edit(next);
     set_state(next);
+}
+
+void Focus::clear_laps() {
+    change([](FocusState& next) {
+        next.laps.clear();
+        next.active_slot = 0;
+    });
 }
 
 void Focus::set_active_slot(int slot) {
-    FocusState next = state_;
-    next.active_slot = slot;
-    set_state(next);
+    change([&](FocusState& next) { next.active_slot = slot; });
 }
 
 void Focus::set_fastest_is_a(bool on) {
-    FocusState next = state_;
-    next.fastest_is_a = on;
-    set_state(next);
+    change([&](FocusState& next) { next.fastest_is_a = on; });
 }
 
 void Focus::set_range(Interval range_m) {
-    FocusState next = state_;
-    next.range_m = range_m;
-    set_state(next);
+    change([&](FocusState& next) { next.range_m = range_m; });
 }
 
 void Focus::set_cursor(double cursor_m) {
-    FocusState next = state_;
-    next.cursor_m = cursor_m;
-    set_state(next);
+    change([&](FocusState& next) { next.cursor_m = cursor_m; });
 }
 
 void Focus::set_axis(Axis axis) {
-    FocusState next = state_;
-    next.axis = axis;
-    set_state(next);
+    change([&](FocusState& next) { next.axis = axis; });
 }
 
 }  // namespace rendak::app

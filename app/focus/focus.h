@@ -37,6 +37,7 @@ class Focus : public QObject {
     void axis_changed();
 
   private:
+    void change(const auto& edit);
     FocusState state_;
 };
 

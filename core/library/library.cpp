@@ -243,13 +243,14 @@ Result<RunId> Library::add_run(const Recording& recording, const FilingInfo& inf
     if (auto written = write_recording(stored, folder_ / file, job); !written) return pass_on(written.error());
 
     // From here on the file is an orphan until the row is committed; sweep() takes orphans away.
+    auto transaction = std::make_unique<Transaction>(database_);
     const auto give_up = [&](Error error) -> tl::unexpected<Error> {
+        transaction.reset();  // our own row must be gone before we ask whether anybody else has filed this content
         std::error_code ignored;
         if (!find_digest(digest)) std::filesystem::remove(folder_ / file, ignored);
         return pass_on(std::move(error));
     };
-    Transaction transaction(database_);
-    if (auto begun = transaction.begun(); !begun) return give_up(begun.error());
+    if (auto begun = transaction->begun(); !begun) return give_up(begun.error());
     if (const auto known = find_digest(digest)) return already_here(*known);  // another Rendak was quicker
     const auto session = session_id(info.event, info.session);
     if (!session) return give_up(session.error());
@@ -282,7 +283,7 @@ Result<RunId> Library::add_run(const Recording& recording, const FilingInfo& inf
     for (const std::string& quantity : info.flipped) {
         if (auto done = set_flipped(id, quantity, true); !done) return give_up(done.error());
     }
-    if (auto done = transaction.commit(); !done) return give_up(done.error());
+    if (auto done = transaction->commit(); !done) return give_up(done.error());
     return id;
 }
 

@@ -280,6 +280,17 @@ TEST_F(CompareTest, LapsOfOtherTracksAreRefusedWithAReason) {
     EXPECT_TRUE(window_->status().message().contains(QStringLiteral("another track")));
 }
 
+TEST_F(CompareTest, CancellingTheAlignmentKeepsThePicks) {
+    const auto picks = state().laps;
+    window_->workspace().comparison().reload();
+    window_->workspace().jobs().cancel_all();
+    settle();
+    EXPECT_EQ(state().laps, picks);
+    window_->workspace().comparison().reload();
+    settle();
+    EXPECT_EQ(laps().laps.size(), 2U);
+}
+
 TEST_F(CompareTest, EveryControlHasAName) {
     for (const auto* button : window_->findChildren<QAbstractButton*>()) {
         // Qt's own parts inside a table or a line edit.

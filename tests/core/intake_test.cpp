@@ -182,7 +182,6 @@ TEST(Demo, IsWrittenTheSameEveryTimeAndOnce) {
     ASSERT_TRUE(demo::write_demo(b.path()));
     for (const char* file :
          {"saturday-run-1.rdk.h5", "saturday-run-2.rdk.h5", "saturday-run-3.rdk.h5", "saturday-run-2-pocket.csv"}) {
-        const auto one = Library::open(a.path());
         EXPECT_TRUE(std::filesystem::exists(a.path() / "demo-files" / file)) << file;
         EXPECT_EQ(test::read_all(a.path() / "truth/saturday-run-2.json"),
                   test::read_all(b.path() / "truth/saturday-run-2.json"));

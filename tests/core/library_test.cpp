@@ -125,6 +125,28 @@ TEST(Library, RemovingARunTakesItsFileAndLaps) {
     EXPECT_EQ(files_in(folder / "recordings"), 0U);
 }
 
+TEST(Library, AFailureInTheMiddleOfFilingLeavesNothing) {
+    // The catalogue refuses laps after the run's row and the recording file were written.
+    const TempFolder folder;
+    auto library = opened(folder.path());
+    const auto in_catalogue = [&](const char* text) {
+        sqlite3* database = nullptr;
+        sqlite3_open((folder / "library.sqlite").c_str(), &database);
+        EXPECT_EQ(sqlite3_exec(database, text, nullptr, nullptr, nullptr), SQLITE_OK);
+        sqlite3_close(database);
+    };
+    in_catalogue("CREATE TRIGGER refuse BEFORE INSERT ON laps BEGIN SELECT RAISE(ABORT, 'no'); END");
+    FilingInfo info;
+    info.driver = "Osei";
+    info.laps = three_laps();
+    ASSERT_FALSE(library->add_run(recording(1), info));
+    EXPECT_TRUE(library->runs().empty());
+    EXPECT_EQ(files_in(folder / "recordings"), 0U) << "not left to be swept at the next start";
+    in_catalogue("DROP TRIGGER refuse");
+    EXPECT_TRUE(library->add_run(recording(1), info));
+    EXPECT_EQ(library->runs().size(), 1U);
+}
+
 TEST(Library, LeftOversOfAKilledImportAreSwept) {
     const TempFolder folder;
     (void)opened(folder.path())->add_run(recording(1), {});
