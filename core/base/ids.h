@@ -18,6 +18,7 @@ using SessionId = Id<struct SessionTag>;
 using RunId = Id<struct RunTag>;
 using TrackId = Id<struct TrackTag>;
 using MarkId = Id<struct MarkTag>;
+using SetupId = Id<struct SetupTag>;
 
 /// One lap of one run. Laps are numbered from 0 (the stretch before the first line crossing).
 struct LapRef {

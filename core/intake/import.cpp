@@ -5,6 +5,7 @@
 #include <ctime>
 
 #include "core/base/text.h"
+#include "core/intake/run_recording.h"
 #include "core/intake/sign_check.h"
 #include "core/laps/beacon.h"
 #include "core/laps/cut.h"
@@ -87,6 +88,21 @@ std::string date_text(double unix_s) {
     return buffer;
 }
 
+/// The content is here: out of the bin with it if it lies there, and the raw file is remembered.
+Result<ImportResult> already_in(Library& library, RunId id, const ImportOptions& options,
+                                std::vector<std::string> notes) {
+    const auto row = library.run(id);
+    if (!row) return pass_on(row.error());
+    if (row->binned_unix_s) {
+        if (auto done = library.set_binned(id, false); !done) return pass_on(done.error());
+        notes.push_back(row->name + " was in the bin; it is back in its session.");
+    }
+    if (options.raw && !library.find_raw(options.raw->sha256)) {
+        if (auto done = library.add_raw(id, *options.raw); !done) return pass_on(done.error());
+    }
+    return ImportResult{id, true, notes};
+}
+
 }  // namespace
 
 Result<ImportResult> import_file(Library& library, const std::filesystem::path& file, const ImportOptions& options,
@@ -103,14 +119,11 @@ Result<ImportResult> import_recording(Library& library, ReadRecording read, cons
     std::vector<std::string>& notes = read.notes;
     clear_null_positions(recording, notes);
     recording.digest = content_digest(recording);
-    if (const auto known = library.find_digest(recording.digest)) return ImportResult{*known, true, notes};
+    if (const auto known = library.find_digest(recording.digest)) return already_in(library, *known, options, notes);
 
     FilingInfo info;
-    info.event = options.event;
-    info.session = options.session;
-    info.name = options.name;
-    info.driver = options.driver;
-    info.car = options.car;
+    static_cast<RunFacts&>(info) = options;
+    info.raw = options.raw;
     std::vector<Lap> laps;
     std::vector<std::string> flipped;
     std::string track_name = options.track;
@@ -159,7 +172,8 @@ Result<ImportResult> import_recording(Library& library, ReadRecording read, cons
 
     if (info.event.empty()) {
         const std::string place = track_name.empty() ? "Unfiled" : track_name;
-        info.event = recording.start_unix_s ? place + ", " + date_text(*recording.start_unix_s) : place;
+        info.event =
+            recording.start_unix_s ? place + ", " + date_text(*recording.start_unix_s + options.clock_shift_s) : place;
     }
     if (info.session.empty()) info.session = "Session 1";
     info.notes = notes;
@@ -167,9 +181,13 @@ Result<ImportResult> import_recording(Library& library, ReadRecording read, cons
     info.flipped = std::move(flipped);
     auto run = library.add_run(recording, info, job);
     if (!run && run.error().code == ErrorCode::exists) {
-        if (const auto known = library.find_digest(recording.digest)) return ImportResult{*known, true, notes};
+        if (const auto known = library.find_digest(recording.digest))
+            return already_in(library, *known, options, notes);
     }
     if (!run) return pass_on(run.error());
+    if (options.clock_shift_s != 0) {
+        if (auto done = library.set_clock_shift(*run, options.clock_shift_s); !done) return pass_on(done.error());
+    }
     // True today, not for good: said, but not filed with the run.
     if (place_unknown) notes.push_back("The place is not known yet: learn the track to cut laps.");
     return ImportResult{*run, false, notes};
@@ -181,20 +199,20 @@ Result<void> recut_run(Library& library, RunId id) {
     if (!row->track) return library.set_laps(id, {});
     const auto track = read_track(library, row->track);
     if (!track) return pass_on(track.error());
-    const auto recording = library.open_run(id);
+    const auto recording = run_recording(library, id);
     if (!recording) return pass_on(recording.error());
-    const auto path = path_of(**recording, track->origin);
+    const auto path = path_of(*recording, track->origin);
     if (!path) return pass_on(path.error());
-    return library.set_laps(id, laps_of(**recording, *path, *track));
+    return library.set_laps(id, laps_of(*recording, *path, *track));
 }
 
 Result<LearnResult> learn_track_from_run(Library& library, RunId id, const std::string& name,
                                          std::optional<StartPlace> start, const JobContext& job) {
-    const auto recording = library.open_run(id);
+    const auto recording = run_recording(library, id);
     if (!recording) return pass_on(recording.error());
     std::optional<GeoPoint> origin;
     if (start) origin = start->place;
-    const auto path = path_of(**recording, origin);
+    const auto path = path_of(*recording, origin);
     if (!path) return pass_on(path.error());
     job.report(0.3);
     std::optional<StartLine> line;
@@ -206,12 +224,12 @@ Result<LearnResult> learn_track_from_run(Library& library, RunId id, const std::
         return fail(ErrorCode::bad_input,
                     "No place is passed twice in the same direction: the car does not go around in "
                     "this run. Choose a run with at least one complete lap.",
-                    (*recording)->source_name);
+                    recording->source_name);
     }
     auto track = learn_track(*path, name, *line);
     if (!track) {
         Error error = track.error();
-        error.where = (*recording)->source_name;
+        error.where = recording->source_name;
         return pass_on(std::move(error));
     }
     job.report(0.6);
@@ -223,8 +241,8 @@ Result<LearnResult> learn_track_from_run(Library& library, RunId id, const std::
         const bool asked_for = row.id == id;
         bool belongs = asked_for || row.track == *track_id;
         if (!belongs && !row.track) {
-            const auto other = library.open_run(row.id);
-            const auto other_path = other ? path_of(**other) : Result<Path>(pass_on(other.error()));
+            const auto other = run_recording(library, row.id);
+            const auto other_path = other ? path_of(*other) : Result<Path>(pass_on(other.error()));
             belongs = other_path && share_on_track(*other_path, *track) > enough_on_track;
         }
         if (!belongs) continue;

@@ -7,15 +7,16 @@
 
 namespace rendak {
 
-struct ImportOptions {
+struct ImportOptions : RunFacts {
     ReadOptions read;
-    std::string event, session, name, driver, car;
-    std::string track;  ///< name of a known track; empty: found by position
+    std::string track;           ///< name of a known track; empty: found by position
+    std::optional<RawFile> raw;  ///< the file as the logger wrote it, when its digest is known
+    double clock_shift_s = 0;    ///< correction of the logger's clock
 };
 
 struct ImportResult {
     RunId run;
-    bool already_there = false;  ///< the content was in the library before; nothing was changed
+    bool already_there = false;  ///< the content was in the library before; at most taken out of the bin
     std::vector<std::string> notes;
 };
 

@@ -4,7 +4,7 @@
 #include <cmath>
 
 #include "core/base/text.h"
-#include "core/signal/overview.h"
+#include "core/intake/run_recording.h"
 
 namespace rendak {
 namespace {
@@ -35,34 +35,14 @@ void add_accelerations(Recording& recording, const Path& path) {
 
 }  // namespace
 
-Recording with_flipped(const Recording& recording, const std::vector<std::string>& quantities) {
-    Recording out = recording;
-    for (Channel& channel : out.channels) {
-        if (std::find(quantities.begin(), quantities.end(), channel.quantity) == quantities.end()) continue;
-        ChannelStorage storage;
-        for (std::size_t i = 0; i < channel.size(); ++i) {
-            if (channel.is_double())
-                storage.doubles.push_back(-channel.at(i));
-            else
-                storage.floats.push_back(-static_cast<float>(channel.at(i)));
-        }
-        storage.times_s.assign(channel.clock.times_s.begin(), channel.clock.times_s.end());
-        Channel flipped = make_channel(channel.name, channel.quantity, channel.unit, std::move(storage),
-                                       channel.clock.start_s, channel.clock.rate_hz);
-        flipped.source_unit = channel.source_unit;
-        channel = std::move(flipped);
-    }
-    return out;
-}
-
 Result<std::shared_ptr<const RunData>> load_run(const Library& library, RunId id) {
     auto data = std::make_shared<RunData>();
     auto row = library.run(id);
     if (!row) return pass_on(row.error());
     data->row = std::move(*row);
-    auto recording = library.open_run(id);
+    auto recording = run_recording(library, id);
     if (!recording) return pass_on(recording.error());
-    Recording corrected = with_flipped(**recording, library.flipped_quantities(id));
+    Recording corrected = std::move(*recording);
     if (data->row.track) {
         const auto text = library.track_geojson(data->row.track);
         if (!text) return pass_on(text.error());

@@ -22,7 +22,4 @@ struct RunData {
 /// Aligns a complete lap of an opened run; fails for out, in and part laps and for runs without a track.
 [[nodiscard]] Result<PreparedLap> prepare_lap(const RunData& run, int lap_number);
 
-/// A recording with the signs of some quantities turned round.
-[[nodiscard]] Recording with_flipped(const Recording& recording, const std::vector<std::string>& quantities);
-
 }  // namespace rendak

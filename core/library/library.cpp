@@ -56,11 +56,13 @@ std::vector<std::string> lines_of(const std::string& text) {
 }
 
 constexpr const char* run_columns =
-    "SELECT r.id, e.name, s.name, r.name, d.name, c.name, r.track_id, t.name, r.recording_file, r.digest, "
-    "r.source_name, "
-    "r.start_unix_s, r.duration_s, r.notes FROM runs r LEFT JOIN sessions s ON s.id = r.session_id "
-    "LEFT JOIN events e ON e.id = s.event_id LEFT JOIN drivers d ON d.id = r.driver_id "
-    "LEFT JOIN cars c ON c.id = r.car_id LEFT JOIN tracks t ON t.id = r.track_id ";
+    "SELECT r.id, e.name, s.name, r.name, d.name, c.name, r.track_id, t.name, q.file, q.digest, q.source_name, "
+    "q.start_unix_s, q.clock_shift_s, q.begin_s, q.end_s, r.notes, r.begin_s, r.end_s, r.joined_into, r.join_offset_s, "
+    "r.tyre_set, r.tyre_laps, r.fuel_l, r.official_time_s, r.weather, r.changes, r.remarks, r.setup_id, "
+    "u.name || ' ' || u.version, r.binned_unix_s, q.logger FROM runs r JOIN recordings q ON q.id = r.recording_id "
+    "LEFT JOIN sessions s ON s.id = r.session_id LEFT JOIN events e ON e.id = s.event_id "
+    "LEFT JOIN drivers d ON d.id = r.driver_id LEFT JOIN cars c ON c.id = r.car_id "
+    "LEFT JOIN tracks t ON t.id = r.track_id LEFT JOIN setups u ON u.id = r.setup_id ";
 
 RunRow run_row(const Statement& row) {
     RunRow run;
@@ -75,9 +77,28 @@ RunRow run_row(const Statement& row) {
     run.recording_file = row.text(8);
     run.digest = row.text(9);
     run.source_name = row.text(10);
-    if (!row.is_null(11)) run.start_unix_s = row.real(11);
-    run.duration_s = row.real(12);
-    run.notes = lines_of(row.text(13));
+    run.clock_shift_s = row.real(12);
+    Interval span{row.real(13), row.real(14)};
+    if (!row.is_null(16)) {
+        run.window_s = Interval{row.real(16), row.real(17)};
+        span = *run.window_s;
+    }
+    run.duration_s = span.length();
+    if (!row.is_null(11)) run.start_unix_s = row.real(11) + run.clock_shift_s + (run.window_s ? span.begin : 0);
+    run.notes = lines_of(row.text(15));
+    run.joined_into = {row.integer(18)};
+    run.join_offset_s = row.real(19);
+    run.tyre_set = row.text(20);
+    run.tyre_laps = row.optional_real(21);
+    run.fuel_l = row.optional_real(22);
+    run.official_time_s = row.optional_real(23);
+    run.weather = row.text(24);
+    run.changes = row.text(25);
+    run.remarks = row.text(26);
+    run.setup = {row.integer(27)};
+    run.setup_name = row.text(28);
+    run.binned_unix_s = row.optional_real(29);
+    run.logger = row.text(30);
     return run;
 }
 
@@ -153,9 +174,15 @@ Library::~Library() {
 }
 
 Result<void> Library::prepare() {
-    for (const char* pragma : {"PRAGMA journal_mode = WAL", "PRAGMA synchronous = FULL", "PRAGMA foreign_keys = ON"}) {
+    for (const char* pragma : {"PRAGMA journal_mode = WAL", "PRAGMA synchronous = FULL"}) {
         if (auto done = Statement(database_, pragma).run(); !done) return done;
     }
+    if (auto done = bring_up_to_date(); !done) return done;
+    // Only now: while tables are rebuilt, dropping an old one must not cascade into the new ones.
+    return Statement(database_, "PRAGMA foreign_keys = ON").run();
+}
+
+Result<void> Library::bring_up_to_date() {
     const auto version_now = [this]() -> Result<std::int64_t> {
         Statement version(database_, "PRAGMA user_version");
         if (version.step()) return version.integer(0);
@@ -176,8 +203,11 @@ Result<void> Library::prepare() {
     version = version_now();  // another process may have been quicker
     if (!version) return pass_on(version.error());
     if (*version == schema_version) return {};
-    const std::string script =
-        std::string(schema_sql) + "PRAGMA user_version = " + std::to_string(schema_version) + ";";
+    std::string script = schema_sql;
+    // Renaming must leave what refers to the old names alone.
+    if (*version == 1)
+        script = "PRAGMA legacy_alter_table = ON;" + std::string(before_version_2_sql) + script + after_version_2_sql;
+    script += "PRAGMA user_version = " + std::to_string(schema_version) + ";";
     if (sqlite3_exec(database_, script.c_str(), nullptr, nullptr, nullptr) != SQLITE_OK) {
         return pass_on(sql::database_error(database_));
     }
@@ -189,11 +219,11 @@ void Library::sweep() const {
     const WriterLock lock(folder_, LOCK_EX | LOCK_NB);
     if (!lock.held()) return;
     std::set<std::string> known;
-    Statement runs(database_, "SELECT recording_file FROM runs");
+    Statement runs(database_, "SELECT file FROM recordings");
     while (runs.step()) known.insert(std::filesystem::path(runs.text(0)).filename().string());
     if (!runs.status()) return;
     std::error_code code;
-    for (const auto* sub : {"recordings", "tracks"}) {
+    for (const auto* sub : {"recordings", "tracks", "originals"}) {
         for (const auto& entry : std::filesystem::directory_iterator(folder_ / sub, code)) {
             const std::string name = entry.path().filename().string();
             const bool part = name.rfind(".part-", 0) == 0;
@@ -224,6 +254,48 @@ Result<std::int64_t> Library::session_id(const std::string& event, const std::st
     return found.integer(0);
 }
 
+Result<std::int64_t> Library::add_recording(const Recording& recording, const std::string& file) {
+    Statement insert(database_,
+                     "INSERT INTO recordings (digest, file, source_name, logger, start_unix_s, begin_s, end_s) "
+                     "VALUES (?,?,?,?,?,?,?)");
+    const Interval span = recording.span_s();
+    insert.bind(recording.digest).bind(file).bind(recording.source_name).bind(recording.logger);
+    insert.bind(recording.start_unix_s).bind(span.begin).bind(span.end);
+    if (auto done = insert.run(); !done) return pass_on(done.error());
+    return sqlite3_last_insert_rowid(database_);
+}
+
+Result<void> Library::insert_raw(std::int64_t recording_id, const RawFile& raw) {
+    return Statement(database_,
+                     "INSERT INTO raw_files (sha256, recording_id, name, size, archive_file) VALUES (?,?,?,?,?) "
+                     "ON CONFLICT (sha256) DO UPDATE SET recording_id = excluded.recording_id")
+        .bind(raw.sha256)
+        .bind(recording_id)
+        .bind(raw.name)
+        .bind(static_cast<std::int64_t>(raw.size))
+        .bind(raw.archive_file)
+        .run();
+}
+
+Result<void> Library::bind_facts(Statement& statement, const RunFacts& facts) {
+    const auto session = session_id(facts.event, facts.session);
+    if (!session) return pass_on(session.error());
+    statement.bind(*session).bind(facts.name);
+    for (const auto& [table, value] : {std::pair{"drivers", &facts.driver}, std::pair{"cars", &facts.car}}) {
+        if (value->empty()) {
+            statement.bind_null();
+            continue;
+        }
+        const auto id = name_id(table, *value);
+        if (!id) return pass_on(id.error());
+        statement.bind(*id);
+    }
+    statement.bind(facts.tyre_set).bind(facts.tyre_laps).bind(facts.fuel_l).bind(facts.official_time_s);
+    statement.bind(facts.weather).bind(facts.changes).bind(facts.remarks);
+    facts.setup ? statement.bind(facts.setup.value) : statement.bind_null();
+    return {};
+}
+
 Result<RunId> Library::add_run(const Recording& recording, const FilingInfo& info, const JobContext& job) {
     const std::string digest = recording.digest.empty() ? content_digest(recording) : recording.digest;
     const auto already_here = [&](RunId id) -> tl::unexpected<Error> {
@@ -252,33 +324,27 @@ Result<RunId> Library::add_run(const Recording& recording, const FilingInfo& inf
     };
     if (auto begun = transaction->begun(); !begun) return give_up(begun.error());
     if (const auto known = find_digest(digest)) return already_here(*known);  // another Rendak was quicker
-    const auto session = session_id(info.event, info.session);
-    if (!session) return give_up(session.error());
-    std::string name = info.name;
-    if (name.empty()) {
+    RunFacts facts = info;
+    if (facts.name.empty()) {
+        const auto session = session_id(facts.event, facts.session);
+        if (!session) return give_up(session.error());
         Statement count(database_, "SELECT COUNT(*) FROM runs WHERE session_id = ?");
-        name = "Run " + std::to_string(count.bind(*session).step() ? count.integer(0) + 1 : 1);
+        facts.name = "Run " + std::to_string(count.bind(*session).step() ? count.integer(0) + 1 : 1);
     }
-    Statement insert(
-        database_,
-        "INSERT INTO runs (session_id, name, driver_id, car_id, track_id, recording_file, digest, source_name, "
-        "start_unix_s, duration_s, notes) VALUES (?,?,?,?,?,?,?,?,?,?,?)");
-    insert.bind(*session).bind(name);
-    for (const auto& [table, value] : {std::pair{"drivers", &info.driver}, std::pair{"cars", &info.car}}) {
-        if (value->empty()) {
-            insert.bind_null();
-            continue;
-        }
-        const auto id = name_id(table, *value);
-        if (!id) return give_up(id.error());
-        insert.bind(*id);
-    }
+    const auto recording_id = add_recording(stored, file.string());
+    if (!recording_id) return give_up(recording_id.error());
+    Statement insert(database_,
+                     "INSERT INTO runs (session_id, name, driver_id, car_id, tyre_set, tyre_laps, fuel_l, "
+                     "official_time_s, weather, changes, remarks, setup_id, track_id, recording_id, notes) "
+                     "VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)");
+    if (auto bound = bind_facts(insert, facts); !bound) return give_up(bound.error());
     info.track ? insert.bind(info.track.value) : insert.bind_null();
-    insert.bind(file.string()).bind(digest).bind(recording.source_name);
-    recording.start_unix_s ? insert.bind(*recording.start_unix_s) : insert.bind_null();
-    insert.bind(recording.span_s().length()).bind(joined(info.notes));
+    insert.bind(*recording_id).bind(joined(info.notes));
     if (auto done = insert.run(); !done) return give_up(done.error());
     const RunId id{sqlite3_last_insert_rowid(database_)};
+    if (info.raw) {
+        if (auto done = insert_raw(*recording_id, *info.raw); !done) return give_up(done.error());
+    }
     if (auto done = insert_laps(id, info.laps); !done) return give_up(done.error());
     for (const std::string& quantity : info.flipped) {
         if (auto done = set_flipped(id, quantity, true); !done) return give_up(done.error());
@@ -288,15 +354,56 @@ Result<RunId> Library::add_run(const Recording& recording, const FilingInfo& inf
 }
 
 std::optional<RunId> Library::find_digest(const std::string& digest) const {
-    Statement found(database_, "SELECT id FROM runs WHERE digest = ?");
+    Statement found(database_,
+                    "SELECT r.id FROM runs r JOIN recordings q ON q.id = r.recording_id WHERE q.digest = ? "
+                    "ORDER BY r.binned_unix_s IS NOT NULL, r.id");
     if (!found.bind(digest).step()) return std::nullopt;
     return RunId{found.integer(0)};
 }
 
-std::vector<RunRow> Library::runs() const {
+std::vector<RunRow> Library::runs_where(const char* condition, std::int64_t value) const {
     std::vector<RunRow> out;
-    Statement rows(database_, (std::string(run_columns) + "ORDER BY r.id").c_str());
+    Statement rows(database_, (std::string(run_columns) + condition + " ORDER BY r.id").c_str());
+    rows.bind(value);
     while (rows.step()) out.push_back(run_row(rows));
+    return out;
+}
+
+std::vector<RunRow> Library::runs() const {
+    return runs_where("WHERE r.binned_unix_s IS NULL AND r.joined_into IS NULL AND r.id > ?", 0);
+}
+
+std::vector<RunRow> Library::joined_runs(RunId id) const {
+    return runs_where("WHERE r.binned_unix_s IS NULL AND r.joined_into = ?", id.value);
+}
+
+std::vector<RunRow> Library::binned() const {
+    return runs_where("WHERE r.binned_unix_s IS NOT NULL AND r.id > ?", 0);
+}
+
+std::vector<RunSummary> Library::summaries() const {
+    std::vector<RunSummary> out;
+    std::map<RunId, std::size_t> place;
+    for (RunRow& row : runs()) {
+        place[row.id] = out.size();
+        out.push_back({std::move(row), {}, 0, 0, 0});
+    }
+    Statement laps(
+        database_,
+        "SELECT l.run_id, l.number, l.end_s - l.start_s, l.kind = 'flying' AND COALESCE(w.included, l.included) "
+        "FROM laps l LEFT JOIN lap_switches w ON w.run_id = l.run_id AND w.at_s >= l.start_s AND w.at_s < l.end_s");
+    while (laps.step()) {
+        const auto found = place.find(RunId{laps.integer(0)});
+        if (found == place.end()) continue;
+        RunSummary& summary = out[found->second];
+        ++summary.laps;
+        if (laps.integer(3) == 0) continue;
+        ++summary.flying;
+        const double time_s = laps.real(2);
+        if (summary.best_s && *summary.best_s <= time_s) continue;
+        summary.best_s = time_s;
+        summary.best_lap = static_cast<int>(laps.integer(1));
+    }
     return out;
 }
 
@@ -321,12 +428,87 @@ Result<void> Library::set_run_track(RunId id, TrackId track) {
     return update.bind(id.value).run();
 }
 
+Result<void> Library::set_facts(RunId id, const RunFacts& facts) {
+    Transaction transaction(database_);
+    if (auto begun = transaction.begun(); !begun) return begun;
+    Statement update(
+        database_,
+        "UPDATE runs SET session_id = ?, name = ?, driver_id = ?, car_id = ?, tyre_set = ?, tyre_laps = ?, "
+        "fuel_l = ?, official_time_s = ?, weather = ?, changes = ?, remarks = ?, setup_id = ? WHERE id = ?");
+    if (auto bound = bind_facts(update, facts); !bound) return bound;
+    if (auto done = update.bind(id.value).run(); !done) return done;
+    return transaction.commit();
+}
+
+Result<void> Library::set_clock_shift(RunId id, double shift_s) {
+    return Statement(database_,
+                     "UPDATE recordings SET clock_shift_s = ? WHERE id = (SELECT recording_id FROM runs WHERE id = ?)")
+        .bind(shift_s)
+        .bind(id.value)
+        .run();
+}
+
+Result<void> Library::set_join(RunId part, RunId main, double offset_s) {
+    if (main == part) return fail(ErrorCode::bad_input, "A run cannot be joined into itself.");
+    if (main) {
+        const auto row = run(main);
+        if (!row) return pass_on(row.error());
+        if (row->joined_into)
+            return fail(ErrorCode::bad_input, row->name + " is itself a part of another run; join to that one.");
+        if (!joined_runs(part).empty())
+            return fail(ErrorCode::bad_input, "Other recordings are joined into this run; take them apart first.");
+    }
+    Statement update(database_, "UPDATE runs SET joined_into = ?, join_offset_s = ? WHERE id = ?");
+    main ? update.bind(main.value) : update.bind_null();
+    return update.bind(offset_s).bind(part.value).run();
+}
+
+Result<void> Library::set_window(RunId id, std::optional<Interval> window_s) {
+    Statement update(database_, "UPDATE runs SET begin_s = ?, end_s = ? WHERE id = ?");
+    update.bind(window_s ? std::optional(window_s->begin) : std::nullopt);
+    update.bind(window_s ? std::optional(window_s->end) : std::nullopt);
+    return update.bind(id.value).run();
+}
+
+Result<RunId> Library::add_window(RunId id, Interval window_s, const std::string& name) {
+    Statement insert(
+        database_,
+        "INSERT INTO runs (session_id, name, driver_id, car_id, track_id, recording_id, begin_s, end_s, notes, "
+        "tyre_set, weather) SELECT session_id, ?, driver_id, car_id, track_id, recording_id, ?, ?, notes, "
+        "tyre_set, weather FROM runs WHERE id = ?");
+    insert.bind(name).bind(window_s.begin).bind(window_s.end).bind(id.value);
+    if (auto done = insert.run(); !done) return pass_on(done.error());
+    const RunId made{sqlite3_last_insert_rowid(database_)};
+    for (const std::string& quantity : flipped_quantities(id)) {
+        if (auto done = set_flipped(made, quantity, true); !done) return pass_on(done.error());
+    }
+    return made;
+}
+
+Result<void> Library::set_binned(RunId id, bool binned) {
+    const char* text = binned ? "UPDATE runs SET binned_unix_s = strftime('%s','now') WHERE id = ?"
+                              : "UPDATE runs SET binned_unix_s = NULL WHERE id = ?";
+    return Statement(database_, text).bind(id.value).run();
+}
+
 Result<void> Library::remove_run(RunId id) {
     const auto row = run(id);
     if (!row) return pass_on(row.error());
-    if (auto done = Statement(database_, "DELETE FROM runs WHERE id = ?").bind(id.value).run(); !done) return done;
+    Transaction transaction(database_);
+    if (auto begun = transaction.begun(); !begun) return begun;
+    for (const char* text : {"UPDATE runs SET joined_into = NULL, join_offset_s = 0 WHERE joined_into = ?",
+                             "DELETE FROM runs WHERE id = ?"}) {
+        if (auto done = Statement(database_, text).bind(id.value).run(); !done) return done;
+    }
+    Statement others(database_, "SELECT 1 FROM runs r JOIN recordings q ON q.id = r.recording_id WHERE q.digest = ?");
+    const bool used = others.bind(row->digest).step();
+    if (!used) {
+        auto done = Statement(database_, "DELETE FROM recordings WHERE digest = ?").bind(row->digest).run();
+        if (!done) return done;
+    }
+    if (auto done = transaction.commit(); !done) return done;
     std::error_code ignored;
-    std::filesystem::remove(folder_ / row->recording_file, ignored);
+    if (!used) std::filesystem::remove(folder_ / row->recording_file, ignored);
     return {};
 }
 

@@ -11,6 +11,9 @@
 #include "core/recording/recording.h"
 
 struct sqlite3;
+namespace rendak::sql {
+class Statement;
+}
 
 namespace rendak {
 
@@ -33,11 +36,37 @@ class Library {
     /// Writes the recording and files it as a run, in one act. Code `exists` when the content is here already.
     [[nodiscard]] Result<RunId> add_run(const Recording& recording, const FilingInfo& info, const JobContext& job = {});
     [[nodiscard]] std::optional<RunId> find_digest(const std::string& digest) const;
+    /// Runs that are neither in the bin nor joined into another one.
     [[nodiscard]] std::vector<RunRow> runs() const;
+    /// The same with best lap and counts, in one question: for lists.
+    [[nodiscard]] std::vector<RunSummary> summaries() const;
     [[nodiscard]] Result<RunRow> run(RunId id) const;
+    /// The recording behind a run, as it was imported (run_recording() in intake applies the corrections).
     [[nodiscard]] Result<std::shared_ptr<const Recording>> open_run(RunId id) const;
+    /// Runs that are shown as parts of this one.
+    [[nodiscard]] std::vector<RunRow> joined_runs(RunId id) const;
     [[nodiscard]] Result<void> set_run_track(RunId id, TrackId track);
+    [[nodiscard]] Result<void> set_facts(RunId id, const RunFacts& facts);
+    /// Adds to the logger's clock of the recording behind a run; 0 takes the correction back.
+    [[nodiscard]] Result<void> set_clock_shift(RunId id, double shift_s);
+    /// Shows `part` as a part of `main`, its times moved by `offset_s`; `main` 0 takes the join back.
+    [[nodiscard]] Result<void> set_join(RunId part, RunId main, double offset_s);
+    /// The stretch of the recording that is this run; none: all of it.
+    [[nodiscard]] Result<void> set_window(RunId id, std::optional<Interval> window_s);
+    /// Another run of the same recording.
+    [[nodiscard]] Result<RunId> add_window(RunId id, Interval window_s, const std::string& name);
+
+    // ---- bin -----------------------------------------------------------------------------------
+    [[nodiscard]] Result<void> set_binned(RunId id, bool binned);
+    [[nodiscard]] std::vector<RunRow> binned() const;
+    /// Removes a run for good, and its recording when no other run uses it.
     [[nodiscard]] Result<void> remove_run(RunId id);
+
+    // ---- raw files -----------------------------------------------------------------------------
+    /// The run that a file with this SHA-256 became, binned ones included.
+    [[nodiscard]] std::optional<RunId> find_raw(const std::string& sha256) const;
+    [[nodiscard]] std::vector<RawFile> raw_files(RunId id) const;
+    [[nodiscard]] Result<void> add_raw(RunId id, const RawFile& raw);
 
     // ---- laps ----------------------------------------------------------------------------------
     /// Replaces the stored cut of a run. Switches made by hand stay where they were in time.
@@ -53,6 +82,41 @@ class Library {
     /// Quantities whose sign is turned round for this run.
     [[nodiscard]] std::vector<std::string> flipped_quantities(RunId id) const;
     [[nodiscard]] Result<void> set_flipped(RunId id, const std::string& quantity, bool flipped);
+    /// Channels that are left out of this run, by name.
+    [[nodiscard]] std::vector<std::string> unused_channels(RunId id) const;
+    [[nodiscard]] Result<void> set_unused(RunId id, const std::string& channel, bool unused);
+    /// Findings of the tidy check that the user has accepted as they are.
+    [[nodiscard]] std::vector<std::string> accepted_findings(RunId id) const;
+    [[nodiscard]] Result<void> set_accepted(RunId id, const std::string& finding, bool accepted);
+
+    // ---- events, drivers, cars -----------------------------------------------------------------
+    [[nodiscard]] std::vector<EventRow> events() const;
+    /// Place, date, weather and remarks of an event; its name finds it, and makes it when it is new.
+    [[nodiscard]] Result<void> put_event(const EventRow& event);
+    // Known names, for completion:
+    [[nodiscard]] std::vector<std::string> sessions_of(const std::string& event) const;
+    [[nodiscard]] std::vector<std::string> drivers() const;
+    [[nodiscard]] std::vector<std::string> cars() const;
+    [[nodiscard]] std::vector<std::string> tyre_sets() const;
+
+    // ---- setup sheets and car sheets -----------------------------------------------------------
+    /// Saves a new version; a sheet of that car and name gets the next number.
+    [[nodiscard]] Result<SetupId> add_setup(const std::string& car, const std::string& name,
+                                            const std::vector<SheetValue>& values, const std::string& remarks = {});
+    [[nodiscard]] Result<Setup> setup(SetupId id) const;
+    /// Newest first, without their values; car empty: all.
+    [[nodiscard]] std::vector<Setup> setups(const std::string& car = {}) const;
+    [[nodiscard]] std::vector<CarSheet> car_sheets() const;
+    [[nodiscard]] Result<void> put_car_sheet(const CarSheet& sheet);
+    [[nodiscard]] Result<void> remove_car_sheet(const std::string& car, const std::string& season);
+
+    // ---- reading of files ----------------------------------------------------------------------
+    [[nodiscard]] Aliases aliases() const;
+    /// An empty quantity takes the alias away.
+    [[nodiscard]] Result<void> set_alias(const std::string& channel_name, const std::string& quantity);
+    /// How tables with these columns are read (JSON of TableMapping); empty: by themselves.
+    [[nodiscard]] std::string table_mapping(const std::string& shape) const;
+    [[nodiscard]] Result<void> set_table_mapping(const std::string& shape, const std::string& mapping);
 
     // ---- tracks --------------------------------------------------------------------------------
     /// Writes tracks/<name>.geojson and lists it; a track of the same name is replaced.
@@ -72,7 +136,13 @@ class Library {
   private:
     Library(std::filesystem::path folder, sqlite3* database) : folder_(std::move(folder)), database_(database) {}
     [[nodiscard]] Result<void> prepare();
+    [[nodiscard]] Result<void> bring_up_to_date();
+    [[nodiscard]] Result<std::int64_t> add_recording(const Recording& recording, const std::string& file);
+    [[nodiscard]] Result<void> insert_raw(std::int64_t recording_id, const RawFile& raw);
+    [[nodiscard]] std::vector<RunRow> runs_where(const char* condition, std::int64_t value) const;
+    [[nodiscard]] std::vector<std::string> names(const char* select, const std::string& value = {}) const;
     void sweep() const;
+    [[nodiscard]] Result<void> bind_facts(sql::Statement& statement, const RunFacts& facts);
     [[nodiscard]] Result<void> insert_laps(RunId id, std::span<const Lap> laps);
     [[nodiscard]] Result<std::int64_t> name_id(const char* table, const std::string& name);
     [[nodiscard]] Result<std::int64_t> session_id(const std::string& event, const std::string& session);

@@ -1,5 +1,7 @@
 #pragma once
 
+#include <cstdint>
+#include <map>
 #include <optional>
 #include <string>
 #include <vector>
@@ -36,17 +38,52 @@ struct Lap {
     bool operator==(const Lap&) const = default;
 };
 
-struct RunRow {
-    RunId id;
+/// What the engineer says about a run; every field may stay empty, every one can be edited.
+struct RunFacts {
     std::string event, session, name, driver, car;
+    std::string tyre_set;
+    std::optional<double> tyre_laps;        ///< laps the set had done before this run
+    std::optional<double> fuel_l;           ///< at the start
+    std::optional<double> official_time_s;  ///< best lap of the printed timing
+    std::string weather;
+    std::string changes;  ///< what was changed since the run before
+    std::string remarks;
+    SetupId setup;
+    bool operator==(const RunFacts&) const = default;
+};
+
+struct RunRow : RunFacts {
+    RunId id;
     TrackId track;
     std::string track_name;
+    std::string setup_name;      ///< with its version: "Base 2"
     std::string recording_file;  ///< relative to the library folder
     std::string digest;
     std::string source_name;
-    std::optional<double> start_unix_s;
+    std::string logger;
+    std::optional<double> start_unix_s;  ///< of this run's first moment, with the clock corrected
+    double clock_shift_s = 0;            ///< added to the logger's clock
     double duration_s = 0;
-    std::vector<std::string> notes;  ///< what import assumed
+    std::optional<Interval> window_s;  ///< the stretch of the recording that is this run; none: all of it
+    RunId joined_into;                 ///< shown as a part of that run
+    double join_offset_s = 0;          ///< added to this run's times there
+    std::vector<std::string> notes;    ///< what import assumed
+    std::optional<double> binned_unix_s;
+};
+
+/// A run as lists show it.
+struct RunSummary {
+    RunRow run;
+    std::optional<double> best_s;  ///< fastest flying lap that counts
+    int best_lap = 0;
+    int flying = 0;  ///< flying laps that count
+    int laps = 0;
+};
+
+struct EventRow {
+    EventId id;
+    std::string name, place, date, weather, remarks;
+    bool operator==(const EventRow&) const = default;
 };
 
 struct TrackRow {
@@ -64,13 +101,47 @@ struct Mark {
     Interval range_m;
 };
 
-/// What the user says about a recording that is filed. Empty fields stay empty.
-struct FilingInfo {
-    std::string event, session, name, driver, car;
+/// One line of a setup sheet or a car sheet. The value is text, as people write it ("3 clicks", "-2.5").
+struct SheetValue {
+    std::string name, value, unit;
+    bool operator==(const SheetValue&) const = default;
+};
+
+/// A saved version of a setup sheet; it is never changed afterwards.
+struct Setup {
+    SetupId id;
+    std::string car, name;
+    int version = 1;
+    double made_unix_s = 0;
+    std::string remarks;
+    std::vector<SheetValue> values;
+    [[nodiscard]] std::string title() const { return name + " " + std::to_string(version); }
+};
+
+/// The constants of a car in one season.
+struct CarSheet {
+    std::string car, season, valid_from;  ///< date as 2026-03-01; may be empty
+    std::vector<SheetValue> values;
+    bool operator==(const CarSheet&) const = default;
+};
+
+/// The file a recording was read from, as the logger wrote it.
+struct RawFile {
+    std::string sha256, name;
+    std::uint64_t size = 0;
+    std::string archive_file;  ///< relative to the library folder; empty when it is not kept
+};
+
+/// What is filed with a recording. Empty fields stay empty.
+struct FilingInfo : RunFacts {
     TrackId track;
     std::vector<std::string> notes;
     std::vector<Lap> laps;
     std::vector<std::string> flipped;  ///< quantities whose sign is turned round
+    std::optional<RawFile> raw;
 };
+
+/// User's names for channels: folded alias ("pbrakef") -> id of a known quantity.
+using Aliases = std::map<std::string, std::string>;
 
 }  // namespace rendak

@@ -3,6 +3,7 @@
 #include <sqlite3.h>
 
 #include <cstdint>
+#include <optional>
 #include <string>
 
 #include "core/base/result.h"
@@ -22,6 +23,7 @@ class Statement {
     Statement& bind(double value);
     Statement& bind(const std::string& text);
     Statement& bind_null();
+    Statement& bind(const std::optional<double>& value) { return value ? bind(*value) : bind_null(); }
 
     /// True while there is a row.
     [[nodiscard]] bool step();
@@ -31,6 +33,9 @@ class Statement {
 
     [[nodiscard]] std::int64_t integer(int column) const { return sqlite3_column_int64(statement_, column); }
     [[nodiscard]] double real(int column) const { return sqlite3_column_double(statement_, column); }
+    [[nodiscard]] std::optional<double> optional_real(int column) const {
+        return is_null(column) ? std::nullopt : std::optional(real(column));
+    }
     [[nodiscard]] bool is_null(int column) const { return sqlite3_column_type(statement_, column) == SQLITE_NULL; }
     [[nodiscard]] std::string text(int column) const;
 

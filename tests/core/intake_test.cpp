@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "core/intake/import.h"
+#include "core/intake/run_recording.h"
 #include "core/intake/sign_check.h"
 #include "core/laps/cut.h"
 #include "core/laps/gap.h"

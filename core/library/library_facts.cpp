@@ -1,0 +1,258 @@
+// What people say about events, cars, setups and channel names.
+#include <sqlite3.h>
+
+#include <ctime>
+
+#include "core/base/text.h"
+#include "core/library/library.h"
+#include "core/library/sql.h"
+
+namespace rendak {
+
+using sql::Statement;
+using sql::Transaction;
+
+namespace {
+
+Result<void> insert_values(sqlite3* database, const char* text, std::int64_t id,
+                           const std::vector<SheetValue>& values) {
+    int position = 0;
+    for (const SheetValue& value : values) {
+        Statement insert(database, text);
+        insert.bind(id).bind(position++).bind(value.name).bind(value.value).bind(value.unit);
+        if (auto done = insert.run(); !done) return done;
+    }
+    return {};
+}
+
+std::vector<SheetValue> values_of(sqlite3* database, const char* text, std::int64_t id) {
+    std::vector<SheetValue> out;
+    Statement rows(database, text);
+    rows.bind(id);
+    while (rows.step()) out.push_back({rows.text(0), rows.text(1), rows.text(2)});
+    return out;
+}
+
+}  // namespace
+
+std::vector<std::string> Library::names(const char* select, const std::string& value) const {
+    std::vector<std::string> out;
+    Statement rows(database_, select);
+    rows.bind(value);
+    while (rows.step()) out.push_back(rows.text(0));
+    return out;
+}
+
+std::vector<EventRow> Library::events() const {
+    std::vector<EventRow> out;
+    Statement rows(database_, "SELECT id, name, place, date, weather, remarks FROM events ORDER BY id");
+    while (rows.step())
+        out.push_back({{rows.integer(0)}, rows.text(1), rows.text(2), rows.text(3), rows.text(4), rows.text(5)});
+    return out;
+}
+
+Result<void> Library::put_event(const EventRow& event) {
+    if (event.name.empty()) return fail(ErrorCode::bad_input, "An event needs a name.");
+    return Statement(
+               database_,
+               "INSERT INTO events (name, place, date, weather, remarks) VALUES (?,?,?,?,?) ON CONFLICT (name) DO "
+               "UPDATE SET place = excluded.place, date = excluded.date, weather = excluded.weather, "
+               "remarks = excluded.remarks")
+        .bind(event.name)
+        .bind(event.place)
+        .bind(event.date)
+        .bind(event.weather)
+        .bind(event.remarks)
+        .run();
+}
+
+std::vector<std::string> Library::sessions_of(const std::string& event) const {
+    return names("SELECT s.name FROM sessions s JOIN events e ON e.id = s.event_id WHERE e.name = ? ORDER BY s.id",
+                 event);
+}
+
+std::vector<std::string> Library::drivers() const {
+    return names("SELECT name FROM drivers WHERE ? = '' ORDER BY name");
+}
+
+std::vector<std::string> Library::cars() const {
+    return names("SELECT name FROM cars WHERE ? = '' ORDER BY name");
+}
+
+std::vector<std::string> Library::tyre_sets() const {
+    return names("SELECT DISTINCT tyre_set FROM runs WHERE tyre_set <> ? ORDER BY tyre_set");
+}
+
+std::optional<RunId> Library::find_raw(const std::string& sha256) const {
+    Statement found(database_,
+                    "SELECT r.id FROM raw_files f JOIN runs r ON r.recording_id = f.recording_id WHERE f.sha256 = ? "
+                    "ORDER BY r.binned_unix_s IS NOT NULL, r.id");
+    if (!found.bind(sha256).step()) return std::nullopt;
+    return RunId{found.integer(0)};
+}
+
+std::vector<RawFile> Library::raw_files(RunId id) const {
+    std::vector<RawFile> out;
+    Statement rows(database_,
+                   "SELECT f.sha256, f.name, f.size, f.archive_file FROM raw_files f JOIN runs r "
+                   "ON r.recording_id = f.recording_id WHERE r.id = ? ORDER BY f.name");
+    rows.bind(id.value);
+    while (rows.step())
+        out.push_back({rows.text(0), rows.text(1), static_cast<std::uint64_t>(rows.integer(2)), rows.text(3)});
+    return out;
+}
+
+Result<void> Library::add_raw(RunId id, const RawFile& raw) {
+    Statement found(database_, "SELECT recording_id FROM runs WHERE id = ?");
+    if (!found.bind(id.value).step()) return fail(ErrorCode::not_found, "There is no such run.");
+    return insert_raw(found.integer(0), raw);
+}
+
+std::vector<std::string> Library::unused_channels(RunId id) const {
+    return names("SELECT channel FROM unused_channels WHERE run_id = ?", std::to_string(id.value));
+}
+
+Result<void> Library::set_unused(RunId id, const std::string& channel, bool unused) {
+    const char* text = unused ? "INSERT OR IGNORE INTO unused_channels (run_id, channel) VALUES (?,?)"
+                              : "DELETE FROM unused_channels WHERE run_id = ? AND channel = ?";
+    return Statement(database_, text).bind(id.value).bind(channel).run();
+}
+
+std::vector<std::string> Library::accepted_findings(RunId id) const {
+    return names("SELECT finding FROM accepted_findings WHERE run_id = ?", std::to_string(id.value));
+}
+
+Result<void> Library::set_accepted(RunId id, const std::string& finding, bool accepted) {
+    const char* text = accepted ? "INSERT OR IGNORE INTO accepted_findings (run_id, finding) VALUES (?,?)"
+                                : "DELETE FROM accepted_findings WHERE run_id = ? AND finding = ?";
+    return Statement(database_, text).bind(id.value).bind(finding).run();
+}
+
+Result<SetupId> Library::add_setup(const std::string& car, const std::string& name,
+                                   const std::vector<SheetValue>& values, const std::string& remarks) {
+    if (name.empty()) return fail(ErrorCode::bad_input, "A setup sheet needs a name.");
+    Transaction transaction(database_);
+    if (auto begun = transaction.begun(); !begun) return pass_on(begun.error());
+    Result<std::int64_t> car_id = std::int64_t{0};
+    if (!car.empty()) car_id = name_id("cars", car);
+    if (!car_id) return pass_on(car_id.error());
+    Statement last(database_,
+                   "SELECT COALESCE(MAX(version), 0) FROM setups WHERE name = ? AND COALESCE(car_id, 0) = ?");
+    const std::int64_t version = last.bind(name).bind(*car_id).step() ? last.integer(0) + 1 : 1;
+    Statement insert(database_, "INSERT INTO setups (car_id, name, version, made_unix_s, remarks) VALUES (?,?,?,?,?)");
+    *car_id != 0 ? insert.bind(*car_id) : insert.bind_null();
+    insert.bind(name).bind(version).bind(static_cast<double>(std::time(nullptr))).bind(remarks);
+    if (auto done = insert.run(); !done) return pass_on(done.error());
+    const SetupId id{sqlite3_last_insert_rowid(database_)};
+    auto done =
+        insert_values(database_, "INSERT INTO setup_values (setup_id, position, name, value, unit) VALUES (?,?,?,?,?)",
+                      id.value, values);
+    if (!done) return pass_on(done.error());
+    if (auto kept = transaction.commit(); !kept) return pass_on(kept.error());
+    return id;
+}
+
+std::vector<Setup> Library::setups(const std::string& car) const {
+    std::vector<Setup> out;
+    Statement rows(database_,
+                   "SELECT u.id, c.name, u.name, u.version, u.made_unix_s, u.remarks FROM setups u LEFT JOIN cars c "
+                   "ON c.id = u.car_id WHERE ? = '' OR c.name = ? ORDER BY u.id DESC");
+    rows.bind(car).bind(car);
+    while (rows.step())
+        out.push_back({{rows.integer(0)},
+                       rows.text(1),
+                       rows.text(2),
+                       static_cast<int>(rows.integer(3)),
+                       rows.real(4),
+                       rows.text(5),
+                       {}});
+    return out;
+}
+
+Result<Setup> Library::setup(SetupId id) const {
+    for (Setup& sheet : setups()) {
+        if (sheet.id != id) continue;
+        sheet.values = values_of(
+            database_, "SELECT name, value, unit FROM setup_values WHERE setup_id = ? ORDER BY position", id.value);
+        return sheet;
+    }
+    return fail(ErrorCode::not_found, "There is no setup sheet " + std::to_string(id.value) + " in this library.");
+}
+
+std::vector<CarSheet> Library::car_sheets() const {
+    std::vector<CarSheet> out;
+    Statement rows(database_,
+                   "SELECT k.id, c.name, k.season, k.valid_from FROM car_sheets k JOIN cars c ON c.id = k.car_id "
+                   "ORDER BY c.name, k.season");
+    while (rows.step())
+        out.push_back(
+            {rows.text(1), rows.text(2), rows.text(3),
+             values_of(database_, "SELECT name, value, unit FROM car_values WHERE sheet_id = ? ORDER BY position",
+                       rows.integer(0))});
+    return out;
+}
+
+Result<void> Library::put_car_sheet(const CarSheet& sheet) {
+    if (sheet.car.empty()) return fail(ErrorCode::bad_input, "A car sheet needs the name of its car.");
+    Transaction transaction(database_);
+    if (auto begun = transaction.begun(); !begun) return begun;
+    const auto car = name_id("cars", sheet.car);
+    if (!car) return pass_on(car.error());
+    Statement put(database_,
+                  "INSERT INTO car_sheets (car_id, season, valid_from) VALUES (?,?,?) ON CONFLICT (car_id, season) DO "
+                  "UPDATE SET valid_from = excluded.valid_from");
+    if (auto done = put.bind(*car).bind(sheet.season).bind(sheet.valid_from).run(); !done) return done;
+    Statement found(database_, "SELECT id FROM car_sheets WHERE car_id = ? AND season = ?");
+    if (!found.bind(*car).bind(sheet.season).step()) return pass_on(sql::database_error(database_));
+    const std::int64_t id = found.integer(0);
+    if (auto done = Statement(database_, "DELETE FROM car_values WHERE sheet_id = ?").bind(id).run(); !done)
+        return done;
+    auto done =
+        insert_values(database_, "INSERT INTO car_values (sheet_id, position, name, value, unit) VALUES (?,?,?,?,?)",
+                      id, sheet.values);
+    if (!done) return done;
+    return transaction.commit();
+}
+
+Result<void> Library::remove_car_sheet(const std::string& car, const std::string& season) {
+    return Statement(database_,
+                     "DELETE FROM car_sheets WHERE season = ? AND car_id = (SELECT id FROM cars WHERE name = ?)")
+        .bind(season)
+        .bind(car)
+        .run();
+}
+
+Aliases Library::aliases() const {
+    Aliases out;
+    Statement rows(database_, "SELECT alias, quantity FROM aliases");
+    while (rows.step()) out[rows.text(0)] = rows.text(1);
+    return out;
+}
+
+Result<void> Library::set_alias(const std::string& channel_name, const std::string& quantity) {
+    const std::string alias = folded(channel_name);
+    if (alias.empty()) return fail(ErrorCode::bad_input, "A channel name needs a letter or a digit.");
+    if (quantity.empty()) return Statement(database_, "DELETE FROM aliases WHERE alias = ?").bind(alias).run();
+    return Statement(database_,
+                     "INSERT INTO aliases (alias, quantity) VALUES (?,?) ON CONFLICT (alias) DO UPDATE SET "
+                     "quantity = excluded.quantity")
+        .bind(alias)
+        .bind(quantity)
+        .run();
+}
+
+std::string Library::table_mapping(const std::string& shape) const {
+    Statement found(database_, "SELECT mapping FROM table_mappings WHERE shape = ?");
+    return found.bind(shape).step() ? found.text(0) : "";
+}
+
+Result<void> Library::set_table_mapping(const std::string& shape, const std::string& mapping) {
+    return Statement(database_,
+                     "INSERT INTO table_mappings (shape, mapping) VALUES (?,?) ON CONFLICT (shape) DO UPDATE SET "
+                     "mapping = excluded.mapping")
+        .bind(shape)
+        .bind(mapping)
+        .run();
+}
+
+}  // namespace rendak
