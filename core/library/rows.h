@@ -1,13 +1,13 @@
 #pragma once
 
 #include <cstdint>
-#include <map>
 #include <optional>
 #include <string>
 #include <vector>
 
 #include "core/base/ids.h"
 #include "core/base/interval.h"
+#include "core/signal/quantity.h"
 
 namespace rendak {
 
@@ -140,8 +140,5 @@ struct FilingInfo : RunFacts {
     std::vector<std::string> flipped;  ///< quantities whose sign is turned round
     std::optional<RawFile> raw;
 };
-
-/// User's names for channels: folded alias ("pbrakef") -> id of a known quantity.
-using Aliases = std::map<std::string, std::string>;
 
 }  // namespace rendak

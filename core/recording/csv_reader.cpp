@@ -6,6 +6,7 @@
 #include "core/base/file_io.h"
 #include "core/base/text.h"
 #include "core/recording/assumed_units.h"
+#include "core/recording/channel_units.h"
 #include "core/recording/clock_fit.h"
 #include "core/recording/table_body.h"
 #include "core/signal/quantity.h"
@@ -98,7 +99,8 @@ class CsvReader {
             BodyColumn& column = columns_[c];
             column.head = &shape_.columns[c];
             column.wanted = column.head->kind != TableColumn::Kind::text;
-            column.quantity = match_quantity(column.head->name);
+            column.quantity = match_quantity(column.head->name, options_.aliases);
+            if (options_.mapping) apply_mapping(column, shape_.columns[c]);
             const std::string_view id = column.quantity == nullptr ? "" : column.quantity->id;
             column.is_double =
                 column.wanted && (id == "time" || id == "latitude" || id == "longitude" ||
@@ -107,7 +109,8 @@ class CsvReader {
                 column.doubles.resize(rows_);
             else
                 column.floats.resize(rows_);
-            if (!column.wanted && !column.head->name.empty() && column.head->name.rfind("Column ", 0) != 0) {
+            if (column.head->kind == TableColumn::Kind::text && !column.head->name.empty() &&
+                column.head->name.rfind("Column ", 0) != 0) {
                 say("Column \"" + column.head->name + "\" holds text and was left out.");
             }
         }
@@ -136,6 +139,14 @@ class CsvReader {
                 " no number, the first in line " + std::to_string(column.first_bad_line) + "; taken as missing.");
         }
         return {};
+    }
+
+    void apply_mapping(BodyColumn& column, TableColumn& head) const {
+        const TableMapping::Column* mapped = options_.mapping->find(head.name);
+        if (mapped == nullptr) return;
+        if (!mapped->use) column.wanted = false;
+        if (!mapped->unit.empty()) head.unit = mapped->unit;
+        if (mapped->quantity != TableMapping::by_itself) column.quantity = find_quantity(mapped->quantity);
     }
 
     void choose_time_column() {
@@ -346,50 +357,12 @@ class CsvReader {
             return;
         }
         const std::string source_unit = unit_of(column, low, high);
-        std::string stored_unit = source_unit;
-        std::string quantity = column.quantity == nullptr ? "" : std::string(column.quantity->id);
-        const bool is_angle_position = quantity == "latitude" || quantity == "longitude" || quantity == "heading";
-        const auto unit = parse_unit(source_unit);
-        if (!unit) {
-            say("Column \"" + column.head->name + "\": " + unit.error().message);
-            quantity.clear();
-        } else {
-            auto target = column.quantity == nullptr ? Unit{} : *parse_unit(column.quantity->unit);
-            if (column.quantity != nullptr && !(target.dimension == unit->dimension) && quantity == "brake") {
-                // A column called just "brake" may hold the position of the pedal or a pressure.
-                quantity = "brake_front";
-                target = *parse_unit("Pa");
-            }
-            if (column.quantity != nullptr && !(target.dimension == unit->dimension)) {
-                say("Column \"" + column.head->name + "\" is named like " + std::string(column.quantity->label) +
-                    " but its unit is " + source_unit + "; it is kept under its own name only.");
-                quantity.clear();
-            }
-            const double extra = is_angle_position && !quantity.empty() ? 1 / target.factor : 1;
-            if (unit->factor * extra != 1 || unit->offset != 0) {
-                for (std::size_t row = 0; row < rows_; ++row) column.set(row, unit->to_si(column.at(row)) * extra);
-            }
-            if (const Quantity* known = find_quantity(quantity))
-                stored_unit = std::string(known->unit);
-            else
-                stored_unit = si_symbol(*unit);
+        const UnitPlan plan = plan_units(column.head->name, source_unit, column.quantity, low, high);
+        if (!plan.note.empty()) say(plan.note);
+        if (plan.changes_values()) {
+            for (std::size_t row = 0; row < rows_; ++row) column.set(row, column.at(row) * plan.factor + plan.offset);
         }
-        if ((quantity == "latitude" && std::max(-low, high) > 90) ||
-            (quantity == "longitude" && std::max(-low, high) > 360)) {
-            say("Column \"" + column.head->name + "\" goes beyond what degrees can be; it is not used as a position.");
-            quantity.clear();
-        }
-        store(column, quantity, stored_unit, source_unit, filled);
-    }
-
-    /// The unit samples of an unknown quantity are stored in.
-    static std::string si_symbol(const Unit& unit) {
-        for (const Quantity& quantity : all_quantities()) {
-            if (const auto stored = parse_unit(quantity.unit);
-                stored && stored->dimension == unit.dimension && stored->factor == 1)
-                return std::string(quantity.unit);
-        }
-        return unit.symbol;
+        store(column, plan.quantity, plan.stored_unit, source_unit, filled);
     }
 
     /// The clock of the rows, found once for all columns without holes.

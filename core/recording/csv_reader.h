@@ -6,12 +6,15 @@
 #include "core/base/job.h"
 #include "core/base/result.h"
 #include "core/recording/recording.h"
+#include "core/recording/table_mapping.h"
 
 namespace rendak {
 
 struct CsvOptions {
-    std::optional<double> rate_hz;  ///< for tables without a time column
-    unsigned threads = 0;           ///< 0: as many as the machine has cores
+    std::optional<double> rate_hz;             ///< for tables without a time column
+    unsigned threads = 0;                      ///< 0: as many as the machine has cores
+    Aliases aliases = {};                      ///< the user's own names for channels
+    std::optional<TableMapping> mapping = {};  ///< what the user said about the columns
 };
 
 /// Reads a text table: delimiter, decimal sign, header and unit rows are found by themselves; a time column or

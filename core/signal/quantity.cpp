@@ -28,12 +28,14 @@ constexpr Quantity table[] = {
     {"gear", "Gear", "", "", "", 0, "", true, "gear gearpos gearposition currentgear"},
     {"engine_speed", "Revs", "rad/s", "rpm", "rpm", 0, "", false, "rpm enginespeed enginerpm revs nengine enginerevs"},
     {"lateral_acceleration", "Lateral", "m/s²", "g", "g", 2, "left", false,
-     "lateralacceleration latacc lataccel lateralg latg glat accy accely ay accelerationy lateral glateral gy"},
+     "lateralacceleration latacc lataccel accellat lateralg latg glat accy accely ay accelerationy lateral glateral "
+     "gy"},
     {"longitudinal_acceleration", "Along", "m/s²", "g", "g", 2, "gaining speed", false,
-     "longitudinalacceleration longacc longaccel longitudinalg longg glong accx accelx ax accelerationx inline "
+     "longitudinalacceleration longacc longaccel accellong longitudinalg longg glong accx accelx ax accelerationx "
+     "inline "
      "longitudinal glongitudinal inlineg gx"},
     {"vertical_acceleration", "Vertical", "m/s²", "g", "g", 2, "up", false,
-     "verticalacceleration vertacc vertaccel verticalg vertg gvert accz accelz az accelerationz gz"},
+     "verticalacceleration vertacc vertaccel accelvert verticalg vertg gvert accz accelz az accelerationz gz"},
     {"yaw_rate", "Yaw rate", "rad/s", "°/s", "°/s", 1, "left", false, "yawrate yaw gyroz yawvelocity ratez"},
     {"wheel_speed_fl", "Wheel speed FL", "m/s", "km/h", "mph", 1, "", false,
      "wheelspeedfl wspdfl speedfl wheelspeedfrontleft vwheelfl wheelfl"},
@@ -110,6 +112,14 @@ const Quantity* match_quantity(std::string_view channel_name) {
         }
     }
     return nullptr;
+}
+
+const Quantity* match_quantity(std::string_view channel_name, const Aliases& aliases) {
+    const auto found = aliases.find(folded(channel_name));
+    if (found != aliases.end()) {
+        if (const Quantity* quantity = find_quantity(found->second)) return quantity;
+    }
+    return match_quantity(channel_name);
 }
 
 }  // namespace rendak

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <map>
 #include <span>
 #include <string>
 #include <string_view>
@@ -27,5 +28,9 @@ struct Quantity {
 
 /// The quantity a logger's channel name stands for, or nullptr: "Brake Pres Front" -> brake_front.
 [[nodiscard]] const Quantity* match_quantity(std::string_view channel_name);
+
+/// The user's own names for channels: folded name ("pbrkva") -> id of a known quantity. They win over the table.
+using Aliases = std::map<std::string, std::string>;
+[[nodiscard]] const Quantity* match_quantity(std::string_view channel_name, const Aliases& aliases);
 
 }  // namespace rendak

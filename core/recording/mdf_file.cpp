@@ -1,0 +1,199 @@
+#include "core/recording/mdf_file.h"
+
+#include <zlib.h>
+
+#include <algorithm>
+
+namespace rendak::mdf {
+namespace {
+
+constexpr std::size_t header_size = 24;
+/// No list in a real file is longer; a ring of links ends here.
+constexpr std::size_t most_links = 1'000'000;
+
+std::uint64_t read_u64(std::string_view bytes, std::size_t at) {
+    std::uint64_t value = 0;
+    if (at + 8 <= bytes.size()) std::memcpy(&value, bytes.data() + at, 8);
+    return value;
+}
+
+Error damaged(const std::string& what) {
+    return {ErrorCode::bad_input, "The MDF file is damaged: " + what + ".", ""};
+}
+
+struct Pieces {
+    std::vector<Block> blocks;  ///< DT or DZ
+    bool whole = true;
+};
+
+/// The data blocks below a link, in order. A link beyond the end of the file ends the list: the file was cut off.
+Result<Pieces> pieces_of(const File& file, std::uint64_t place) {
+    Pieces out;
+    auto first = file.block(place);
+    if (!first) {
+        out.whole = false;
+        return out;
+    }
+    if (first->id == "HL") {
+        place = first->link(0);
+        first = file.block(place);
+        if (!first) {
+            out.whole = false;
+            return out;
+        }
+    }
+    if (first->id == "DT" || first->id == "DZ" || first->id == "SD") {
+        out.whole = first->whole;
+        out.blocks.push_back(*first);
+        return out;
+    }
+    std::size_t steps = 0;
+    for (auto list = first; list; list = file.block(place)) {
+        if (list->id != "DL") return pass_on(damaged("a data list holds a block \"" + std::string(list->id) + "\""));
+        for (std::size_t i = 1; i < list->links; ++i) {
+            if (++steps > most_links) return pass_on(damaged("its data list does not end"));
+            const auto piece = file.block(list->link(i));
+            if (!piece || (piece->id != "DT" && piece->id != "DZ")) {
+                out.whole = false;
+                return out;
+            }
+            out.blocks.push_back(*piece);
+            if (!piece->whole) {
+                out.whole = false;
+                return out;
+            }
+        }
+        place = list->link(0);
+        if (place == 0) return out;
+        if (++steps > most_links) return pass_on(damaged("its data list does not end"));
+    }
+    out.whole = false;
+    return out;
+}
+
+/// Inflates a DZ block to the end of `out`; what could be inflated is kept.
+bool inflate_block(const Block& block, std::uint64_t most, Buffer<char>& out) {
+    const std::string_view kind = block.data.substr(0, std::min<std::size_t>(2, block.data.size()));
+    const auto zip_type = block.number<std::uint8_t>(2);
+    const auto columns = block.number<std::uint32_t>(4);
+    const auto original = block.number<std::uint64_t>(8);
+    if (kind != "DT" || zip_type > 1 || block.data.size() < 24) return false;
+    const std::string_view packed = block.data.substr(24, block.number<std::uint64_t>(16));
+    // Deflate never packs better than 1 : 1032.
+    if (original > packed.size() * 1032 + 64 || out.size() + original > most) return false;
+    Buffer<char> plain(original);
+    z_stream stream{};
+    if (inflateInit(&stream) != Z_OK) return false;
+    stream.next_in = reinterpret_cast<Bytef*>(const_cast<char*>(packed.data()));
+    stream.avail_in = static_cast<uInt>(packed.size());
+    stream.next_out = reinterpret_cast<Bytef*>(plain.data());
+    stream.avail_out = static_cast<uInt>(original);
+    const int code = inflate(&stream, Z_FINISH);
+    const std::size_t got = stream.total_out;
+    inflateEnd(&stream);
+    const bool whole = code == Z_STREAM_END && got == original;
+    // Half a transposed block cannot be turned back.
+    if (!whole && zip_type == 1) return false;
+    const std::size_t at = out.size();
+    out.resize(at + got);
+    if (zip_type == 1 && columns > 0)
+        untranspose({plain.data(), got}, columns, out.data() + at);
+    else
+        std::memcpy(out.data() + at, plain.data(), got);
+    return whole;
+}
+
+}  // namespace
+
+std::uint64_t Block::link(std::size_t i) const {
+    return i < links ? read_u64(link_bytes, 8 * i) : 0;
+}
+
+std::optional<Block> File::block(std::uint64_t place, std::string_view id) const {
+    if (place < 64 || place >= bytes_.size() || bytes_.size() - place < header_size) return std::nullopt;
+    const std::string_view head = bytes_.substr(place, header_size);
+    if (head.substr(0, 2) != "##") return std::nullopt;
+    Block out;
+    out.id = head.substr(2, 2);
+    if (!id.empty() && out.id != id) return std::nullopt;
+    const std::uint64_t length = read_u64(head, 8), links = read_u64(head, 16);
+    if (length < header_size) return std::nullopt;
+    const std::uint64_t there = std::min<std::uint64_t>(length, bytes_.size() - place);
+    if (links > (there - header_size) / 8) return std::nullopt;
+    out.links = links;
+    out.whole = there == length;
+    out.link_bytes = bytes_.substr(place + header_size, 8 * links);
+    out.data = bytes_.substr(place + header_size + 8 * links, there - header_size - 8 * links);
+    return out;
+}
+
+std::string File::text(std::uint64_t place) const {
+    const auto found = block(place);
+    if (!found || (found->id != "TX" && found->id != "MD")) return {};
+    std::string_view text = found->data.substr(0, found->data.find('\0'));
+    if (found->id == "MD") {
+        const auto begin = text.find("<TX");
+        const auto open_end = text.find('>', begin == std::string_view::npos ? text.size() : begin);
+        const auto end = text.find("</TX>");
+        if (begin == std::string_view::npos || open_end == std::string_view::npos || end == std::string_view::npos ||
+            end <= open_end)
+            return {};
+        text = text.substr(open_end + 1, end - open_end - 1);
+    }
+    return std::string(text);
+}
+
+void untranspose(std::string_view columns, std::size_t record, char* rows) {
+    const std::size_t count = columns.size() / record;
+    for (std::size_t byte = 0; byte < record; ++byte) {
+        const char* column = columns.data() + byte * count;
+        for (std::size_t row = 0; row < count; ++row) rows[row * record + byte] = column[row];
+    }
+    // What does not fill a whole record follows as it is.
+    const std::size_t turned = count * record;
+    std::copy(columns.begin() + static_cast<std::ptrdiff_t>(turned), columns.end(), rows + turned);
+}
+
+void transpose(std::string_view rows, std::size_t record, char* columns) {
+    const std::size_t count = rows.size() / record;
+    for (std::size_t byte = 0; byte < record; ++byte) {
+        for (std::size_t row = 0; row < count; ++row) columns[byte * count + row] = rows[row * record + byte];
+    }
+    const std::size_t turned = count * record;
+    std::copy(rows.begin() + static_cast<std::ptrdiff_t>(turned), rows.end(), columns + turned);
+}
+
+Result<Data> collect_data(const File& file, std::uint64_t place, std::uint64_t most, const JobContext& job) {
+    Data out;
+    if (place == 0) return out;
+    const auto pieces = pieces_of(file, place);
+    if (!pieces) return pass_on(pieces.error());
+    out.whole = pieces->whole;
+    if (pieces->blocks.size() == 1 && pieces->blocks[0].id == "DT") {
+        out.bytes = pieces->blocks[0].data;
+        return out;
+    }
+    std::size_t size = 0;
+    for (const Block& piece : pieces->blocks) {
+        const auto wanted = piece.id == "DT" ? piece.data.size() : piece.number<std::uint64_t>(8);
+        size = std::min<std::size_t>(most, size + std::min<std::uint64_t>(wanted, most));
+    }
+    out.copied.reserve(size);
+    for (const Block& piece : pieces->blocks) {
+        if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.");
+        if (piece.id == "DT") {
+            if (out.copied.size() + piece.data.size() > most)
+                return pass_on(damaged("it holds more data than its records need"));
+            const std::size_t at = out.copied.size();
+            out.copied.resize(at + piece.data.size());
+            std::memcpy(out.copied.data() + at, piece.data.data(), piece.data.size());
+        } else if (!inflate_block(piece, most, out.copied)) {
+            out.whole = false;
+            break;
+        }
+    }
+    out.bytes = {out.copied.data(), out.copied.size()};
+    return out;
+}
+
+}  // namespace rendak::mdf

@@ -1,0 +1,62 @@
+#pragma once
+
+#include <cstdint>
+#include <cstring>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "core/base/buffer.h"
+#include "core/base/job.h"
+#include "core/base/result.h"
+
+namespace rendak::mdf {
+
+/// Blocks of an ASAM MDF 4 file (ASAM MDF, version 4.1, 2012): a header of identification, length and links to
+/// other blocks, then the block's own data. Nothing read from the file is trusted.
+struct Block {
+    std::string_view id;    ///< "HD", "DG" …
+    std::size_t links = 0;  ///< how many
+    std::string_view link_bytes, data;
+    bool whole = true;  ///< false: the file ends inside the block; `data` is what is there
+
+    /// 0 when there is no such link.
+    [[nodiscard]] std::uint64_t link(std::size_t i) const;
+    template <class T>
+    [[nodiscard]] T number(std::size_t offset) const {
+        T value{};
+        if (offset + sizeof(T) <= data.size()) std::memcpy(&value, data.data() + offset, sizeof(T));
+        return value;
+    }
+};
+
+class File {
+  public:
+    explicit File(std::string_view bytes) : bytes_(bytes) {}
+    [[nodiscard]] std::string_view bytes() const { return bytes_; }
+    /// The block at a place, when there is one with this identification ("" takes any).
+    [[nodiscard]] std::optional<Block> block(std::uint64_t place, std::string_view id = {}) const;
+    /// Text of a TX or MD block (of MD: the content of its TX element); empty when there is none.
+    [[nodiscard]] std::string text(std::uint64_t place) const;
+
+  private:
+    std::string_view bytes_;
+};
+
+/// The records of a data group, one after the other: a view into the file when they lie in one piece, else a copy.
+struct Data {
+    std::string_view bytes;
+    Buffer<char> copied;
+    bool whole = true;  ///< false: the file ends before all of it
+};
+
+/// Collects DT, DZ (inflated), DL and HL below a data link. `most` limits what a hostile file can ask for.
+[[nodiscard]] Result<Data> collect_data(const File& file, std::uint64_t place, std::uint64_t most,
+                                        const JobContext& job);
+
+/// Transposition of zip type 1: columns of `record` bytes back to rows.
+void untranspose(std::string_view columns, std::size_t record, char* rows);
+void transpose(std::string_view rows, std::size_t record, char* columns);
+
+}  // namespace rendak::mdf

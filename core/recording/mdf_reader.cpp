@@ -1,0 +1,597 @@
+#include <algorithm>
+#include <array>
+#include <bit>
+#include <cmath>
+#include <map>
+
+#include "core/base/file_io.h"
+#include "core/base/text.h"
+#include "core/recording/channel_units.h"
+#include "core/recording/clock_fit.h"
+#include "core/recording/mdf.h"
+#include "core/recording/mdf_file.h"
+
+namespace rendak {
+namespace {
+
+using mdf::Block;
+using mdf::Data;
+using mdf::File;
+
+/// Groups, channels and conversions of a real file stay far below.
+constexpr std::size_t most_in_a_list = 100'000;
+
+enum class CnType {
+    value = 0,
+    variable_length = 1,
+    master = 2,
+    virtual_master = 3,
+    sync = 4,
+    max_length = 5,
+    virtual_data = 6
+};
+
+/// raw -> physical.
+struct Conversion {
+    enum class Kind { none, linear, rational, table, table_steps, ranges } kind = Kind::none;
+    std::vector<double> values;
+    std::vector<std::string> names;  ///< of value-to-text conversions
+    std::string unit;
+
+    [[nodiscard]] double operator()(double raw) const {
+        switch (kind) {
+            case Kind::none:
+                return raw;
+            case Kind::linear:
+                return values[0] + values[1] * raw;
+            case Kind::rational:
+                return (values[0] * raw * raw + values[1] * raw + values[2]) /
+                       (values[3] * raw * raw + values[4] * raw + values[5]);
+            case Kind::table:
+            case Kind::table_steps:
+                return in_table(raw);
+            case Kind::ranges:
+                for (std::size_t i = 0; i + 2 < values.size(); i += 3) {
+                    if (raw >= values[i] && raw <= values[i + 1]) return values[i + 2];
+                }
+                return values.size() % 3 == 1 ? values.back() : std::nan("");
+        }
+        return raw;
+    }
+    [[nodiscard]] bool identity() const { return kind == Kind::none; }
+
+  private:
+    /// Pairs key, value with rising keys; held beyond both ends.
+    [[nodiscard]] double in_table(double raw) const {
+        const std::size_t pairs = values.size() / 2;
+        if (std::isnan(raw)) return raw;
+        std::size_t low = 0, high = pairs - 1;
+        if (raw <= values[0]) return values[1];
+        if (raw >= values[2 * high]) return values[2 * high + 1];
+        while (high - low > 1) {
+            const std::size_t middle = (low + high) / 2;
+            (values[2 * middle] <= raw ? low : high) = middle;
+        }
+        const double x0 = values[2 * low], x1 = values[2 * high], y0 = values[2 * low + 1], y1 = values[2 * high + 1];
+        if (kind == Kind::table_steps) return raw - x0 <= x1 - raw ? y0 : y1;
+        return x1 > x0 ? y0 + (y1 - y0) * (raw - x0) / (x1 - x0) : y0;
+    }
+};
+
+struct MdfChannel {
+    std::string name, comment;
+    CnType type = CnType::value;
+    int sync_type = 0, data_type = 0;
+    std::uint32_t bit_offset = 0, byte_offset = 0, bit_count = 0, flags = 0, invalid_bit = 0;
+    Conversion conversion;
+
+    [[nodiscard]] bool is_master() const { return type == CnType::master || type == CnType::virtual_master; }
+    [[nodiscard]] bool is_number() const { return data_type >= 0 && data_type <= 5; }
+};
+
+__extension__ using WideInteger = unsigned __int128;
+
+struct Group {
+    std::uint64_t record_id = 0, cycles = 0;
+    std::uint32_t data_bytes = 0, invalid_bytes = 0;
+    std::uint16_t flags = 0;
+    std::vector<MdfChannel> channels;
+    std::string name;
+    [[nodiscard]] std::size_t record_size() const { return std::size_t{data_bytes} + invalid_bytes; }
+};
+
+/// Records of one group: `step` bytes from one to the next.
+struct Records {
+    const char* first = nullptr;
+    std::size_t count = 0, step = 0;
+};
+
+template <class T>
+T swapped(T value) {
+    auto bytes = std::bit_cast<std::array<char, sizeof(T)>>(value);
+    std::reverse(bytes.begin(), bytes.end());
+    return std::bit_cast<T>(bytes);
+}
+
+template <class T, bool big>
+void extract(const Records& records, std::size_t offset, auto out) {
+    const char* at = records.first + offset;
+    for (std::size_t i = 0; i < records.count; ++i, at += records.step) {
+        T value;
+        std::memcpy(&value, at, sizeof value);
+        if constexpr (big && sizeof(T) > 1) value = swapped(value);
+        out(i, value);
+    }
+}
+
+/// Integers of any bit length at any bit.
+void extract_bits(const Records& records, const MdfChannel& channel, auto out) {
+    const bool big = channel.data_type == 1 || channel.data_type == 3, is_signed = channel.data_type >= 2;
+    const std::size_t bytes = (channel.bit_offset + channel.bit_count + 7) / 8;
+    const std::uint64_t mask = channel.bit_count >= 64 ? ~0ULL : (1ULL << channel.bit_count) - 1;
+    for (std::size_t i = 0; i < records.count; ++i) {
+        const char* at = records.first + i * records.step + channel.byte_offset;
+        WideInteger raw = 0;
+        for (std::size_t b = 0; b < bytes; ++b) {
+            const auto byte = static_cast<unsigned char>(at[big ? bytes - 1 - b : b]);
+            raw |= static_cast<WideInteger>(byte) << (8 * b);
+        }
+        auto value = static_cast<std::uint64_t>(raw >> channel.bit_offset) & mask;
+        if (is_signed && channel.bit_count < 64 && (value >> (channel.bit_count - 1)) != 0) value |= ~mask;
+        out(i, is_signed ? static_cast<double>(static_cast<std::int64_t>(value)) : static_cast<double>(value));
+    }
+}
+
+/// Calls out(index, raw value) for every record.
+void for_each_raw(const Records& records, const MdfChannel& channel, auto out) {
+    const std::size_t at = channel.byte_offset;
+    const bool whole_bytes = channel.bit_offset == 0;
+    switch (whole_bytes ? channel.data_type * 100 + static_cast<int>(channel.bit_count) : -1) {
+        case 8:
+        case 108:
+            return extract<std::uint8_t, false>(records, at, out);
+        case 208:
+        case 308:
+            return extract<std::int8_t, false>(records, at, out);
+        case 16:
+            return extract<std::uint16_t, false>(records, at, out);
+        case 116:
+            return extract<std::uint16_t, true>(records, at, out);
+        case 216:
+            return extract<std::int16_t, false>(records, at, out);
+        case 316:
+            return extract<std::int16_t, true>(records, at, out);
+        case 32:
+            return extract<std::uint32_t, false>(records, at, out);
+        case 132:
+            return extract<std::uint32_t, true>(records, at, out);
+        case 232:
+            return extract<std::int32_t, false>(records, at, out);
+        case 332:
+            return extract<std::int32_t, true>(records, at, out);
+        case 432:
+            return extract<float, false>(records, at, out);
+        case 532:
+            return extract<float, true>(records, at, out);
+        case 464:
+            return extract<double, false>(records, at, out);
+        case 564:
+            return extract<double, true>(records, at, out);
+        default:
+            return extract_bits(records, channel, out);
+    }
+}
+
+class MdfReader {
+  public:
+    MdfReader(std::string_view bytes, std::string file, const Aliases& aliases, const JobContext& job)
+        : file_(bytes), name_(std::move(file)), aliases_(aliases), job_(job) {}
+
+    Result<ReadRecording> read() {
+        if (auto head = read_head(); !head) return pass_on(head.error());
+        std::vector<std::uint64_t> places;
+        for (std::uint64_t place = file_.block(64, "HD")->link(0); place != 0;) {
+            const auto group = file_.block(place, "DG");
+            if (!group) {
+                cut_off_ = true;
+                break;
+            }
+            if (places.size() > most_in_a_list) return damaged("its list of data groups does not end");
+            places.push_back(place);
+            place = group->link(0);
+        }
+        for (std::size_t i = 0; i < places.size(); ++i) {
+            if (auto done = read_data_group(*file_.block(places[i], "DG")); !done) return pass_on(done.error());
+            job_.report(static_cast<double>(i + 1) / static_cast<double>(places.size()));
+        }
+        if (cut_off_)
+            say("The file ends in the middle (the logger lost its power or the copy broke off); what could be read was "
+                "kept.");
+        if (out_.recording.channels.empty()) {
+            return fail(ErrorCode::bad_input,
+                        "No channel of this MDF file could be read" +
+                            std::string(out_.notes.empty() ? "" : ": " + out_.notes.back()) +
+                            (out_.notes.empty() ? "." : ""),
+                        name_);
+        }
+        keep_one_of_each_quantity();
+        return std::move(out_);
+    }
+
+  private:
+    void say(std::string note) { out_.notes.push_back(std::move(note)); }
+    tl::unexpected<Error> damaged(const std::string& what) const {
+        return fail(ErrorCode::bad_input,
+                    "The MDF file is damaged: " + what + ". Export or download it again; nothing was imported.", name_);
+    }
+
+    Result<void> read_head() {
+        const auto version_text = file_.bytes().size() >= 64 ? file_.bytes().substr(8, 4) : std::string_view();
+        if (version_text.empty() || version_text[0] != '4')
+            return fail(ErrorCode::unsupported,
+                        "This is an MDF file of version " + std::string(trimmed(version_text)) +
+                            "; versions 4.00 and later are read. Export it as MDF 4, or as CSV.",
+                        name_);
+        if (file_.bytes().substr(0, 8) == "UnFinMF ") {
+            unfinished_ = true;
+            say("The logger did not finish this file (it lost its power?); what is in it was read.");
+        }
+        const auto head = file_.block(64, "HD");
+        if (!head) return damaged("it has no header");
+        const auto start_ns = head->number<std::uint64_t>(0);
+        const auto flags = head->number<std::uint8_t>(12);
+        if (start_ns != 0) out_.recording.start_unix_s = static_cast<double>(start_ns) * 1e-9;
+        if ((flags & 1) != 0) say("The start time is the logger's local time, without its time zone; taken as UTC.");
+        // The maker's name stands in the file history.
+        if (const auto history = file_.block(head->link(1), "FH")) out_.recording.logger = tool_of(history->link(1));
+        return {};
+    }
+
+    [[nodiscard]] std::string tool_of(std::uint64_t place) const {
+        const auto block = file_.block(place, "MD");
+        if (!block) return {};
+        const auto begin = block->data.find("<tool_id>"), end = block->data.find("</tool_id>");
+        if (begin == std::string_view::npos || end == std::string_view::npos || end < begin) return {};
+        return std::string(block->data.substr(begin + 9, std::min<std::size_t>(end - begin - 9, 100)));
+    }
+
+    Conversion read_conversion(std::uint64_t place) const {
+        Conversion out;
+        const auto block = file_.block(place, "CC");
+        if (!block) return out;
+        out.unit = file_.text(block->link(1));
+        const auto type = block->number<std::uint8_t>(0);
+        const std::size_t there = block->data.size() > 24 ? (block->data.size() - 24) / 8 : 0;
+        const std::size_t count = std::min<std::size_t>(block->number<std::uint16_t>(6), there);
+        for (std::size_t i = 0; i < count; ++i) out.values.push_back(block->number<double>(24 + 8 * i));
+        using Kind = Conversion::Kind;
+        if (type == 1 && count >= 2)
+            out.kind = Kind::linear;
+        else if (type == 2 && count >= 6)
+            out.kind = Kind::rational;
+        else if (type == 4 && count >= 2)
+            out.kind = Kind::table;
+        else if (type == 5 && count >= 2)
+            out.kind = Kind::table_steps;
+        else if (type == 6 && count >= 3)
+            out.kind = Kind::ranges;
+        else if (type == 7 || type == 8) {
+            const std::size_t refs =
+                std::min<std::size_t>(block->number<std::uint16_t>(4), block->links > 4 ? block->links - 4 : 0);
+            for (std::size_t i = 0; i < std::min<std::size_t>(refs, 32); ++i) {
+                const std::string text = file_.text(block->link(4 + i));
+                const std::size_t value = type == 7 ? i : 2 * i;
+                if (!text.empty() && value < out.values.size())
+                    out.names.push_back(fixed(out.values[value], 0) + " = " + text);
+            }
+        }
+        return out;
+    }
+
+    std::optional<Group> read_group(const Block& block) {
+        Group out;
+        out.record_id = block.number<std::uint64_t>(0);
+        out.cycles = block.number<std::uint64_t>(8);
+        out.flags = block.number<std::uint16_t>(16);
+        out.data_bytes = block.number<std::uint32_t>(24);
+        out.invalid_bytes = block.number<std::uint32_t>(28);
+        out.name = file_.text(block.link(2));
+        std::size_t count = 0;
+        for (std::uint64_t place = block.link(1); place != 0;) {
+            const auto channel = file_.block(place, "CN");
+            if (!channel || ++count > most_in_a_list) {
+                cut_off_ = true;
+                break;
+            }
+            out.channels.push_back(read_channel(*channel));
+            place = channel->link(0);
+        }
+        return out;
+    }
+
+    MdfChannel read_channel(const Block& block) const {
+        MdfChannel out;
+        out.name = file_.text(block.link(2));
+        out.conversion = read_conversion(block.link(4));
+        if (const std::string unit = file_.text(block.link(6)); !unit.empty()) out.conversion.unit = unit;
+        out.comment = file_.text(block.link(7));
+        out.type = static_cast<CnType>(block.number<std::uint8_t>(0));
+        out.sync_type = block.number<std::uint8_t>(1);
+        out.data_type = block.number<std::uint8_t>(2);
+        out.bit_offset = block.number<std::uint8_t>(3);
+        out.byte_offset = block.number<std::uint32_t>(4);
+        out.bit_count = block.number<std::uint32_t>(8);
+        out.flags = block.number<std::uint32_t>(12);
+        out.invalid_bit = block.number<std::uint32_t>(16);
+        return out;
+    }
+
+    Result<void> read_data_group(const Block& data_group) {
+        const auto id_size = data_group.number<std::uint8_t>(0);
+        if (id_size != 0 && id_size != 1 && id_size != 2 && id_size != 4 && id_size != 8)
+            return damaged("a record number of " + std::to_string(id_size) + " bytes");
+        std::vector<Group> groups;
+        for (std::uint64_t place = data_group.link(1); place != 0;) {
+            const auto block = file_.block(place, "CG");
+            if (!block || groups.size() > most_in_a_list) {
+                cut_off_ = true;
+                break;
+            }
+            groups.push_back(*read_group(*block));
+            place = block->link(0);
+        }
+        if (groups.empty() || data_group.link(2) == 0) return {};
+        // A record is never shorter than a byte, and no file holds more than deflate can have packed into it.
+        const std::uint64_t most = file_.bytes().size() * 1040 + 1024;
+        auto data = mdf::collect_data(file_, data_group.link(2), most, job_);
+        if (!data) {
+            Error error = data.error();
+            error.where = name_;
+            return pass_on(std::move(error));
+        }
+        if (!data->whole) cut_off_ = true;
+        if (groups.size() == 1 && (groups[0].flags & 1) == 0) {
+            const Group& group = groups[0];
+            const std::size_t step = group.record_size() + id_size;
+            if (step == 0) return {};
+            std::uint64_t count = data->bytes.size() / step;
+            if (!unfinished_ && group.cycles < count) count = group.cycles;
+            if (!unfinished_ && group.cycles > count && data->whole) cut_off_ = true;
+            return read_records(group, {data->bytes.data() + id_size, count, step});
+        }
+        return read_unsorted(groups, id_size, data->bytes);
+    }
+
+    /// Records of several groups in one stream, each led by its number.
+    Result<void> read_unsorted(const std::vector<Group>& groups, std::size_t id_size, std::string_view bytes) {
+        if (id_size == 0) return damaged("records of several groups without numbers");
+        std::map<std::uint64_t, std::pair<const Group*, Buffer<char>>> sorted;
+        for (const Group& group : groups) {
+            if ((group.flags & 1) != 0) {
+                say("Texts of group \"" + group.name + "\" were left out.");
+            }
+            sorted[group.record_id].first = &group;
+        }
+        std::size_t at = 0;
+        while (at + id_size <= bytes.size()) {
+            std::uint64_t id = 0;
+            std::memcpy(&id, bytes.data() + at, id_size);
+            at += id_size;
+            const auto found = sorted.find(id);
+            if (found == sorted.end()) {
+                if (at > id_size) cut_off_ = true;
+                break;
+            }
+            const Group& group = *found->second.first;
+            std::size_t size = group.record_size();
+            if ((group.flags & 1) != 0) {  // a text: its length, then itself
+                std::uint32_t length = 0;
+                if (at + 4 > bytes.size()) break;
+                std::memcpy(&length, bytes.data() + at, 4);
+                at += 4 + std::size_t{length};
+                continue;
+            }
+            if (at + size > bytes.size()) break;
+            Buffer<char>& into = found->second.second;
+            const std::size_t old = into.size();
+            into.resize(old + size);
+            std::memcpy(into.data() + old, bytes.data() + at, size);
+            at += size;
+        }
+        for (const auto& [id, entry] : sorted) {
+            const Group& group = *entry.first;
+            if ((group.flags & 1) != 0 || group.record_size() == 0) continue;
+            if (auto done = read_records(
+                    group, {entry.second.data(), entry.second.size() / group.record_size(), group.record_size()});
+                !done)
+                return done;
+        }
+        return {};
+    }
+
+    /// Whether a channel's bytes lie inside the record.
+    static bool fits(const Group& group, const MdfChannel& channel) {
+        if (!channel.is_number() || channel.bit_count == 0 || channel.bit_count > 64 || channel.bit_offset > 7)
+            return false;
+        if (channel.data_type >= 4 && (channel.bit_offset != 0 || (channel.bit_count != 32 && channel.bit_count != 64)))
+            return false;
+        const std::uint64_t end = std::uint64_t{channel.byte_offset} + (channel.bit_offset + channel.bit_count + 7) / 8;
+        return end <= group.data_bytes;
+    }
+
+    struct Clock {
+        std::vector<double> times_s;
+        std::vector<std::size_t> kept;  ///< records whose time rises; empty: all
+        std::optional<FittedClock> fitted;
+    };
+
+    std::optional<Clock> times_of(const Group& group, const Records& records) {
+        const MdfChannel* master = nullptr;
+        for (const MdfChannel& channel : group.channels) {
+            if (channel.is_master() && channel.sync_type == 1) master = &channel;
+        }
+        const std::string where = group.name.empty() ? "A group of channels" : "Group \"" + group.name + "\"";
+        if (master == nullptr || (master->type == CnType::master && !fits(group, *master))) {
+            say(where + " has no time of its own and was left out.");
+            return std::nullopt;
+        }
+        double factor = 1;
+        if (master->conversion.unit == "ms") factor = 1e-3;
+        if (master->conversion.unit == "us" || master->conversion.unit == "µs") factor = 1e-6;
+        if (master->conversion.unit == "ns") factor = 1e-9;
+        Clock out;
+        out.times_s.resize(records.count);
+        if (master->type == CnType::virtual_master)
+            for (std::size_t i = 0; i < records.count; ++i)
+                out.times_s[i] = factor * master->conversion(static_cast<double>(i));
+        else
+            for_each_raw(records, *master, [&](std::size_t i, auto raw) {
+                out.times_s[i] = factor * master->conversion(static_cast<double>(raw));
+            });
+        double last = -std::numeric_limits<double>::infinity();
+        std::vector<std::size_t> kept;
+        for (std::size_t i = 0; i < out.times_s.size(); ++i) {
+            if (!std::isfinite(out.times_s[i]) || !(out.times_s[i] > last)) continue;
+            last = out.times_s[i];
+            kept.push_back(i);
+        }
+        if (kept.size() < out.times_s.size()) {
+            say(where + ": " + counted(out.times_s.size() - kept.size(), "record was", "records were") +
+                " left out because the time does not rise.");
+            for (std::size_t i = 0; i < kept.size(); ++i) out.times_s[i] = out.times_s[kept[i]];
+            out.times_s.resize(kept.size());
+            out.kept = std::move(kept);
+        }
+        if (out.times_s.size() < 2) return std::nullopt;
+        out.fitted = fit_regular_clock(out.times_s, 1e-6);
+        return out;
+    }
+
+    Result<void> read_records(const Group& group, const Records& records) {
+        if (records.count == 0) return {};
+        const auto clock = times_of(group, records);
+        if (!clock) return {};
+        for (const MdfChannel& channel : group.channels) {
+            if (job_.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.", name_);
+            if (channel.is_master() || channel.name.empty()) continue;
+            if (channel.type != CnType::value || !fits(group, channel)) {
+                say("Channel \"" + channel.name + "\" holds no numbers and was left out.");
+                continue;
+            }
+            add_channel(group, channel, records, *clock);
+        }
+        return {};
+    }
+
+    void add_channel(const Group& group, const MdfChannel& channel, const Records& records, const Clock& clock) {
+        // Positions and 64-bit numbers need more than a float's digits.
+        const Quantity* wanted = match_quantity(channel.name, aliases_);
+        const bool position = wanted != nullptr && (wanted->id == "latitude" || wanted->id == "longitude");
+        const bool wide = position || (channel.bit_count > 32 && channel.data_type >= 4);
+        ChannelStorage storage;
+        wide ? read_into(storage.doubles, group, channel, records, clock)
+             : read_into(storage.floats, group, channel, records, clock);
+        double low = std::numeric_limits<double>::infinity(), high = -low;
+        const auto look = [&](const auto& values) {
+            for (const auto value : values) {
+                low = value < low ? static_cast<double>(value) : low;
+                high = value > high ? static_cast<double>(value) : high;
+            }
+        };
+        wide ? look(storage.doubles) : look(storage.floats);
+        if (low > high) {
+            say("Channel \"" + channel.name + "\" holds no valid sample and was left out.");
+            return;
+        }
+        const UnitPlan plan = plan_units(channel.name, channel.conversion.unit, wanted, low, high);
+        if (!plan.note.empty()) say(plan.note);
+        if (plan.changes_values()) {
+            const auto convert = [&](auto& values) {
+                using Number = typename std::decay_t<decltype(values)>::value_type;
+                for (auto& value : values) value = static_cast<Number>(value * plan.factor + plan.offset);
+            };
+            wide ? convert(storage.doubles) : convert(storage.floats);
+        }
+        if (!channel.conversion.names.empty()) {
+            std::string names;
+            for (const auto& name : channel.conversion.names) names += (names.empty() ? "" : ", ") + name;
+            say("Channel \"" + channel.name + "\": the numbers stand for " + names + ".");
+        }
+        if (!channel.comment.empty()) say("Channel \"" + channel.name + "\": " + channel.comment);
+        if (!clock.fitted) storage.times_s.assign(clock.times_s.begin(), clock.times_s.end());
+        Channel out = make_channel(channel.name, plan.quantity, plan.stored_unit, std::move(storage),
+                                   clock.fitted ? clock.fitted->start_s : 0, clock.fitted ? clock.fitted->rate_hz : 0);
+        out.source_unit = channel.conversion.unit;
+        out_.recording.channels.push_back(std::move(out));
+    }
+
+    template <class Number>
+    void read_into(Buffer<Number>& out, const Group& group, const MdfChannel& channel, const Records& records,
+                   const Clock& clock) {
+        Buffer<Number> values(records.count);
+        if (channel.conversion.identity())
+            for_each_raw(records, channel, [&](std::size_t i, auto raw) { values[i] = static_cast<Number>(raw); });
+        else
+            for_each_raw(records, channel, [&](std::size_t i, auto raw) {
+                values[i] = static_cast<Number>(channel.conversion(static_cast<double>(raw)));
+            });
+        constexpr Number missing = std::numeric_limits<Number>::quiet_NaN();
+        if ((channel.flags & 1) != 0) std::fill(values.begin(), values.end(), missing);
+        if ((channel.flags & 2) != 0 && channel.invalid_bit / 8 < group.invalid_bytes) {
+            const char* at = records.first + group.data_bytes + channel.invalid_bit / 8;
+            for (std::size_t i = 0; i < records.count; ++i, at += records.step) {
+                if ((static_cast<unsigned char>(*at) >> (channel.invalid_bit % 8) & 1) != 0) values[i] = missing;
+            }
+        }
+        if (!clock.kept.empty()) {
+            for (std::size_t i = 0; i < clock.kept.size(); ++i) values[i] = values[clock.kept[i]];
+            values.resize(clock.kept.size());
+        }
+        if (!clock.fitted || clock.fitted->size == values.size()) {
+            out = std::move(values);
+            return;
+        }
+        out.resize(clock.fitted->size);
+        std::fill(out.begin(), out.end(), missing);
+        for (std::size_t i = 0; i < values.size(); ++i) {
+            const std::size_t slot = clock.fitted->slot_of(clock.times_s[i]);
+            if (slot < out.size()) out[slot] = values[i];
+        }
+    }
+
+    /// A quantity stands for one channel only: the first that matches keeps it.
+    void keep_one_of_each_quantity() {
+        std::vector<std::string> taken;
+        for (Channel& channel : out_.recording.channels) {
+            if (channel.quantity.empty()) continue;
+            if (std::find(taken.begin(), taken.end(), channel.quantity) != taken.end())
+                channel.quantity.clear();
+            else
+                taken.push_back(channel.quantity);
+        }
+    }
+
+    File file_;
+    std::string name_;
+    const Aliases& aliases_;
+    JobContext job_;
+    bool unfinished_ = false, cut_off_ = false;
+    ReadRecording out_;
+};
+
+}  // namespace
+
+bool looks_like_mdf(std::string_view text) {
+    const auto id = text.substr(0, 8);
+    return id == "MDF     " || id == "UnFinMF ";
+}
+
+Result<ReadRecording> read_mdf(const std::filesystem::path& file, const Aliases& aliases, const JobContext& job) {
+    const auto mapping = MappedFile::open(file);
+    if (!mapping) return pass_on(mapping.error());
+    auto read = MdfReader((*mapping)->text(), file.string(), aliases, job).read();
+    if (read) read->recording.source_name = file.filename().string();
+    return read;
+}
+
+}  // namespace rendak
