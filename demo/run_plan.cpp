@@ -34,6 +34,7 @@ RunPlan baseline() {
     run.start_unix_s = saturday_morning + 5400;
     run.laps = {calm(), {}, {}, {}, {}, {}, {}, {}, {}, calm()};
     run.failures = {{Failure::Kind::damper_rr_flat, 3, 4, 60}};
+    run.tyre_laps = 4;
     return run;
 }
 
@@ -68,6 +69,32 @@ RunPlan second_driver() {
     }
     run.laps.push_back(calm());
     run.failures = {{Failure::Kind::gps_missing, 3, 9, 4}};
+    run.tyre_laps = 14;
+    return run;
+}
+
+constexpr double sunday_morning = saturday_morning + 86400;
+
+std::vector<LapPlan> laps_between_pits(int flying) {
+    std::vector<LapPlan> laps(static_cast<std::size_t>(flying) + 2);
+    laps.front() = laps.back() = calm();
+    return laps;
+}
+
+/// 18 laps; the pace fades with the front tyres.
+RunPlan long_run(const char* name, std::uint64_t seed, double start, double fade_a_lap) {
+    RunPlan run;
+    run.name = name;
+    run.session = "Sunday";
+    run.driver = "Brandvold";
+    run.seed = seed;
+    run.start_unix_s = start;
+    run.laps = laps_between_pits(18);
+    for (std::size_t lap = 1; lap + 1 < run.laps.size(); ++lap)
+        run.laps[lap].pace = 1 - fade_a_lap * static_cast<double>(lap - 1);
+    run.state.wear_per_lap = fade_a_lap;
+    run.state.fuel_l = 46;
+    run.weather = "dry, 21 °C";
     return run;
 }
 
@@ -75,6 +102,111 @@ RunPlan second_driver() {
 
 std::vector<RunPlan> saturday() {
     return {shakedown(), baseline(), second_driver()};
+}
+
+RunPlan less_wing() {
+    RunPlan run;
+    run.name = "Run 4";
+    run.driver = "Brandvold";
+    run.note = "Less wing";
+    run.changes = "less rear wing; new brake ducts; packers front";
+    run.setup = "Base 2";
+    run.seed = 104;
+    run.start_unix_s = saturday_morning + 14400;
+    run.tyre_laps = 23;
+    run.car.downforce_m2 = 1.45;
+    run.car.drag_m2 = 0.79;
+    run.state.front_ride_height_m = 0.0325;
+    run.state.brake_cooling = 1.35;
+    run.laps = laps_between_pits(6);
+    return run;
+}
+
+RunPlan cut_off_run() {
+    RunPlan run;
+    run.name = "Run 4b";
+    run.driver = "Osei";
+    run.note = "The logger lost its power";
+    run.setup = "Base 2";
+    run.seed = 114;
+    run.start_unix_s = saturday_morning + 18000;
+    run.laps = laps_between_pits(3);
+    return run;
+}
+
+std::vector<RunPlan> two_stints() {
+    RunPlan run;
+    run.name = "Afternoon";
+    run.driver = "Osei";
+    run.note = "Two stints in one file";
+    run.setup = "Base 2";
+    run.seed = 124;
+    run.start_unix_s = saturday_morning + 21600;
+    run.laps = laps_between_pits(2);
+    run.failures = {{Failure::Kind::rear_brake_saturated, 0, 0, 0},
+                    {Failure::Kind::tyre_pressure_rl_dead, 0, 0, 0},
+                    {Failure::Kind::oil_temperature_spikes, 0, 0, 0}};
+    RunPlan second = run;
+    second.seed = 125;
+    second.driver = "Brandvold";
+    return {run, second};
+}
+
+std::vector<RunPlan> sunday() {
+    std::vector<RunPlan> runs;
+    RunPlan x = long_run("Run 5", 105, sunday_morning + 3600, 0.0013);
+    x.note = "Long run, setup X";
+    x.setup = "Long X 1";
+    x.changes = "long-run setup, full tank";
+    x.tyre_set = "C2";
+    x.car.understeer_rad_per_g = 0.022;
+    x.state.front_tyre_heat = 1.22;
+    x.state.left_tyre_heat = 1.12;
+    x.state.oil_surges = true;
+    runs.push_back(x);
+    RunPlan y = long_run("Run 6", 106, sunday_morning + 9000, 0.0004);
+    y.note = "Long run, setup Y";
+    y.setup = "Long Y 1";
+    y.changes = "rear bar stiffer, front springs softer";
+    y.tyre_set = "C3";
+    y.state.front_tyre_heat = 1.03;
+    y.state.left_tyre_heat = 1.02;
+    runs.push_back(y);
+    const double damping[] = {0.22, 0.32, 0.43, 0.55, 0.75, 1.0};
+    for (int step = 0; step < 6; ++step) {
+        RunPlan run;
+        run.name = "Run " + std::to_string(7 + step);
+        run.session = "Sunday";
+        run.driver = "Brandvold";
+        run.note = "Ladder, rear damper step " + std::to_string(step + 1);
+        run.changes = "rear damper bump " + std::to_string(2 * step + 2) + " clicks";
+        run.setup = "Ladder " + std::to_string(step + 1);
+        run.tyre_set = "C3";
+        run.tyre_laps = 18 + 3.0 * step;
+        run.weather = "dry, 23 °C";
+        run.seed = static_cast<std::uint64_t>(107 + step);
+        run.start_unix_s = sunday_morning + 14400 + 1500 * step;
+        run.scatter = 0.7;
+        run.laps = laps_between_pits(3);
+        run.state.rear_damping = damping[step];
+        runs.push_back(run);
+    }
+    RunPlan fresh = less_wing();
+    fresh.name = "Run 13";
+    fresh.session = "Sunday";
+    fresh.note = "New tyres";
+    fresh.changes = "new tyres";
+    fresh.setup = "Base 1";
+    fresh.tyre_set = "C4";
+    fresh.tyre_laps = 0;
+    fresh.seed = 113;
+    fresh.start_unix_s = sunday_morning + 25200;
+    fresh.weather = "dry, 22 °C";
+    fresh.car = Car{};
+    fresh.state = CarState{};
+    fresh.grip_use = 0.99;
+    runs.push_back(fresh);
+    return runs;
 }
 
 }  // namespace rendak::demo

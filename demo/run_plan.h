@@ -4,6 +4,8 @@
 #include <string>
 #include <vector>
 
+#include "demo/car.h"
+
 namespace rendak::demo {
 
 /// Something a driver does at one corner of one lap, on cue.
@@ -30,15 +32,36 @@ struct LapPlan {
 
 /// A stretch of time for which a sensor fails.
 struct Failure {
-    enum class Kind { gps_missing, damper_rr_flat };
+    enum class Kind {
+        gps_missing,
+        damper_rr_flat,
+        rear_brake_saturated,
+        tyre_pressure_rl_dead,
+        oil_temperature_spikes
+    };
     Kind kind;
     int lap;     ///< index in `laps`
-    int corner;  ///< it begins 60 m before this corner
+    int corner;  ///< it begins 60 m before this corner; 0: it lasts the whole run
     double seconds;
+};
+
+/// What is special about the car's parts in a run.
+struct CarState {
+    double front_ride_height_m = 0.0265;
+    double rear_damping = 0.55;  ///< share of critical
+    double front_tyre_heat = 1, rear_tyre_heat = 1, left_tyre_heat = 1;
+    double wear_per_lap = 0;  ///< share of the front tyres' grip lost a lap
+    double brake_cooling = 1;
+    double fuel_l = 34;
+    bool oil_surges = false;  ///< oil pressure sags in long lefts once the tank is half empty
 };
 
 struct RunPlan {
     std::string name, driver, note;
+    std::string session = "Saturday", changes, tyre_set = "C1", setup = "Base 1", weather = "dry, 17 °C";
+    double tyre_laps = 0;
+    Car car;
+    CarState state;
     std::uint64_t seed = 1;
     double start_unix_s = 0;
     double brake_use = 0.93, grip_use = 0.975;  ///< the driver's habits
@@ -49,7 +72,14 @@ struct RunPlan {
     std::vector<Failure> failures;
 };
 
-/// Saturday's runs 1 to 3.
+/// Saturday's runs 1 to 3, which the demo library holds.
 [[nodiscard]] std::vector<RunPlan> saturday();
+/// Saturday's later recordings, which wait on the logger: run 4 with less wing, a short run whose file is cut off, and
+/// the two stints that one file holds.
+[[nodiscard]] RunPlan less_wing();
+[[nodiscard]] RunPlan cut_off_run();
+[[nodiscard]] std::vector<RunPlan> two_stints();
+/// Sunday's runs 5 to 13: two long runs, a ladder of the rear dampers, new tyres.
+[[nodiscard]] std::vector<RunPlan> sunday();
 
 }  // namespace rendak::demo

@@ -110,7 +110,7 @@ class Logger {
           noise_(plan.seed * 7919) {}
 
     Recording record() {
-        recording_.source_name = "main-logger " + plan_.name + ".rdk.h5";
+        recording_.source_name = "main-logger " + plan_.name + ".MF4";
         recording_.logger = "Main logger";
         recording_.start_unix_s = plan_.start_unix_s;
         positions();
@@ -121,8 +121,10 @@ class Logger {
             [this](double t) { return std::clamp(of(state_.throttle, t) + 0.002 * noise_.normal(), 0.0, 1.0); });
         add("Brake Pres Front", "brake_front", "Pa", 100,
             [this](double t) { return of(state_.brake_front, t) + 1.5e4 * noise_.normal(); });
-        add("Brake Pres Rear", "brake_rear", "Pa", 100,
-            [this](double t) { return of(state_.brake_rear, t) + 1.5e4 * noise_.normal(); });
+        add("Brake Pres Rear", "brake_rear", "Pa", 100, [this](double t) {
+            const double pressure = of(state_.brake_rear, t) + 1.5e4 * noise_.normal();
+            return failing(Failure::Kind::rear_brake_saturated, t) ? std::min(pressure, 1.2e6) : pressure;
+        });
         add("Steering Angle", "steering", "rad", 100,
             [this](double t) { return of(state_.steering, t) + 0.008 * noise_.normal(); });
         add("Gear", "gear", "", 50, [this](double t) { return state_.gear[cell(t)]; });
@@ -157,6 +159,7 @@ class Logger {
     [[nodiscard]] bool failing(Failure::Kind kind, double t) const {
         for (const Failure& failure : plan_.failures) {
             if (failure.kind != kind) continue;
+            if (failure.corner == 0) return true;  // the whole run
             const auto& corner = circuit_.corners[static_cast<std::size_t>(failure.corner - 1)];
             const double begin = drive_.time_at(failure.lap * circuit_.length_m + corner.start_m - 60);
             if (t >= begin && t < begin + failure.seconds) return true;
@@ -208,12 +211,13 @@ class Logger {
 
     /// Each corner's travel answers load changes like a damped spring, shaken by the road.
     void suspension() {
-        constexpr double rate_hz = 500, step = 1 / rate_hz, frequency = 2 * 3.14159265 * 2.6, damping = 0.55;
+        constexpr double rate_hz = 500, step = 1 / rate_hz, frequency = 2 * 3.14159265 * 2.6;
         const auto n = static_cast<std::size_t>(drive_.duration_s() * rate_hz) + 1;
         std::array<std::vector<double>, 4> travel;
         for (int w = 0; w < 4; ++w) {
             const double rate = is_front(w) ? 78e3 : 86e3;  // N/m at the wheel, tyre included
             const double still = (is_front(w) ? 1 - car_.rear_share : car_.rear_share) * car_.mass_kg * g / 2;
+            const double damping = is_front(w) ? 0.55 : plan_.state.rear_damping;
             double x = 0, speed = 0;
             for (std::size_t i = 0; i < n; ++i) {
                 const double t = static_cast<double>(i) * step;
@@ -241,7 +245,7 @@ class Logger {
                 });
         }
         for (const bool front : {true, false}) {
-            const double still = front ? 0.0265 : 0.046;
+            const double still = front ? plan_.state.front_ride_height_m : 0.046;
             const auto& left = travel[front ? 0 : 2];
             const auto& right = travel[front ? 1 : 3];
             add(front ? "Ride Height Front" : "Ride Height Rear", front ? "ride_height_front" : "ride_height_rear", "m",
@@ -264,13 +268,16 @@ class Logger {
             for (std::size_t i = 0; i < n; ++i) {
                 const std::size_t at = cell(static_cast<double>(i) * step);
                 const double v = state_.speed[at], load = state_.load[at][w];
+                const double heat =
+                    (is_front(static_cast<int>(w)) ? plan_.state.front_tyre_heat : plan_.state.rear_tyre_heat) *
+                    (is_left(static_cast<int>(w)) ? plan_.state.left_tyre_heat : 1);
                 const double work =
-                    load * v * (std::abs(state_.lateral[at]) * 0.06 + std::abs(state_.along[at]) * 0.025);
+                    heat * load * v * (std::abs(state_.lateral[at]) * 0.06 + std::abs(state_.along[at]) * 0.025);
                 tread += step * (work * 1.15e-4 - (tread - 22) * (0.02 + 0.0012 * v) - (tread - body) * 0.05);
                 body += step * ((tread - body) * 0.012 - (body - 22) * 0.0015);
                 const double stopping =
                     (is_front(static_cast<int>(w)) ? state_.brake_front[at] : state_.brake_rear[at]) * v;
-                brake += step * (stopping * 9.5e-7 - (brake - 25) * (0.01 + 0.0016 * v));
+                brake += step * (stopping * 9.5e-7 - (brake - 25) * (0.01 + 0.0016 * v) * plan_.state.brake_cooling);
                 const double leaning =
                     std::clamp(state_.lateral[at] / g * (is_left(static_cast<int>(w)) ? -1 : 1), -1.5, 1.5);
                 carcass[w].push_back(body);
@@ -283,7 +290,7 @@ class Logger {
         }
         double oil = 78, water = 74;
         std::vector<double> oil_temperature, water_temperature, fuel;
-        double litres = 34;
+        double litres = plan_.state.fuel_l;
         for (std::size_t i = 0; i < n; ++i) {
             const std::size_t at = cell(static_cast<double>(i) * step);
             const double power = state_.throttle[at] * std::min(1.0, state_.revs[at] / 700);
@@ -297,6 +304,10 @@ class Logger {
         const auto slow = [&](const std::string& name, const std::string& quantity, const char* unit,
                               const std::vector<double>& values, double factor, double offset, double scatter) {
             add(name, quantity, unit, rate_hz, [&, factor, offset, scatter](double t) {
+                if (quantity == "tyre_pressure_rl" && failing(Failure::Kind::tyre_pressure_rl_dead, t)) return 0.0;
+                if (quantity == "oil_temperature" && failing(Failure::Kind::oil_temperature_spikes, t) &&
+                    noise_.uniform() < 0.004)
+                    return 420.0 + 60 * noise_.uniform();
                 const auto i = std::min(static_cast<std::size_t>(t * rate_hz + 0.5), values.size() - 1);
                 return (values[i] + scatter * noise_.normal()) * factor + offset;
             });
@@ -313,8 +324,15 @@ class Logger {
         slow("Oil Temp", "oil_temperature", "K", oil_temperature, 1, celsius, 0.1);
         slow("Water Temp", "water_temperature", "K", water_temperature, 1, celsius, 0.1);
         slow("Fuel", "fuel", "m³", fuel, 1e-3, 0, 0.05);
-        add("Oil Pressure", "oil_pressure", "Pa", rate_hz,
-            [this](double t) { return 1.6e5 + 520 * of(state_.revs, t) + 3e3 * noise_.normal(); });
+        add("Oil Pressure", "oil_pressure", "Pa", rate_hz, [&](double t) {
+            double oil_pressure = 1.6e5 + 520 * of(state_.revs, t);
+            const double left = of(state_.lateral, t);
+            const auto i = std::min(static_cast<std::size_t>(t * rate_hz + 0.5), fuel.size() - 1);
+            // The pump draws air when the oil is thrown to the right for long and the tank no longer holds it there.
+            if (plan_.state.oil_surges && left > 9 && fuel[i] < plan_.state.fuel_l / 2)
+                oil_pressure -= 2.2e4 * (left - 9);
+            return oil_pressure + 3e3 * noise_.normal();
+        });
     }
 
     /// The logger counts laps at its own line, which may be misplaced.

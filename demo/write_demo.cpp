@@ -1,10 +1,15 @@
 #include "demo/write_demo.h"
 
+#include <future>
+
 #include "core/base/file_io.h"
+#include "core/base/sha256.h"
 #include "core/base/text.h"
 #include "core/intake/import.h"
 #include "core/recording/csv_writer.h"
-#include "core/recording/recording_file.h"
+#include "core/recording/gpx.h"
+#include "demo/card.h"
+#include "demo/paperwork.h"
 #include "demo/sensors.h"
 #include "demo/truth.h"
 
@@ -19,58 +24,119 @@ Result<void> make_folder(const std::filesystem::path& folder) {
 }
 
 std::string stem(const RunPlan& plan) {
-    std::string name = lower(plan.name);
+    std::string name = lower(plan.session + " " + plan.name);
     for (char& c : name) c = c == ' ' ? '-' : c;
-    return "saturday-" + name;
+    return name;
 }
+
+struct Made {
+    Drive drive;
+    Recording recording;
+    std::string truth;
+};
+
+class DemoWriter {
+  public:
+    DemoWriter(const std::filesystem::path& folder, Library& library, const JobContext& job)
+        : files_(folder / "demo-files"), truths_(folder / "truth"), library_(library), job_(job) {}
+
+    Result<void> write(DemoParts parts) {
+        if (auto done = file_paperwork(library_); !done) return done;
+        const auto plans = saturday();
+        const double share = parts.sunday ? 0.25 : 0.7;
+        if (auto done = all(plans, job_.part(0, share),
+                            [this](const RunPlan& plan, Made& made) { return file_saturday(plan, made); });
+            !done)
+            return done;
+        if (!library_.find_track(circuit_.name)) {
+            const auto learnt = learn_track_from_run(library_, baseline_, circuit_.name,
+                                                     StartPlace{circuit_.origin, circuit_.heading_deg});
+            if (!learnt) return pass_on(learnt.error());
+        }
+        if (parts.sunday) {
+            if (auto done = all(sunday(), job_.part(share, 0.9),
+                                [this](const RunPlan& plan, Made& made) { return file_sunday(plan, made); });
+                !done)
+                return done;
+        }
+        if (parts.waiting) {
+            if (auto done = write_waiting_recordings(files_ / "card", circuit_, job_.part(0.9, 1)); !done) return done;
+        }
+        job_.report(1);
+        return {};
+    }
+
+  private:
+    /// Simulates one run while the one before is filed.
+    template <class File>
+    Result<void> all(const std::vector<RunPlan>& plans, const JobContext& job, File file) {
+        const auto made = [this](const RunPlan& plan) {
+            Made out;
+            out.drive = drive_run(circuit_, plan.car, plan);
+            out.recording = main_logger(circuit_, plan.car, plan, out.drive);
+            out.truth = truth_json(circuit_, plan, out.drive);
+            return out;
+        };
+        auto next = std::async(std::launch::async, made, plans.front());
+        for (std::size_t i = 0; i < plans.size(); ++i) {
+            Made now = next.get();
+            if (job_.stopped())
+                return fail(ErrorCode::cancelled, "Cancelled; the runs written so far stay.", files_.string());
+            if (i + 1 < plans.size()) next = std::async(std::launch::async, made, plans[i + 1]);
+            if (auto done = write_file(truths_ / (stem(plans[i]) + ".json"), now.truth); !done) return done;
+            if (auto done = file(plans[i], now); !done) return done;
+            job.report(static_cast<double>(i + 1) / static_cast<double>(plans.size()));
+        }
+        return {};
+    }
+
+    Result<void> file_saturday(const RunPlan& plan, Made& made) {
+        const std::string name = "REC000" + plan.name.substr(plan.name.size() - 1) + ".MF4";
+        const auto card = files_ / "card" / name;
+        if (auto done = write_card_file(made.recording, card); !done) return done;
+        if (plan.name != "Run 1") {
+            const Recording pocket = pocket_logger(circuit_, plan, made.drive);
+            auto done = plan.name == "Run 2" ? write_csv(pocket, files_ / "saturday-run-2-pocket.csv")
+                                             : write_gpx(pocket, files_ / "saturday-run-3-phone.gpx");
+            if (!done) return done;
+        }
+        const auto digest = sha256_of_file(card);
+        if (!digest) return pass_on(digest.error());
+        std::error_code code;
+        ImportOptions options;
+        static_cast<RunFacts&>(options) = facts_of(library_, plan);
+        options.raw = RawFile{*digest, name, std::filesystem::file_size(card, code), "demo-files/card/" + name};
+        const auto run = import_file(library_, card, options);
+        if (!run) return pass_on(run.error());
+        if (plan.name == "Run 2") baseline_ = run->run;
+        return {};
+    }
+
+    Result<void> file_sunday(const RunPlan& plan, Made& made) {
+        ImportOptions options;
+        static_cast<RunFacts&>(options) = facts_of(library_, plan);
+        made.recording.source_name = stem(plan) + ".MF4";
+        const auto run = import_recording(library_, {std::move(made.recording), {}}, options);
+        if (!run) return pass_on(run.error());
+        return {};
+    }
+
+    std::filesystem::path files_, truths_;
+    Library& library_;
+    JobContext job_;
+    Circuit circuit_ = skerrow_point();
+    RunId baseline_;
+};
 
 }  // namespace
 
-Result<void> write_demo(const std::filesystem::path& folder, const JobContext& job) {
-    const auto files = folder / "demo-files", truths = folder / "truth";
-    for (const auto& part : {folder, files, truths}) {
+Result<void> write_demo(const std::filesystem::path& folder, const JobContext& job, DemoParts parts) {
+    for (const auto& part : {folder, folder / "demo-files", folder / "demo-files" / "card", folder / "truth"}) {
         if (auto made = make_folder(part); !made) return made;
     }
     auto library = Library::open(folder);
     if (!library) return pass_on(library.error());
-    const Circuit circuit = skerrow_point();
-    const Car car;
-    const auto plans = saturday();
-    std::optional<RunId> baseline;
-    for (std::size_t i = 0; i < plans.size(); ++i) {
-        const RunPlan& plan = plans[i];
-        const JobContext part = job.part(static_cast<double>(i) / 3.3, static_cast<double>(i + 1) / 3.3);
-        const Drive drive = drive_run(circuit, car, plan);
-        part.report(0.4);
-        if (job.stopped())
-            return fail(ErrorCode::cancelled, "Cancelled; the runs written so far stay.", folder.string());
-        Recording recording = main_logger(circuit, car, plan, drive);
-        if (auto done = write_file(truths / (stem(plan) + ".json"), truth_json(circuit, plan, drive)); !done)
-            return done;
-        if (auto done = write_recording(recording, files / (stem(plan) + ".rdk.h5")); !done) return done;
-        if (plan.name == "Run 2") {
-            if (auto done = write_csv(pocket_logger(circuit, plan, drive), files / (stem(plan) + "-pocket.csv")); !done)
-                return done;
-        }
-        part.report(0.7);
-        ImportOptions options;
-        options.event = "Skerrow Point test day";
-        options.session = "Saturday";
-        options.name = plan.name;
-        options.driver = plan.driver;
-        options.car = "Club prototype 27";
-        recording.source_name = stem(plan) + ".rdk.h5";
-        const auto run = import_recording(**library, {std::move(recording), {plan.note}}, options, part.part(0.7, 1));
-        if (!run) return pass_on(run.error());
-        if (plan.name == "Run 2") baseline = run->run;
-    }
-    if (!(*library)->find_track(circuit.name)) {
-        const auto learnt =
-            learn_track_from_run(**library, *baseline, circuit.name, StartPlace{circuit.origin, circuit.heading_deg});
-        if (!learnt) return pass_on(learnt.error());
-    }
-    job.report(1);
-    return {};
+    return DemoWriter(folder, **library, job).write(parts);
 }
 
 }  // namespace rendak::demo

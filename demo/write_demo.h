@@ -7,8 +7,15 @@
 
 namespace rendak::demo {
 
-/// Makes `folder` a library with Skerrow Point and Saturday's runs, beside them the files as the loggers wrote them
-/// (demo-files/) and the truth that tests read (truth/). Runs that are already there stay as they are.
-[[nodiscard]] Result<void> write_demo(const std::filesystem::path& folder, const JobContext& job = {});
+struct DemoParts {
+    bool sunday = true;   ///< runs 5 to 13
+    bool waiting = true;  ///< what is on the card and not yet in the library
+};
+
+/// Makes `folder` a library with Skerrow Point, the team's papers, Saturday's runs 1 to 3 and Sunday's runs 5 to 13.
+/// Beside them demo-files/: the card of the car's logger with all of Saturday (what the stand-in logger serves), a
+/// pocket logger's files, and the truth that tests read (truth/). Runs that are already there stay as they are.
+[[nodiscard]] Result<void> write_demo(const std::filesystem::path& folder, const JobContext& job = {},
+                                      DemoParts parts = {});
 
 }  // namespace rendak::demo

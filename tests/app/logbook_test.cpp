@@ -45,7 +45,7 @@ class LogbookTest : public WindowTest {
 };
 
 TEST_F(LogbookTest, ListsRunsByEventAndSession) {
-    EXPECT_EQ(tree().model()->index(0, 0).data().toString(), QStringLiteral("Skerrow Point test day"));
+    EXPECT_EQ(tree().model()->index(0, 0).data().toString(), QStringLiteral("Skerrow Point test weekend"));
     EXPECT_EQ(tree().model()->index(0, 0, tree().model()->index(0, 0)).data().toString(), QStringLiteral("Saturday"));
     EXPECT_EQ(shown_runs(), QStringList({QStringLiteral("Run 1"), QStringLiteral("Run 2"), QStringLiteral("Run 3")}));
     const QModelIndex run2 = run_row(1);

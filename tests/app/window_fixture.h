@@ -17,14 +17,18 @@ namespace rendak::app {
 class WindowTest : public testing::Test {
   protected:
     void SetUp() override {
-        std::filesystem::copy(demo_folder(), folder_.path(), std::filesystem::copy_options::recursive);
+        // Recordings never change: links do. The catalogue does change.
+        using Copy = std::filesystem::copy_options;
+        for (const auto* part : {"recordings", "tracks", "demo-files"})
+            std::filesystem::copy(demo_folder() / part, folder_ / part, Copy::recursive | Copy::create_hard_links);
+        std::filesystem::copy(demo_folder() / "library.sqlite", folder_ / "library.sqlite");
         open_window();
     }
 
     static const std::filesystem::path& demo_folder() {
         static const test::TempFolder folder;
         static const bool written = [] {
-            const auto done = demo::write_demo(folder.path());
+            const auto done = demo::write_demo(folder.path(), {}, {.sunday = false, .waiting = true});
             if (!done) throw std::runtime_error(done.error().text());
             return true;
         }();

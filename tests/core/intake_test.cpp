@@ -179,10 +179,11 @@ TEST(Intake, CancelledImportLeavesTheLibraryAsItWas) {
 
 TEST(Demo, IsWrittenTheSameEveryTimeAndOnce) {
     const TempFolder a, b;
-    ASSERT_TRUE(demo::write_demo(a.path()));
-    ASSERT_TRUE(demo::write_demo(b.path()));
+    ASSERT_TRUE(demo::write_demo(a.path(), {}, {.sunday = false, .waiting = true}));
+    ASSERT_TRUE(demo::write_demo(b.path(), {}, {.sunday = false, .waiting = false}));
     for (const char* file :
-         {"saturday-run-1.rdk.h5", "saturday-run-2.rdk.h5", "saturday-run-3.rdk.h5", "saturday-run-2-pocket.csv"}) {
+         {"card/REC0001.MF4", "card/REC0002.MF4", "card/REC0003.MF4", "card/REC0004.MF4", "card/REC0005.MF4",
+          "card/REC0006.MF4", "saturday-run-2-pocket.csv", "saturday-run-3-phone.gpx"}) {
         EXPECT_TRUE(std::filesystem::exists(a.path() / "demo-files" / file)) << file;
         EXPECT_EQ(test::read_all(a.path() / "truth/saturday-run-2.json"),
                   test::read_all(b.path() / "truth/saturday-run-2.json"));
@@ -191,6 +192,6 @@ TEST(Demo, IsWrittenTheSameEveryTimeAndOnce) {
     ASSERT_EQ((*first)->runs().size(), 3U);
     for (std::size_t i = 0; i < 3; ++i)
         EXPECT_EQ((*first)->runs()[i].digest, (*second)->runs()[i].digest) << "same content on every write";
-    ASSERT_TRUE(demo::write_demo(a.path()));
+    ASSERT_TRUE(demo::write_demo(a.path(), {}, {.sunday = false, .waiting = false}));
     EXPECT_EQ((*first)->runs().size(), 3U) << "writing again adds nothing";
 }

@@ -1,0 +1,148 @@
+#include <algorithm>
+#include <cerrno>
+#include <filesystem>
+#include <fstream>
+
+#include "core/base/file_io.h"
+#include "core/base/sha256.h"
+#include "core/base/text.h"
+#include "core/logger/logger_link.h"
+#include "core/recording/readers.h"
+
+namespace rendak {
+namespace {
+
+namespace fs = std::filesystem;
+
+/// Names of logged files. Anything else on a card is left alone.
+bool is_logged_file(const fs::path& file) {
+    const std::string end = lower(file.extension().string());
+    return end == ".mf4" || end == ".csv" || end == ".txt" || end == ".gpx" || end == ".h5";
+}
+
+class CardFolder : public LoggerLink {
+  public:
+    explicit CardFolder(fs::path folder) : folder_(std::move(folder)) {}
+
+    [[nodiscard]] std::string address() const override { return folder_.string(); }
+
+    Result<LoggerState> state() override {
+        std::error_code code;
+        const auto space = fs::space(folder_, code);
+        if (code) return pass_on(gone());
+        LoggerState out;
+        out.device = "Card or folder " + folder_.filename().string();
+        out.free_bytes = space.available;
+        out.capacity_bytes = space.capacity;
+        const auto found = files();
+        if (!found) return pass_on(found.error());
+        out.recordings = static_cast<int>(found->size());
+        return out;
+    }
+
+    Result<std::vector<LoggedFile>> list(const JobContext& job) override {
+        const auto found = files();
+        if (!found) return pass_on(found.error());
+        std::vector<LoggedFile> out;
+        for (std::size_t i = 0; i < found->size(); ++i) {
+            const double n = static_cast<double>(found->size());
+            const JobContext part = job.part(static_cast<double>(i) / n, static_cast<double>(i + 1) / n);
+            const fs::path& path = (*found)[i];
+            std::error_code code;
+            LoggedFile file;
+            file.number = static_cast<int>(i) + 1;
+            file.name = fs::relative(path, folder_, code).string();
+            file.size = fs::file_size(path, code);
+            if (code) return pass_on(gone());
+            auto digest = sha256_of_file(path, part.part(0, 0.5));
+            if (!digest) return pass_on(digest.error());
+            file.sha256 = std::move(*digest);
+            // Date and length stand inside; a file that cannot be read is listed all the same.
+            if (const auto read = read_logged_file(path, {}, part.part(0.5, 1))) {
+                file.start_unix_s = read->recording.start_unix_s;
+                file.duration_s = read->recording.span_s().length();
+                for (const std::string& note : read->notes) {
+                    if (note.find("ends in the middle") != std::string::npos) file.complete = false;
+                }
+            }
+            if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled.", folder_.string());
+            out.push_back(std::move(file));
+        }
+        return out;
+    }
+
+    Result<void> read(const LoggedFile& file, std::uint64_t from,
+                      const std::function<bool(std::string_view)>& sink) override {
+        std::ifstream stream(folder_ / file.name, std::ios::binary);
+        if (!stream) return pass_on(gone());
+        stream.seekg(static_cast<std::streamoff>(from));
+        std::string block(1U << 20, '\0');
+        std::uint64_t at = from;
+        while (at < file.size) {
+            stream.read(block.data(),
+                        static_cast<std::streamsize>(std::min<std::uint64_t>(block.size(), file.size - at)));
+            const auto got = static_cast<std::size_t>(stream.gcount());
+            if (got == 0) return pass_on(gone());
+            at += got;
+            if (!sink({block.data(), got})) return fail(ErrorCode::cancelled, "Cancelled.", folder_.string());
+        }
+        return {};
+    }
+
+    Result<void> erase(const LoggedFile& file) override {
+        const fs::path path = folder_ / file.name;
+        const auto digest = sha256_of_file(path);
+        if (!digest) return pass_on(digest.error());
+        if (*digest != file.sha256)
+            return fail(ErrorCode::bad_input,
+                        "This file has changed since the list was read; it was not erased. Read the list again.",
+                        path.string());
+        std::error_code code;
+        fs::remove(path, code);
+        if (code) return pass_on(io_error("erase the file", path, code.value()));
+        return {};
+    }
+
+    Result<double> set_clock(double) override {
+        return fail(ErrorCode::unsupported, "A card has no clock: connect to the logger itself to set it.",
+                    folder_.string());
+    }
+
+  private:
+    Result<std::vector<fs::path>> files() const {
+        std::error_code code;
+        std::vector<fs::path> out;
+        fs::recursive_directory_iterator walk(folder_, fs::directory_options::skip_permission_denied, code);
+        if (code) return pass_on(gone());
+        for (; walk != fs::recursive_directory_iterator(); walk.increment(code)) {
+            if (code) return pass_on(gone());
+            if (walk->path().filename().string().rfind('.', 0) == 0) {
+                walk.disable_recursion_pending();
+                continue;
+            }
+            if (walk->is_regular_file(code) && is_logged_file(walk->path())) out.push_back(walk->path());
+            if (out.size() > 100'000)
+                return fail(ErrorCode::bad_input,
+                            "There are more than 100 000 logged files here; choose the card's own folder.",
+                            folder_.string());
+        }
+        std::sort(out.begin(), out.end());
+        return out;
+    }
+    [[nodiscard]] Error gone() const {
+        return {ErrorCode::io,
+                "The card or folder cannot be read any more. Was the card pulled out? Put it back and read it again; "
+                "nothing was lost.",
+                folder_.string()};
+    }
+
+    fs::path folder_;
+};
+
+}  // namespace
+
+std::unique_ptr<LoggerLink> card_folder(const std::string& folder) {
+    return std::make_unique<CardFolder>(folder);
+}
+
+}  // namespace rendak

@@ -1,0 +1,189 @@
+#include <httplib.h>
+
+#include <cmath>
+#include <nlohmann/json.hpp>
+
+#include "core/logger/logger_link.h"
+
+namespace rendak {
+namespace {
+
+using Json = nlohmann::json;
+
+/// Numbers and texts of a peer that is not trusted.
+double number(const Json& object, const char* key) {
+    const auto found = object.is_object() ? object.find(key) : object.end();
+    return found != object.end() && found->is_number() ? found->get<double>() : std::nan("");
+}
+std::string text(const Json& object, const char* key) {
+    const auto found = object.is_object() ? object.find(key) : object.end();
+    return found != object.end() && found->is_string() ? found->get<std::string>() : std::string();
+}
+bool flag(const Json& object, const char* key, bool otherwise) {
+    const auto found = object.is_object() ? object.find(key) : object.end();
+    return found != object.end() && found->is_boolean() ? found->get<bool>() : otherwise;
+}
+std::optional<double> if_finite(double value) {
+    return std::isfinite(value) ? std::optional(value) : std::nullopt;
+}
+/// A count of the peer: 0 for anything that is none.
+template <class T>
+T count_of(double value) {
+    return value >= 0 && value < 1e15
+               ? static_cast<T>(std::min(value, static_cast<double>(std::numeric_limits<T>::max() / 2)))
+               : T{0};
+}
+
+class HttpLogger : public LoggerLink {
+  public:
+    explicit HttpLogger(std::string url) : url_(std::move(url)), client_(url_) {
+        while (!url_.empty() && url_.back() == '/') url_.pop_back();
+        client_.set_connection_timeout(3);
+        client_.set_read_timeout(10);
+        client_.set_keep_alive(false);
+    }
+
+    [[nodiscard]] std::string address() const override { return url_; }
+
+    Result<LoggerState> state() override {
+        const auto json = get("/v1/state");
+        if (!json) return pass_on(json.error());
+        LoggerState out;
+        out.device = text(*json, "device");
+        out.clock_unix_s = if_finite(number(*json, "clock_unix_s"));
+        out.free_bytes = count_of<std::uint64_t>(number(*json, "free_bytes"));
+        out.capacity_bytes = count_of<std::uint64_t>(number(*json, "capacity_bytes"));
+        out.recordings = count_of<int>(number(*json, "recordings"));
+        out.recordings_limit = count_of<int>(number(*json, "recordings_limit"));
+        out.recording = flag(*json, "recording", false);
+        return out;
+    }
+
+    Result<std::vector<LoggedFile>> list(const JobContext&) override {
+        const auto json = get("/v1/recordings");
+        if (!json) return pass_on(json.error());
+        if (!json->is_array())
+            return fail(ErrorCode::bad_input, "The logger's list of recordings is not readable.", url_);
+        std::vector<LoggedFile> out;
+        for (const Json& entry : *json) {
+            LoggedFile file;
+            file.number = count_of<int>(number(entry, "number"));
+            file.name = text(entry, "name");
+            file.start_unix_s = if_finite(number(entry, "start_unix_s"));
+            file.duration_s = if_finite(number(entry, "duration_s"));
+            file.size = count_of<std::uint64_t>(number(entry, "size"));
+            file.sha256 = text(entry, "sha256");
+            file.complete = flag(entry, "complete", true);
+            const bool hex =
+                file.sha256.size() == 64 && file.sha256.find_first_not_of("0123456789abcdef") == std::string::npos;
+            if (!hex)
+                return fail(
+                    ErrorCode::bad_input,
+                    "The logger lists recording " + std::to_string(file.number) + " without a readable SHA-256 digest.",
+                    url_);
+            out.push_back(std::move(file));
+        }
+        return out;
+    }
+
+    Result<void> read(const LoggedFile& file, std::uint64_t from,
+                      const std::function<bool(std::string_view)>& sink) override {
+        if (from >= file.size) return {};
+        bool wanted = true, right = true;
+        std::uint64_t got = 0;
+        httplib::Headers headers;
+        if (from > 0) headers.emplace("Range", "bytes=" + std::to_string(from) + "-");
+        const auto result = client_.Get(
+            "/v1/recordings/" + std::to_string(file.number) + "/data", headers,
+            [&](const httplib::Response& response) {
+                // A peer that ignores the range would begin again from the start.
+                right = response.status == (from > 0 ? 206 : 200);
+                return right;
+            },
+            [&](const char* data, std::size_t size) {
+                got += size;
+                wanted = from + got <= file.size && sink({data, size});
+                return wanted;
+            });
+        if (!right && result.error() != httplib::Error::Success)
+            return fail(ErrorCode::io, "The logger does not hand out recording " + std::to_string(file.number) + ".",
+                        url_);
+        if (!wanted && from + got > file.size)
+            return fail(
+                ErrorCode::bad_input,
+                "The logger sends more bytes than it announced for recording " + std::to_string(file.number) + ".",
+                url_);
+        if (!wanted) return fail(ErrorCode::cancelled, "Cancelled.", url_);
+        if (!result || from + got < file.size) return pass_on(lost());
+        return {};
+    }
+
+    Result<void> erase(const LoggedFile& file) override {
+        const auto result =
+            client_.Delete("/v1/recordings/" + std::to_string(file.number), {{"If-Match", "\"" + file.sha256 + "\""}});
+        if (!result) return pass_on(lost());
+        if (result->status == 412)
+            return fail(ErrorCode::bad_input,
+                        "Recording " + std::to_string(file.number) +
+                            " is another one now; nothing was erased. Read the list again.",
+                        url_);
+        if (result->status == 404)
+            return fail(ErrorCode::not_found,
+                        "Recording " + std::to_string(file.number) + " is not on the logger any more.", url_);
+        if (result->status != 200 && result->status != 204)
+            return fail(ErrorCode::io,
+                        "The logger refused to erase recording " + std::to_string(file.number) + " (" +
+                            std::to_string(result->status) + ").",
+                        url_);
+        return {};
+    }
+
+    Result<double> set_clock(double unix_s) override {
+        const auto result = client_.Put("/v1/clock", Json{{"unix_s", unix_s}}.dump(), "application/json");
+        if (!result) return pass_on(lost());
+        const Json json = Json::parse(result->body, nullptr, false);
+        const double now = number(json, "clock_unix_s");
+        if (result->status != 200 || !std::isfinite(now))
+            return fail(ErrorCode::io, "The logger did not take the time (" + std::to_string(result->status) + ").",
+                        url_);
+        return now;
+    }
+
+  private:
+    Result<Json> get(const char* path) {
+        const auto result = client_.Get(path);
+        if (!result) return pass_on(lost());
+        Json json = Json::parse(result->body, nullptr, false);
+        if (result->status != 200 || json.is_discarded())
+            return fail(ErrorCode::bad_input,
+                        "What answers at this address is no logger that Rendak can read (docs/logger-interface.md).",
+                        url_);
+        return json;
+    }
+    [[nodiscard]] Error lost() const {
+        return {ErrorCode::io,
+                "The logger does not answer. Check that it is switched on and connected, and its address.", url_};
+    }
+
+    std::string url_;
+    httplib::Client client_;
+};
+
+}  // namespace
+
+std::unique_ptr<LoggerLink> http_logger(const std::string& url) {
+    return std::make_unique<HttpLogger>(url);
+}
+
+Result<std::unique_ptr<LoggerLink>> open_logger(const std::string& address) {
+    if (address.rfind("http://", 0) == 0) return http_logger(address);
+    if (address.rfind("https://", 0) == 0)
+        return fail(ErrorCode::unsupported, "Loggers are reached over http://, not https://.", address);
+    std::error_code code;
+    if (std::filesystem::is_directory(address, code)) return card_folder(address);
+    return fail(ErrorCode::not_found,
+                "This is neither a folder nor an address that begins with http://. Is the card in the reader?",
+                address);
+}
+
+}  // namespace rendak
