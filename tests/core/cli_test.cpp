@@ -137,7 +137,7 @@ TEST_F(Cli, TheDemoTellsWhereTheTimeIs) {
     const auto demo = folder_ / "demo";
     ASSERT_EQ(run("demo --write " + demo.string()).code, 0);
     const auto runs = run("--library " + demo.string() + " runs").value();
-    ASSERT_EQ(runs.size(), 3U);
+    ASSERT_EQ(runs.size(), 12U);
     const auto a = "2:" + std::to_string(runs[1]["best_lap"].get<int>()),
                b = "3:" + std::to_string(runs[2]["best_lap"].get<int>());
     const auto where = run("--library " + demo.string() + " where --baseline " + a + " --lap " + b).value();
