@@ -1,0 +1,257 @@
+#include "core/bundle/bundle_json.h"
+
+#include <algorithm>
+#include <cmath>
+#include <nlohmann/json.hpp>
+
+namespace rendak {
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+Json to_json(const std::vector<SheetValue>& values) {
+    Json out = Json::array();
+    for (const SheetValue& value : values)
+        out.push_back({{"name", value.name}, {"value", value.value}, {"unit", value.unit}});
+    return out;
+}
+
+Json or_null(const std::optional<double>& value) {
+    return value ? Json(*value) : Json(nullptr);
+}
+
+/// Reads fields of a file that is not trusted; what is missing or of another kind is empty.
+class Fields {
+  public:
+    explicit Fields(const Json& json) : json_(json) {}
+    [[nodiscard]] std::string text(const char* key) const {
+        const Json* value = find(key);
+        return value != nullptr && value->is_string() ? value->get<std::string>() : std::string();
+    }
+    [[nodiscard]] std::optional<double> number(const char* key) const {
+        const Json* value = find(key);
+        if (value == nullptr || !value->is_number()) return std::nullopt;
+        const double out = value->get<double>();
+        return std::isfinite(out) ? std::optional(out) : std::nullopt;
+    }
+    [[nodiscard]] int count(const char* key, int otherwise) const {
+        const auto value = number(key);
+        return value && std::abs(*value) < 1e9 ? static_cast<int>(*value) : otherwise;
+    }
+    [[nodiscard]] bool flag(const char* key) const {
+        const Json* value = find(key);
+        return value != nullptr && value->is_boolean() && value->get<bool>();
+    }
+    [[nodiscard]] const Json& list(const char* key) const {
+        static const Json none = Json::array();
+        const Json* value = find(key);
+        return value != nullptr && value->is_array() ? *value : none;
+    }
+    [[nodiscard]] std::vector<std::string> texts(const char* key) const {
+        std::vector<std::string> out;
+        for (const Json& value : list(key)) {
+            if (value.is_string()) out.push_back(value.get<std::string>());
+        }
+        return out;
+    }
+    [[nodiscard]] std::vector<SheetValue> values() const {
+        std::vector<SheetValue> out;
+        for (const Json& value : list("values")) {
+            const Fields fields(value);
+            out.push_back({fields.text("name"), fields.text("value"), fields.text("unit")});
+        }
+        return out;
+    }
+
+  private:
+    [[nodiscard]] const Json* find(const char* key) const {
+        if (!json_.is_object()) return nullptr;
+        const auto found = json_.find(key);
+        return found == json_.end() ? nullptr : &*found;
+    }
+    const Json& json_;
+};
+
+Json to_json(const BundleRun& run) {
+    Json out;
+    const RunFacts& facts = run.facts;
+    out = {{"event", facts.event},
+           {"session", facts.session},
+           {"name", facts.name},
+           {"driver", facts.driver},
+           {"car", facts.car},
+           {"tyre_set", facts.tyre_set},
+           {"tyre_laps", or_null(facts.tyre_laps)},
+           {"fuel_l", or_null(facts.fuel_l)},
+           {"official_time_s", or_null(facts.official_time_s)},
+           {"weather", facts.weather},
+           {"changes", facts.changes},
+           {"remarks", facts.remarks},
+           {"setup", run.setup},
+           {"track", run.track},
+           {"recording", run.digest},
+           {"logger", run.logger},
+           {"source", run.source_name},
+           {"clock_shift_s", run.clock_shift_s}};
+    if (run.window_s) out["window_s"] = {run.window_s->begin, run.window_s->end};
+    if (run.joined_into >= 0) {
+        out["joined_into"] = run.joined_into;
+        out["join_offset_s"] = run.join_offset_s;
+    }
+    out["flipped"] = run.flipped;
+    out["unused"] = run.unused;
+    out["notes"] = run.notes;
+    out["laps"] = Json::array();
+    for (const Lap& lap : run.laps) {
+        out["laps"].push_back({{"number", lap.number},
+                               {"kind", lap_kind_name(lap.kind)},
+                               {"start_s", lap.start_s},
+                               {"end_s", lap.end_s},
+                               {"length_m", lap.length_m},
+                               {"included", lap.included},
+                               {"by_hand", lap.switched_by_hand},
+                               {"reason", lap.reason}});
+    }
+    return out;
+}
+
+BundleRun run_from(const Json& json) {
+    const Fields in(json);
+    BundleRun run;
+    run.facts.event = in.text("event");
+    run.facts.session = in.text("session");
+    run.facts.name = in.text("name");
+    run.facts.driver = in.text("driver");
+    run.facts.car = in.text("car");
+    run.facts.tyre_set = in.text("tyre_set");
+    run.facts.tyre_laps = in.number("tyre_laps");
+    run.facts.fuel_l = in.number("fuel_l");
+    run.facts.official_time_s = in.number("official_time_s");
+    run.facts.weather = in.text("weather");
+    run.facts.changes = in.text("changes");
+    run.facts.remarks = in.text("remarks");
+    run.setup = in.text("setup");
+    run.track = in.text("track");
+    run.digest = in.text("recording");
+    run.logger = in.text("logger");
+    run.source_name = in.text("source");
+    run.clock_shift_s = in.number("clock_shift_s").value_or(0);
+    const Json& window = in.list("window_s");
+    if (window.size() == 2 && window[0].is_number() && window[1].is_number())
+        run.window_s = Interval{window[0].get<double>(), window[1].get<double>()};
+    run.joined_into = in.count("joined_into", -1);
+    run.join_offset_s = in.number("join_offset_s").value_or(0);
+    run.flipped = in.texts("flipped");
+    run.unused = in.texts("unused");
+    run.notes = in.texts("notes");
+    for (const Json& entry : in.list("laps")) {
+        const Fields fields(entry);
+        Lap lap;
+        lap.number = fields.count("number", 0);
+        lap.kind = lap_kind_from_name(fields.text("kind"));
+        lap.start_s = fields.number("start_s").value_or(0);
+        lap.end_s = fields.number("end_s").value_or(0);
+        lap.length_m = fields.number("length_m").value_or(0);
+        lap.included = fields.flag("included");
+        lap.switched_by_hand = fields.flag("by_hand");
+        lap.reason = fields.text("reason");
+        run.laps.push_back(std::move(lap));
+    }
+    return run;
+}
+
+bool is_digest(const std::string& text) {
+    return text.size() == 32 && text.find_first_not_of("0123456789abcdef") == std::string::npos;
+}
+
+}  // namespace
+
+std::string setup_key(const Setup& sheet) {
+    return sheet.car + "|" + sheet.name + "|" + std::to_string(sheet.version);
+}
+
+std::string to_json(const BundleJson& bundle) {
+    Json out;
+    out["rendak_bundle"] = bundle_version;
+    out["runs"] = Json::array();
+    for (const BundleRun& run : bundle.runs) out["runs"].push_back(to_json(run));
+    out["tracks"] = Json::array();
+    for (const BundleTrack& track : bundle.tracks)
+        out["tracks"].push_back({{"name", track.name}, {"file", track.file}, {"length_m", track.length_m}});
+    out["setups"] = Json::array();
+    for (const Setup& sheet : bundle.setups)
+        out["setups"].push_back({{"car", sheet.car},
+                                 {"name", sheet.name},
+                                 {"version", sheet.version},
+                                 {"remarks", sheet.remarks},
+                                 {"values", to_json(sheet.values)}});
+    out["car_sheets"] = Json::array();
+    for (const CarSheet& sheet : bundle.car_sheets)
+        out["car_sheets"].push_back({{"car", sheet.car},
+                                     {"season", sheet.season},
+                                     {"valid_from", sheet.valid_from},
+                                     {"values", to_json(sheet.values)}});
+    out["aliases"] = Json::array();
+    for (const auto& [alias, quantity] : bundle.aliases)
+        out["aliases"].push_back({{"alias", alias}, {"quantity", quantity}});
+    out["events"] = Json::array();
+    for (const EventRow& event : bundle.events)
+        out["events"].push_back({{"name", event.name},
+                                 {"place", event.place},
+                                 {"date", event.date},
+                                 {"weather", event.weather},
+                                 {"remarks", event.remarks}});
+    return out.dump(1, ' ', false, Json::error_handler_t::replace);
+}
+
+Result<BundleJson> bundle_from_json(const std::string& text, const std::string& file) {
+    const Json json = Json::parse(text, nullptr, false);
+    const Fields in(json);
+    if (!in.number("rendak_bundle"))
+        return fail(ErrorCode::bad_input, "This zip file is no bundle: its bundle.json cannot be read.", file);
+    if (*in.number("rendak_bundle") > bundle_version)
+        return fail(ErrorCode::too_new,
+                    "This bundle was written by a newer version of Rendak. Update Rendak; nothing was brought in.",
+                    file);
+    BundleJson out;
+    for (const Json& entry : in.list("runs")) {
+        BundleRun run = run_from(entry);
+        if (!is_digest(run.digest))
+            return fail(ErrorCode::bad_input, "The bundle's run \"" + run.facts.name + "\" names no recording.", file);
+        if (run.joined_into >= static_cast<int>(in.list("runs").size()))
+            return fail(ErrorCode::bad_input,
+                        "The bundle's run \"" + run.facts.name + "\" is a part of a run that is not there.", file);
+        out.runs.push_back(std::move(run));
+    }
+    for (const Json& entry : in.list("tracks")) {
+        const Fields fields(entry);
+        out.tracks.push_back({fields.text("name"), fields.text("file"), fields.number("length_m").value_or(0)});
+        if (out.tracks.back().name.empty())
+            return fail(ErrorCode::bad_input, "A track of the bundle has no name.", file);
+    }
+    for (const Json& entry : in.list("setups")) {
+        const Fields fields(entry);
+        Setup sheet{{}, fields.text("car"),     fields.text("name"), fields.count("version", 1),
+                    0,  fields.text("remarks"), fields.values()};
+        if (!sheet.name.empty()) out.setups.push_back(std::move(sheet));
+    }
+    for (const Json& entry : in.list("car_sheets")) {
+        const Fields fields(entry);
+        CarSheet sheet{fields.text("car"), fields.text("season"), fields.text("valid_from"), fields.values()};
+        if (!sheet.car.empty()) out.car_sheets.push_back(std::move(sheet));
+    }
+    for (const Json& entry : in.list("aliases"))
+        out.aliases.emplace_back(Fields(entry).text("alias"), Fields(entry).text("quantity"));
+    for (const Json& entry : in.list("events")) {
+        const Fields fields(entry);
+        out.events.push_back({{},
+                              fields.text("name"),
+                              fields.text("place"),
+                              fields.text("date"),
+                              fields.text("weather"),
+                              fields.text("remarks")});
+    }
+    return out;
+}
+
+}  // namespace rendak

@@ -1,0 +1,359 @@
+#include <algorithm>
+
+#include "core/base/file_io.h"
+#include "core/base/text.h"
+#include "core/bundle/bundle.h"
+#include "core/bundle/bundle_json.h"
+#include "core/bundle/zip_file.h"
+#include "core/recording/recording_file.h"
+#include "core/signal/quantity.h"
+#include "core/track/track.h"
+
+namespace rendak {
+namespace {
+
+using Kind = BundleItem::Kind;
+using State = BundleItem::State;
+
+constexpr std::size_t most_json = 64U << 20;
+
+struct Opened {
+    ZipReader zip;
+    BundleJson json;
+};
+
+Result<Opened> open_bundle(const std::filesystem::path& file) {
+    auto zip = ZipReader::open(file);
+    if (!zip) return pass_on(zip.error());
+    const auto text = zip->text("bundle.json", most_json);
+    if (!text) return pass_on(text.error());
+    auto json = bundle_from_json(*text, file.string());
+    if (!json) return pass_on(json.error());
+    for (const BundleTrack& track : json->tracks) {
+        if (!zip->has(track.file))
+            return fail(ErrorCode::bad_input, "The bundle lacks the file of the track " + track.name + ".",
+                        file.string());
+    }
+    return Opened{std::move(*zip), std::move(*json)};
+}
+
+std::string run_title(const BundleRun& run) {
+    std::string out = run.facts.name;
+    for (const std::string* part : {&run.facts.driver, &run.facts.event, &run.facts.session}) {
+        if (!part->empty()) out += ", " + *part;
+    }
+    return out;
+}
+
+std::string run_key(const BundleJson& json, std::size_t i) {
+    return "run:" + json.runs[i].digest + ":" + std::to_string(i);
+}
+
+/// The library's run of this recording and stretch, if it has one.
+std::optional<RunRow> same_run(const Library& library, const BundleRun& run) {
+    const auto id = library.find_digest(run.digest);
+    if (!id) return std::nullopt;
+    if (auto row = library.run(*id); row && row->window_s == run.window_s) return *row;
+    for (const RunRow& row : library.runs()) {
+        if (row.digest == run.digest && row.window_s == run.window_s) return row;
+    }
+    return std::nullopt;
+}
+
+/// The facts of a bundle's run as the library would hold them.
+RunFacts facts_for(const BundleRun& run, const std::map<std::string, SetupId>& setups) {
+    RunFacts facts = run.facts;
+    const auto found = setups.find(run.setup);
+    facts.setup = found == setups.end() ? SetupId{} : found->second;
+    return facts;
+}
+
+std::string differing_facts(const RunFacts& mine, const RunFacts& theirs) {
+    std::string out;
+    const auto compare = [&](const char* name, const std::string& a, const std::string& b) {
+        if (a != b) out += (out.empty() ? "" : "; ") + std::string(name) + " \"" + a + "\" here, \"" + b + "\" there";
+    };
+    const auto number = [](const std::optional<double>& value) { return value ? fixed(*value, 3) : std::string(); };
+    compare("event", mine.event, theirs.event);
+    compare("session", mine.session, theirs.session);
+    compare("name", mine.name, theirs.name);
+    compare("driver", mine.driver, theirs.driver);
+    compare("car", mine.car, theirs.car);
+    compare("tyre set", mine.tyre_set, theirs.tyre_set);
+    compare("tyre laps", number(mine.tyre_laps), number(theirs.tyre_laps));
+    compare("fuel", number(mine.fuel_l), number(theirs.fuel_l));
+    compare("official time", number(mine.official_time_s), number(theirs.official_time_s));
+    compare("weather", mine.weather, theirs.weather);
+    compare("changes", mine.changes, theirs.changes);
+    compare("remarks", mine.remarks, theirs.remarks);
+    return out;
+}
+
+/// The library's sheet with the same car, name and values.
+std::optional<SetupId> equal_setup(const Library& library, const Setup& sheet) {
+    for (const Setup& mine : library.setups(sheet.car)) {
+        if (mine.name != sheet.name || mine.car != sheet.car) continue;
+        const auto whole = library.setup(mine.id);
+        if (whole && whole->values == sheet.values) return mine.id;
+    }
+    return std::nullopt;
+}
+
+std::optional<CarSheet> same_car_sheet(const Library& library, const CarSheet& sheet) {
+    for (CarSheet& mine : library.car_sheets()) {
+        if (mine.car == sheet.car && mine.season == sheet.season) return mine;
+    }
+    return std::nullopt;
+}
+
+class Taker {
+  public:
+    Taker(Library& library, const Opened& bundle, const std::set<std::string>& take, const std::set<std::string>& leave,
+          const JobContext& job)
+        : library_(library), bundle_(bundle), take_(take), leave_(leave), job_(job) {}
+
+    Result<BundleTaken> take() {
+        for (const Setup& sheet : bundle_.json.setups) {
+            if (auto done = take_setup(sheet); !done) return pass_on(done.error());
+        }
+        for (const CarSheet& sheet : bundle_.json.car_sheets) {
+            const auto mine = same_car_sheet(library_, sheet);
+            if ((mine && *mine == sheet) || !wanted("car:" + sheet.car + "|" + sheet.season, mine.has_value()))
+                continue;
+            if (auto done = library_.put_car_sheet(sheet); !done) return pass_on(done.error());
+            told("Car sheet of " + sheet.car + ", " + sheet.season + ".");
+        }
+        const Aliases aliases = library_.aliases();
+        for (const auto& [alias, quantity] : bundle_.json.aliases) {
+            const auto mine = aliases.find(alias);
+            if (find_quantity(quantity) == nullptr || (mine != aliases.end() && mine->second == quantity)) continue;
+            if (!wanted("alias:" + alias, mine != aliases.end())) continue;
+            if (auto done = library_.set_alias(alias, quantity); !done) return pass_on(done.error());
+        }
+        for (const BundleTrack& track : bundle_.json.tracks) {
+            if (auto done = take_track(track); !done) return pass_on(done.error());
+        }
+        ids_.assign(bundle_.json.runs.size(), RunId{});
+        for (std::size_t i = 0; i < bundle_.json.runs.size(); ++i) {
+            const double n = static_cast<double>(bundle_.json.runs.size());
+            if (job_.stopped()) return fail(ErrorCode::cancelled, "Cancelled; what was in already stays.");
+            auto done = take_run(i, job_.part(static_cast<double>(i) / n, static_cast<double>(i + 1) / n));
+            if (!done) return pass_on(done.error());
+        }
+        for (std::size_t i = 0; i < bundle_.json.runs.size(); ++i) {
+            const BundleRun& run = bundle_.json.runs[i];
+            if (run.joined_into < 0 || !fresh_.contains(i)) continue;
+            const RunId main = ids_[static_cast<std::size_t>(run.joined_into)];
+            if (!main) continue;
+            if (auto done = library_.set_join(ids_[i], main, run.join_offset_s); !done) told(done.error().message);
+        }
+        for (const EventRow& event : bundle_.json.events) {
+            const auto mine = library_.events();
+            const auto same =
+                std::find_if(mine.begin(), mine.end(), [&](const EventRow& row) { return row.name == event.name; });
+            const bool bare = same != mine.end() && same->place.empty() && same->date.empty() &&
+                              same->weather.empty() && same->remarks.empty();
+            // Only events that came in with a run, and never over words of one's own.
+            if (bare && !event.name.empty()) {
+                if (auto done = library_.put_event(event); !done) return pass_on(done.error());
+            }
+        }
+        return std::move(out_);
+    }
+
+  private:
+    [[nodiscard]] bool wanted(const std::string& key, bool clash) const {
+        return clash ? take_.contains(key) : !leave_.contains(key);
+    }
+    void told(std::string text) { out_.told.push_back(std::move(text)); }
+
+    Result<void> take_setup(const Setup& sheet) {
+        if (const auto mine = equal_setup(library_, sheet)) {
+            setups_[setup_key(sheet)] = *mine;
+            return {};
+        }
+        if (leave_.contains("setup:" + setup_key(sheet))) return {};
+        const auto made = library_.add_setup(sheet.car, sheet.name, sheet.values, sheet.remarks);
+        if (!made) return pass_on(made.error());
+        setups_[setup_key(sheet)] = *made;
+        told("Setup sheet " + sheet.title() + ".");
+        return {};
+    }
+
+    Result<void> take_track(const BundleTrack& track) {
+        const auto text = bundle_.zip.text(track.file, most_json);
+        if (!text) return pass_on(text.error());
+        const auto mine = library_.find_track(track.name);
+        if (mine) {
+            tracks_[track.name] = *mine;
+            const auto own = library_.track_geojson(*mine);
+            if (own && *own == *text) return {};
+            if (!take_.contains("track:" + track.name)) return {};
+        } else if (leave_.contains("track:" + track.name)) {
+            return {};
+        }
+        const auto read = track_from_geojson(*text, track.name);
+        if (!read) return pass_on(read.error());
+        const auto put = library_.put_track(track.name, read->length_m, *text);
+        if (!put) return pass_on(put.error());
+        tracks_[track.name] = *put;
+        told("Track " + track.name + ".");
+        return {};
+    }
+
+    Result<void> take_run(std::size_t i, const JobContext& job) {
+        const BundleRun& run = bundle_.json.runs[i];
+        const RunFacts facts = facts_for(run, setups_);
+        if (const auto mine = same_run(library_, run)) {
+            ids_[i] = mine->id;
+            const std::string key = run_key(bundle_.json, i);
+            if (take_.contains(key) && !differing_facts(*mine, facts).empty()) {
+                if (auto done = library_.set_facts(mine->id, facts); !done) return done;
+                told(run_title(run) + ": its facts are the bundle's now.");
+            }
+            return {};
+        }
+        if (leave_.contains(run_key(bundle_.json, i))) return {};
+        const auto made = file_run(run, facts, job);
+        if (!made) return pass_on(made.error());
+        ids_[i] = *made;
+        fresh_.insert(i);
+        out_.runs.push_back(*made);
+        told(run_title(run) + ".");
+        return {};
+    }
+
+    Result<RunId> file_run(const BundleRun& run, const RunFacts& facts, const JobContext& job) {
+        const auto add_corrections = [&](RunId id) -> Result<RunId> {
+            if (auto done = library_.set_clock_shift(id, run.clock_shift_s); !done) return pass_on(done.error());
+            for (const std::string& channel : run.unused) {
+                if (auto done = library_.set_unused(id, channel, true); !done) return pass_on(done.error());
+            }
+            for (const Lap& lap : run.laps) {
+                if (!lap.switched_by_hand) continue;
+                if (auto done = library_.switch_lap({id, lap.number}, lap.included, lap.reason); !done)
+                    return pass_on(done.error());
+            }
+            return id;
+        };
+        // Another stretch of a recording that is here already.
+        if (const auto other = library_.find_digest(run.digest); other && run.window_s) {
+            const auto id = library_.add_window(*other, *run.window_s, run.facts.name);
+            if (!id) return id;
+            if (auto done = library_.set_facts(*id, facts); !done) return pass_on(done.error());
+            if (auto done = library_.set_laps(*id, run.laps); !done) return pass_on(done.error());
+            return add_corrections(*id);
+        }
+        const auto temporary = temporary_name(library_.folder() / "recordings" / (run.digest + ".rdk.h5"));
+        struct Remover {
+            std::filesystem::path file;
+            ~Remover() {
+                std::error_code ignored;
+                std::filesystem::remove(file, ignored);
+            }
+        } const remover{temporary};
+        auto done = bundle_.zip.extract("recordings/" + run.digest + ".rdk.h5", temporary, job.part(0, 0.5));
+        if (!done) return pass_on(done.error());
+        const auto recording = open_recording(temporary);
+        if (!recording) return pass_on(recording.error());
+        Recording checked = **recording;
+        checked.digest = content_digest(checked);
+        if (checked.digest != run.digest)
+            return fail(ErrorCode::bad_input,
+                        "The recording of \"" + run.facts.name +
+                            "\" is not what the bundle says it is (its digest differs); it was not brought in.");
+        checked.source_name = run.source_name;
+        FilingInfo info;
+        static_cast<RunFacts&>(info) = facts;
+        if (info.event.empty()) info.event = "From a bundle";
+        if (info.session.empty()) info.session = "Session 1";
+        const auto track = tracks_.find(run.track);
+        if (track != tracks_.end()) info.track = track->second;
+        info.notes = run.notes;
+        info.laps = run.laps;
+        info.flipped = run.flipped;
+        const auto id = library_.add_run(checked, info, job.part(0.5, 1));
+        if (!id) return id;
+        if (run.window_s) {
+            if (auto set = library_.set_window(*id, run.window_s); !set) return pass_on(set.error());
+        }
+        return add_corrections(*id);
+    }
+
+    Library& library_;
+    const Opened& bundle_;
+    const std::set<std::string>&take_, &leave_;
+    JobContext job_;
+    std::map<std::string, SetupId> setups_;
+    std::map<std::string, TrackId> tracks_;
+    std::vector<RunId> ids_;
+    std::set<std::size_t> fresh_;
+    BundleTaken out_;
+};
+
+}  // namespace
+
+Result<std::vector<BundleItem>> preview_bundle(const Library& library, const std::filesystem::path& file) {
+    const auto bundle = open_bundle(file);
+    if (!bundle) return pass_on(bundle.error());
+    const BundleJson& json = bundle->json;
+    std::vector<BundleItem> out;
+    std::map<std::string, SetupId> setups;
+    for (const Setup& sheet : json.setups) {
+        const auto mine = equal_setup(library, sheet);
+        if (mine) setups[setup_key(sheet)] = *mine;
+        out.push_back({Kind::setup, mine ? State::same : State::fresh, "setup:" + setup_key(sheet),
+                       "Setup sheet " + sheet.title() + (sheet.car.empty() ? "" : ", " + sheet.car), ""});
+    }
+    for (const CarSheet& sheet : json.car_sheets) {
+        const auto mine = same_car_sheet(library, sheet);
+        const State state = !mine ? State::fresh : *mine == sheet ? State::same : State::clash;
+        out.push_back({Kind::car_sheet, state, "car:" + sheet.car + "|" + sheet.season,
+                       "Car sheet " + sheet.car + ", " + sheet.season,
+                       state == State::clash ? "its values differ; taking it replaces yours" : ""});
+    }
+    for (const BundleTrack& track : json.tracks) {
+        const auto mine = library.find_track(track.name);
+        State state = State::fresh;
+        if (mine) {
+            const auto own = library.track_geojson(*mine);
+            const auto theirs = bundle->zip.text(track.file, most_json);
+            state = own && theirs && *own == *theirs ? State::same : State::clash;
+        }
+        out.push_back({Kind::track, state, "track:" + track.name, "Track " + track.name,
+                       state == State::clash
+                           ? "line or start differ; taking it replaces yours, and your runs must be cut again"
+                           : ""});
+    }
+    const Aliases aliases = library.aliases();
+    for (const auto& [alias, quantity] : json.aliases) {
+        const auto mine = aliases.find(alias);
+        const State state = mine == aliases.end()      ? State::fresh
+                            : mine->second == quantity ? State::same
+                                                       : State::clash;
+        out.push_back({Kind::alias, state, "alias:" + alias, "Channel name " + alias + " = " + quantity,
+                       state == State::clash ? "is " + mine->second + " here" : ""});
+    }
+    for (std::size_t i = 0; i < json.runs.size(); ++i) {
+        const BundleRun& run = json.runs[i];
+        BundleItem item{Kind::run, State::fresh, run_key(json, i), run_title(run), ""};
+        if (!bundle->zip.has("recordings/" + run.digest + ".rdk.h5"))
+            return fail(ErrorCode::bad_input, "The bundle lacks the recording of \"" + run.facts.name + "\".",
+                        file.string());
+        if (const auto mine = same_run(library, run)) {
+            item.difference = differing_facts(*mine, facts_for(run, setups));
+            item.state = item.difference.empty() ? State::same : State::clash;
+        }
+        out.push_back(std::move(item));
+    }
+    return out;
+}
+
+Result<BundleTaken> take_bundle(Library& library, const std::filesystem::path& file, const std::set<std::string>& take,
+                                const std::set<std::string>& leave, const JobContext& job) {
+    const auto bundle = open_bundle(file);
+    if (!bundle) return pass_on(bundle.error());
+    return Taker(library, *bundle, take, leave, job).take();
+}
+
+}  // namespace rendak

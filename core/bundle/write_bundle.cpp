@@ -1,0 +1,89 @@
+#include <algorithm>
+#include <map>
+
+#include "core/base/text.h"
+#include "core/bundle/bundle.h"
+#include "core/bundle/bundle_json.h"
+#include "core/bundle/zip_file.h"
+
+namespace rendak {
+namespace {
+
+std::string recording_entry(const std::string& digest) {
+    return "recordings/" + digest + ".rdk.h5";
+}
+
+BundleRun run_of(const Library& library, const RunRow& row) {
+    BundleRun run;
+    run.facts = row;
+    run.track = row.track_name;
+    run.digest = row.digest;
+    run.logger = row.logger;
+    run.source_name = row.source_name;
+    run.clock_shift_s = row.clock_shift_s;
+    run.window_s = row.window_s;
+    run.laps = library.laps(row.id);
+    run.flipped = library.flipped_quantities(row.id);
+    run.unused = library.unused_channels(row.id);
+    run.notes = row.notes;
+    run.join_offset_s = row.join_offset_s;
+    return run;
+}
+
+}  // namespace
+
+Result<void> write_bundle(const Library& library, const BundleContents& contents, const std::filesystem::path& file,
+                          const JobContext& job) {
+    if (contents.runs.empty()) return fail(ErrorCode::bad_input, "A bundle needs at least one run.", file.string());
+    BundleJson json;
+    std::vector<ZipEntry> entries{{"bundle.json", "", {}}};
+    std::set<std::string> digests, cars, events;
+    std::set<std::int64_t> tracks, setups;
+    const auto add = [&](const RunRow& row, int joined_into) -> Result<void> {
+        BundleRun run = run_of(library, row);
+        run.joined_into = joined_into;
+        if (digests.insert(row.digest).second)
+            entries.push_back({recording_entry(row.digest), "", library.folder() / row.recording_file});
+        if (!row.car.empty()) cars.insert(row.car);
+        events.insert(row.event);
+        if (row.setup) {
+            auto sheet = library.setup(row.setup);
+            if (!sheet) return pass_on(sheet.error());
+            run.setup = setup_key(*sheet);
+            if (setups.insert(row.setup.value).second) json.setups.push_back(std::move(*sheet));
+        }
+        if (row.track && tracks.insert(row.track.value).second) {
+            const auto track = library.track(row.track);
+            if (!track) return pass_on(track.error());
+            const std::string name = "tracks/" + std::to_string(json.tracks.size() + 1) + ".geojson";
+            json.tracks.push_back({track->name, name, track->length_m});
+            entries.push_back({name, "", library.folder() / track->file});
+        }
+        json.runs.push_back(std::move(run));
+        return {};
+    };
+    for (const RunId id : contents.runs) {
+        const auto row = library.run(id);
+        if (!row) return pass_on(row.error());
+        const int place = static_cast<int>(json.runs.size());
+        if (auto done = add(*row, -1); !done) return done;
+        for (const RunRow& part : library.joined_runs(id)) {
+            if (auto done = add(part, place); !done) return done;
+        }
+    }
+    if (contents.car_sheets) {
+        for (const CarSheet& sheet : library.car_sheets()) {
+            if (cars.contains(sheet.car)) json.car_sheets.push_back(sheet);
+        }
+    }
+    if (contents.aliases) {
+        for (const auto& [alias, quantity] : library.aliases()) json.aliases.emplace_back(alias, quantity);
+    }
+    for (const EventRow& event : library.events()) {
+        if (events.contains(event.name)) json.events.push_back(event);
+    }
+    entries[0].text = to_json(json);
+    return write_zip(entries, file, job);
+}
+
+}  // namespace rendak

@@ -1,0 +1,194 @@
+#include "core/bundle/bundle.h"
+
+#include <gtest/gtest.h>
+#include <zip.h>
+
+#include <fstream>
+
+#include "core/bundle/bundle_json.h"
+#include "core/bundle/zip_file.h"
+#include "core/intake/import.h"
+#include "core/intake/run_recording.h"
+#include "core/laps/cut.h"
+#include "tests/support/temp_folder.h"
+
+using namespace rendak;
+using rendak::test::read_all;
+using rendak::test::TempFolder;
+
+namespace {
+
+using State = BundleItem::State;
+
+/// One library with two runs (one joined into the other), a track, a setup sheet and a car sheet; another that is
+/// empty.
+class BundleTest : public testing::Test {
+  protected:
+    void SetUp() override {
+        mine_ = std::move(*Library::open(folder_ / "mine"));
+        theirs_ = std::move(*Library::open(folder_ / "theirs"));
+        const auto oval = test::oval_table(4, 20, 45);
+        ImportOptions options;
+        options.event = "Test day";
+        options.session = "Morning";
+        options.name = "Run 1";
+        options.driver = "Osei";
+        options.car = "27";
+        options.tyre_set = "C3";
+        options.setup = *mine_->add_setup("27", "Base", {{"Wing", "5", "°"}});
+        options.clock_shift_s = 100;
+        run_ = import_file(*mine_, folder_.write("a.csv", oval.text), options)->run;
+        other_ = import_file(*mine_, folder_.write("b.csv", test::oval_table(3, 10, 44).text), options)->run;
+        ASSERT_TRUE(mine_->set_join(other_, run_, 1.5));
+        ASSERT_TRUE(learn_track_from_run(*mine_, run_, "Oval", {}));
+        ASSERT_TRUE(mine_->put_car_sheet({"27", "2026", "", {{"mass", "775", "kg"}}}));
+        ASSERT_TRUE(mine_->put_event({{}, "Test day", "Somewhere", "2026-06-13", "dry", ""}));
+        ASSERT_TRUE(mine_->set_alias("pbrkva", "brake_front"));
+        ASSERT_TRUE(mine_->switch_lap({run_, 1}, false, "traffic"));
+        ASSERT_TRUE(write_bundle(*mine_, {.runs = {run_}}, file_));
+    }
+    std::map<std::string, BundleItem> preview(const Library& library) {
+        const auto items = preview_bundle(library, file_);
+        EXPECT_TRUE(items) << items.error().text();
+        std::map<std::string, BundleItem> out;
+        for (const BundleItem& item : *items) out.emplace(item.key, item);
+        return out;
+    }
+    static void set_entry(const std::filesystem::path& file, const std::string& name, const std::string& text) {
+        int code = 0;
+        zip* archive = zip_open(file.c_str(), ZIP_CREATE, &code);
+        zip_source_t* source = zip_source_buffer(archive, text.data(), text.size(), 0);
+        ASSERT_GE(zip_file_add(archive, name.c_str(), source, ZIP_FL_OVERWRITE), 0);
+        ASSERT_EQ(zip_close(archive), 0);
+    }
+
+    TempFolder folder_;
+    std::filesystem::path file_ = folder_ / "to a colleague.zip";
+    std::unique_ptr<Library> mine_, theirs_;
+    RunId run_, other_;
+};
+
+}  // namespace
+
+TEST_F(BundleTest, EverythingArrivesAndNothingIsDoubledTheSecondTime) {
+    for (const auto& [key, item] : preview(*theirs_)) EXPECT_EQ(item.state, State::fresh) << key;
+    const auto taken = take_bundle(*theirs_, file_);
+    ASSERT_TRUE(taken) << taken.error().text();
+    EXPECT_EQ(taken->runs.size(), 2U);
+    ASSERT_EQ(theirs_->runs().size(), 1U) << "joined there, too";
+    const RunRow row = theirs_->runs()[0], old = *mine_->run(run_);
+    EXPECT_EQ(row.event, old.event);
+    EXPECT_EQ(row.driver, "Osei");
+    EXPECT_EQ(row.tyre_set, "C3");
+    EXPECT_EQ(row.setup_name, "Base 1");
+    EXPECT_EQ(row.track_name, "Oval");
+    EXPECT_EQ(row.digest, old.digest);
+    EXPECT_EQ(row.clock_shift_s, 100);
+    EXPECT_EQ(theirs_->laps(row.id), mine_->laps(run_));
+    EXPECT_EQ(theirs_->joined_runs(row.id)[0].join_offset_s, 1.5);
+    EXPECT_EQ(content_digest(*run_recording(*theirs_, row.id)), content_digest(*run_recording(*mine_, run_)));
+    EXPECT_EQ(theirs_->car_sheets(), mine_->car_sheets());
+    EXPECT_EQ(theirs_->aliases(), mine_->aliases());
+    EXPECT_EQ(theirs_->events()[0].place, "Somewhere");
+    for (const auto& [key, item] : preview(*theirs_))
+        EXPECT_EQ(item.state, State::same) << key << ": " << item.difference;
+    const auto again = take_bundle(*theirs_, file_);
+    ASSERT_TRUE(again);
+    EXPECT_TRUE(again->runs.empty());
+    EXPECT_TRUE(again->told.empty());
+    EXPECT_EQ(theirs_->setups().size(), 1U);
+}
+
+TEST_F(BundleTest, WhatClashesStaysUnlessItIsTaken) {
+    ASSERT_TRUE(take_bundle(*theirs_, file_));
+    const RunId id = theirs_->runs()[0].id;
+    RunFacts facts = *theirs_->run(id);
+    facts.driver = "Brandvold";
+    ASSERT_TRUE(theirs_->set_facts(id, facts));
+    ASSERT_TRUE(theirs_->put_car_sheet({"27", "2026", "", {{"mass", "700", "kg"}}}));
+    ASSERT_TRUE(theirs_->set_alias("pbrkva", "brake_rear"));
+    const TrackId track = *theirs_->find_track("Oval");
+    const std::string own_track = *theirs_->track_geojson(track) + "\n";
+    ASSERT_TRUE(theirs_->put_track("Oval", 900, own_track));
+    const auto items = preview(*theirs_);
+    std::set<std::string> clashes;
+    for (const auto& [key, item] : items) {
+        if (item.state == State::clash) clashes.insert(key);
+    }
+    ASSERT_EQ(clashes.size(), 4U);
+    EXPECT_NE(
+        items.at("run:" + theirs_->run(id)->digest + ":0").difference.find("driver \"Brandvold\" here, \"Osei\" there"),
+        std::string::npos);
+    ASSERT_TRUE(take_bundle(*theirs_, file_));
+    EXPECT_EQ(theirs_->run(id)->driver, "Brandvold") << "nothing is overwritten unasked";
+    EXPECT_EQ(theirs_->car_sheets()[0].values[0].value, "700");
+    EXPECT_EQ(theirs_->aliases().at("pbrkva"), "brake_rear");
+    EXPECT_EQ(*theirs_->track_geojson(track), own_track);
+    ASSERT_TRUE(take_bundle(*theirs_, file_, clashes));
+    EXPECT_EQ(theirs_->run(id)->driver, "Osei");
+    EXPECT_EQ(theirs_->car_sheets()[0].values[0].value, "775");
+    EXPECT_EQ(theirs_->aliases().at("pbrkva"), "brake_front");
+    EXPECT_EQ(*theirs_->track_geojson(track), *mine_->track_geojson(*mine_->find_track("Oval")));
+}
+
+TEST_F(BundleTest, FreshThingsCanBeLeftOut) {
+    std::set<std::string> leave;
+    for (const auto& [key, item] : preview(*theirs_)) {
+        if (item.kind != BundleItem::Kind::track) leave.insert(key);
+    }
+    const auto taken = take_bundle(*theirs_, file_, {}, leave);
+    ASSERT_TRUE(taken);
+    EXPECT_TRUE(theirs_->runs().empty());
+    EXPECT_TRUE(theirs_->car_sheets().empty());
+    EXPECT_EQ(theirs_->tracks().size(), 1U);
+}
+
+TEST_F(BundleTest, UnsafePathsAreRefusedWhole) {
+    for (const char* path : {"../evil.txt", "/etc/evil", "tracks/../../evil", "a\\..\\evil", "C:evil"}) {
+        const auto bad = folder_ / "bad.zip";
+        std::filesystem::copy_file(file_, bad, std::filesystem::copy_options::overwrite_existing);
+        set_entry(bad, path, "evil");
+        const auto items = preview_bundle(*theirs_, bad);
+        ASSERT_FALSE(items) << path;
+        EXPECT_NE(items.error().message.find("would leave its folder"), std::string::npos);
+        EXPECT_FALSE(take_bundle(*theirs_, bad));
+        EXPECT_TRUE(theirs_->runs().empty());
+    }
+    for (const char* good : {"bundle.json", "recordings/a.h5", "notes/", "a/b/c.txt"})
+        EXPECT_TRUE(is_safe_zip_path(good)) << good;
+    for (const char* bad : {"", "/", "..", "./a", "a//b", "a/..", "a/./b"}) EXPECT_FALSE(is_safe_zip_path(bad)) << bad;
+}
+
+TEST_F(BundleTest, DamagedAndForgedBundlesAreRefusedAndLeaveNothing) {
+    const std::string bytes = read_all(file_);
+    for (std::size_t cut = 0; cut < 10; ++cut) {
+        const auto broken = folder_.write("broken.zip", bytes.substr(0, bytes.size() * cut / 10));
+        EXPECT_FALSE(preview_bundle(*theirs_, broken));
+    }
+    // A recording that is not what the bundle says.
+    const auto forged = folder_ / "forged.zip";
+    std::filesystem::copy_file(file_, forged);
+    set_entry(forged, "recordings/" + mine_->run(run_)->digest + ".rdk.h5",
+              read_all(folder_ / "mine" / mine_->run(other_)->recording_file));
+    const auto taken = take_bundle(*theirs_, forged);
+    ASSERT_FALSE(taken);
+    EXPECT_NE(taken.error().message.find("digest differs"), std::string::npos) << taken.error().text();
+    EXPECT_TRUE(theirs_->runs().empty());
+    EXPECT_TRUE(std::filesystem::is_empty(folder_ / "theirs/recordings"));
+    set_entry(forged, "bundle.json", "{\"rendak_bundle\": 99}");
+    EXPECT_EQ(preview_bundle(*theirs_, forged).error().code, ErrorCode::too_new);
+    set_entry(forged, "bundle.json", "[]");
+    EXPECT_EQ(preview_bundle(*theirs_, forged).error().code, ErrorCode::bad_input);
+    EXPECT_FALSE(preview_bundle(*theirs_, folder_ / "nowhere.zip"));
+}
+
+TEST_F(BundleTest, CancelLeavesNoBundleAndNoHalfRun) {
+    std::stop_source stop;
+    stop.request_stop();
+    EXPECT_FALSE(write_bundle(*mine_, {.runs = {run_}}, folder_ / "no.zip", {stop.get_token(), {}}));
+    EXPECT_FALSE(std::filesystem::exists(folder_ / "no.zip"));
+    EXPECT_FALSE(take_bundle(*theirs_, file_, {}, {}, {stop.get_token(), {}}));
+    EXPECT_TRUE(theirs_->runs().empty());
+    EXPECT_FALSE(write_bundle(*mine_, {.runs = {}}, folder_ / "no.zip"));
+    EXPECT_FALSE(write_bundle(*mine_, {.runs = {{99}}}, folder_ / "no.zip"));
+}
