@@ -4,33 +4,17 @@
 #include <iostream>
 
 #include "cli/json_out.h"
+#include "cli/output.h"
+#include "core/intake/run_recording.h"
 #include "core/laps/gap.h"
 #include "core/recording/csv_writer.h"
+#include "core/recording/gpx.h"
+#include "core/recording/mdf.h"
 #include "core/recording/recording_file.h"
 #include "demo/write_demo.h"
 
 namespace rendak::cli {
 namespace {
-
-int report(const Error& error) {
-    std::cerr << "rendak-cli: " << error.text() << "\n";
-    return failed;
-}
-
-int misuse(const std::string& message) {
-    std::cerr << "rendak-cli: " << message << "\n";
-    return wrong_use;
-}
-
-int print(const Json& value) {
-    std::cout << value.dump(1, ' ', false, Json::error_handler_t::replace) << std::endl;
-    if (!std::cout) return report({ErrorCode::io, "Standard output could not be written.", ""});
-    return done;
-}
-
-Result<std::unique_ptr<Library>> open_existing(const std::string& folder) {
-    return Library::open(folder, Library::Open::existing);
-}
 
 std::optional<double> number(std::string_view text) {
     double value = 0;
@@ -105,10 +89,10 @@ int list_runs(const std::string& folder) {
 int list_channels(const std::string& folder, std::int64_t run) {
     const auto library = open_existing(folder);
     if (!library) return report(library.error());
-    const auto recording = (*library)->open_run({run});
+    const auto recording = run_recording(**library, {run});
     if (!recording) return report(recording.error());
     Json out = Json::array();
-    for (const Channel& channel : (*recording)->channels) out.push_back(to_json(channel));
+    for (const Channel& channel : recording->channels) out.push_back(to_json(channel));
     return print(out);
 }
 
@@ -216,20 +200,19 @@ int print_where(const std::string& folder, const std::string& baseline, const st
 int export_run(const std::string& folder, std::int64_t run, const std::string& format, const std::string& file) {
     const auto library = open_existing(folder);
     if (!library) return report(library.error());
-    const auto recording = (*library)->open_run({run});
+    const auto recording = run_recording(**library, {run});
     if (!recording) return report(recording.error());
-    const auto written = format == "csv" ? write_csv(**recording, file) : write_recording(**recording, file);
+    const auto written = format == "csv"   ? write_csv(*recording, file)
+                         : format == "mdf" ? write_mdf(*recording, file)
+                         : format == "gpx" ? write_gpx(*recording, file)
+                                           : write_recording(*recording, file);
     if (!written) return report(written.error());
     return print({{"run", run}, {"format", format}, {"file", file}});
 }
 
 int write_demo(const std::string& folder) {
-    JobContext job;
-    job.progress = [last = -1](double x) mutable {
-        const int percent = static_cast<int>(100 * x) / 10 * 10;
-        if (percent > last) std::cerr << "writing the demo data: " << (last = percent) << " %\n";
-    };
-    if (const auto written = demo::write_demo(folder, job); !written) return report(written.error());
+    if (const auto written = demo::write_demo(folder, spoken_progress("writing the demo data")); !written)
+        return report(written.error());
     return list_runs(folder);
 }
 

@@ -3,12 +3,10 @@
 #include <string>
 #include <vector>
 
+#include "cli/output.h"
 #include "core/intake/import.h"
 
 namespace rendak::cli {
-
-/// Exit codes of the command line.
-enum ExitCode : int { done = 0, failed = 1, wrong_use = 2 };
 
 /// Each prints JSON on standard output and messages on standard error.
 int import_files(const std::string& library, const std::vector<std::string>& files, const ImportOptions& options);

@@ -1,5 +1,6 @@
 #include <CLI/CLI.hpp>
 
+#include "cli/collect_commands.h"
 #include "cli/commands.h"
 
 using namespace rendak::cli;
@@ -16,17 +17,24 @@ int main(int count, char** arguments) {
 
     std::vector<std::string> files;
     rendak::ImportOptions import_options;
-    auto* import = app.add_subcommand("import", "Import logged files (.rdk.h5, CSV) as runs");
+    auto* import = app.add_subcommand("import", "Import logged files (MDF 4, CSV, GPX, .rdk.h5) as runs");
     import->add_option("files", files, "Files to import")->required();
     import->add_option("--track", import_options.track, "Name of a known track (default: found by position)");
-    import->add_option("--driver", import_options.driver, "Driver");
-    import->add_option("--car", import_options.car, "Car");
-    import->add_option("--event", import_options.event, "Event the run belongs to");
-    import->add_option("--session", import_options.session, "Session the run belongs to");
+    const auto add_facts = [&](CLI::App* command) {
+        command->add_option("--driver", import_options.driver, "Driver");
+        command->add_option("--car", import_options.car, "Car");
+        command->add_option("--event", import_options.event, "Event the run belongs to");
+        command->add_option("--session", import_options.session, "Session the run belongs to");
+        command->add_option("--tyres", import_options.tyre_set, "Tyre set");
+        command->add_option("--weather", import_options.weather, "Weather");
+    };
+    add_facts(import);
     import->add_option("--name", import_options.name, "Name of the run");
     import->add_option("--rate", import_options.read.csv.rate_hz, "Rows per second, for tables without a time column");
 
-    auto* runs = app.add_subcommand("runs", "List the runs");
+    auto* runs = app.add_subcommand("runs", "List the runs with all their fields");
+    bool as_json = false;
+    runs->add_flag("--json", as_json, "JSON is what every command prints; accepted for clarity");
     std::int64_t run = 0;
     auto* channels = app.add_subcommand("channels", "List the channels of a run");
     channels->add_option("--run", run, "Number of the run")->required();
@@ -67,12 +75,53 @@ int main(int count, char** arguments) {
     std::string format = "csv", file;
     auto* exporting = app.add_subcommand("export", "Export a run");
     exporting->add_option("--run", run, "Number of the run")->required();
-    exporting->add_option("--format", format, "csv or h5")->check(CLI::IsMember({"csv", "h5"}));
+    exporting->add_option("--format", format, "csv, mdf, gpx or h5")->check(CLI::IsMember({"csv", "mdf", "gpx", "h5"}));
     exporting->add_option("--out", file, "File to write")->required();
 
     std::string folder;
     auto* demo = app.add_subcommand("demo", "Write the made-up demo data as a library of its own");
     demo->add_option("--write", folder, "Folder to write it to")->required();
+
+    std::string url;
+    std::vector<int> numbers;
+    double clock_shift_s = 0;
+    bool set_clock = false, yes = false;
+    auto* logger = app.add_subcommand("logger", "The car's logger, or a card or folder with its files");
+    logger->require_subcommand(1);
+    logger->fallthrough();
+    auto* logger_lists = logger->add_subcommand("list", "What is on it, and what of that is in the library");
+    auto* logger_fetches =
+        logger->add_subcommand("fetch", "Download, verify and import (default: what is not in the library)");
+    auto* logger_clocks = logger->add_subcommand("clock", "Both clocks; --set takes this computer's time");
+    auto* logger_erases = logger->add_subcommand("erase", "Erase what is verified in the library (default: all of it)");
+    for (auto* command : {logger_lists, logger_fetches, logger_clocks, logger_erases})
+        command->add_option("--url", url, "Address of the logger (http://…) or folder of the card")->required();
+    for (auto* command : {logger_fetches, logger_erases})
+        command->add_option("--number", numbers, "Numbers of recordings")->delimiter(',');
+    add_facts(logger_fetches);
+    logger_fetches->add_option("--clock-shift", clock_shift_s, "Seconds added to the logger's dates");
+    logger_clocks->add_flag("--set", set_clock, "Set the logger's clock to this computer's");
+    logger_erases->add_flag("--yes", yes, "Really erase; without it the command says what would go");
+
+    std::vector<std::string> cures, take, leave;
+    auto* tidies = app.add_subcommand("tidy", "What is wrong with a run, and its cures");
+    tidies->add_option("--run", run, "Number of the run")->required();
+    tidies->add_option("--cure", cures, "Findings to cure");
+
+    std::vector<std::int64_t> run_numbers;
+    std::string bundle_file;
+    bool look = false;
+    auto* bundle = app.add_subcommand("bundle", "One file that carries runs, tracks and sheets to a colleague");
+    bundle->require_subcommand(1);
+    bundle->fallthrough();
+    auto* bundle_writes = bundle->add_subcommand("write", "Write a bundle");
+    bundle_writes->add_option("--runs", run_numbers, "Numbers of the runs")->required()->delimiter(',');
+    bundle_writes->add_option("--out", bundle_file, "File to write")->required();
+    auto* bundle_reads = bundle->add_subcommand("read", "Bring a bundle in; what clashes stays unless it is taken");
+    bundle_reads->add_option("file", bundle_file, "The bundle")->required();
+    bundle_reads->add_flag("--look", look, "Only say what would come in");
+    bundle_reads->add_option("--take", take, "Keys of clashing items to take from the bundle");
+    bundle_reads->add_option("--leave", leave, "Keys of new items to leave out");
 
     try {
         app.parse(count, arguments);
@@ -89,6 +138,13 @@ int main(int count, char** arguments) {
     if (*gap) return print_gap(library, baseline, lap, step_m);
     if (*where) return print_where(library, baseline, lap);
     if (*exporting) return export_run(library, run, format, file);
+    if (*logger_lists) return logger_list(library, url);
+    if (*logger_fetches) return logger_fetch(library, url, numbers, import_options, clock_shift_s);
+    if (*logger_clocks) return logger_clock(url, set_clock);
+    if (*logger_erases) return logger_erase(library, url, numbers, yes);
+    if (*tidies) return tidy_run(library, run, cures);
+    if (*bundle_writes) return bundle_write(library, run_numbers, bundle_file);
+    if (*bundle_reads) return bundle_read(library, bundle_file, look, take, leave);
     if (*demo) return write_demo(folder);
     return wrong_use;
 }

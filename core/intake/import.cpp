@@ -103,11 +103,22 @@ Result<ImportResult> already_in(Library& library, RunId id, const ImportOptions&
     return ImportResult{id, true, notes};
 }
 
+/// The reading options with what the library remembers: the user's channel names, and how tables of this shape are
+/// read.
+ReadOptions remembered(const Library& library, const std::filesystem::path& file, ReadOptions read) {
+    if (read.csv.aliases.empty()) read.csv.aliases = library.aliases();
+    if (read.csv.mapping || !library.has_table_mappings() || file_kind(file) != FileKind::table) return read;
+    if (const auto preview = preview_table(file, read.csv.aliases, 0))
+        read.csv.mapping = table_mapping_from_json(library.table_mapping(preview->key));
+    if (read.csv.mapping && !read.csv.rate_hz) read.csv.rate_hz = read.csv.mapping->rate_hz;
+    return read;
+}
+
 }  // namespace
 
 Result<ImportResult> import_file(Library& library, const std::filesystem::path& file, const ImportOptions& options,
                                  const JobContext& job) {
-    auto read = read_logged_file(file, options.read, job.part(0, 0.6));
+    auto read = read_logged_file(file, remembered(library, file, options.read), job.part(0, 0.6));
     if (!read) return pass_on(read.error());
     if (read->recording.source_name.empty()) read->recording.source_name = file.filename().string();
     return import_recording(library, std::move(*read), options, job.part(0.6, 1));

@@ -116,6 +116,7 @@ class Library {
     [[nodiscard]] Result<void> set_alias(const std::string& channel_name, const std::string& quantity);
     /// How tables with these columns are read (JSON of TableMapping); empty: by themselves.
     [[nodiscard]] std::string table_mapping(const std::string& shape) const;
+    [[nodiscard]] bool has_table_mappings() const;
     [[nodiscard]] Result<void> set_table_mapping(const std::string& shape, const std::string& mapping);
 
     // ---- tracks --------------------------------------------------------------------------------

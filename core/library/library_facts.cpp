@@ -246,6 +246,10 @@ std::string Library::table_mapping(const std::string& shape) const {
     return found.bind(shape).step() ? found.text(0) : "";
 }
 
+bool Library::has_table_mappings() const {
+    return Statement(database_, "SELECT 1 FROM table_mappings").step();
+}
+
 Result<void> Library::set_table_mapping(const std::string& shape, const std::string& mapping) {
     return Statement(database_,
                      "INSERT INTO table_mappings (shape, mapping) VALUES (?,?) ON CONFLICT (shape) DO UPDATE SET "

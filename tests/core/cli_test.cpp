@@ -6,6 +6,7 @@
 #include <cstdio>
 #include <nlohmann/json.hpp>
 
+#include "demo/stand_in.h"
 #include "tests/support/temp_folder.h"
 
 using nlohmann::json;
@@ -149,4 +150,73 @@ TEST_F(Cli, TheDemoTellsWhereTheTimeIs) {
         corner = zone["corner"];
     }
     EXPECT_EQ(corner, 5);
+
+    // Download it yourself: a practice logger serves Saturday; runs 1 to 3 are known by their content.
+    rendak::demo::StandIn logger({.clock_offset_s = -90});
+    ASSERT_TRUE(logger.start(demo / "demo-files/card"));
+    const std::string at = "--library " + demo.string() + " logger ", url = " --url " + logger.url();
+    const auto listed = run(at + "list" + url);
+    ASSERT_EQ(listed.code, 0) << listed.err;
+    EXPECT_NE(listed.err.find("clock is wrong"), std::string::npos);
+    ASSERT_EQ(listed.value().size(), 6U);
+    EXPECT_EQ(listed.value()[1]["run"], 2);
+    EXPECT_TRUE(listed.value()[1]["verified"].get<bool>());
+    EXPECT_TRUE(listed.value()[3]["run"].is_null());
+    EXPECT_NEAR(run(at + "clock" + url).value()["logger_minus_computer_s"].get<double>(), -90, 3);
+    EXPECT_NEAR(run(at + "clock --set" + url).value()["logger_minus_computer_s"].get<double>(), 0, 3);
+    const auto fetched = run(at + "fetch --number 4 --driver Brandvold --tyres C1" + url);
+    ASSERT_EQ(fetched.code, 0) << fetched.err;
+    EXPECT_EQ(fetched.value()[0]["run"], 13);
+    const auto row = run("--library " + demo.string() + " runs --json").value()[12];
+    EXPECT_EQ(row["tyre_set"], "C1");
+    EXPECT_EQ(row["flying_laps"], 6);
+    EXPECT_EQ(row["track"], "Skerrow Point");
+    EXPECT_EQ(run(at + "fetch --number 17" + url).code, 1);
+    const auto asked = run(at + "erase" + url);
+    EXPECT_EQ(asked.value()["would_erase"].size(), 4U);
+    EXPECT_EQ(run(at + "list" + url).value().size(), 6U) << "nothing goes unasked";
+    EXPECT_EQ(run(at + "erase --yes --number 4,5" + url).code, 1) << "5 is not in the library";
+    EXPECT_EQ(run(at + "erase --yes" + url).value()["erased"].size(), 3U);
+    EXPECT_EQ(run(at + "list" + url).value().size(), 2U);
+    const auto rest = run(at + "fetch" + url);
+    ASSERT_EQ(rest.code, 0) << rest.err;
+    EXPECT_NE(rest.err.find("ends in the middle"), std::string::npos);
+    const auto found = run("--library " + demo.string() + " tidy --run 15").value();
+    EXPECT_TRUE(std::any_of(found.begin(), found.end(), [](const auto& one) { return one["finding"] == "split"; }));
+    EXPECT_EQ(run("--library " + demo.string() + " tidy --run 15 --cure nothing").code, 2);
+    ASSERT_EQ(run("--library " + demo.string() + " tidy --run 15 --cure split").code, 0);
+    EXPECT_EQ(run("--library " + demo.string() + " runs").value().size(), 16U);
+}
+
+TEST_F(Cli, EveryFormatGoesOutAndComesBack) {
+    const auto file = folder_.write("oval.csv", oval_table(3, 20, 45).text);
+    ASSERT_EQ(run("import " + file.string()).code, 0);
+    int expected = 2;
+    for (const std::string format : {"mdf", "gpx", "csv"}) {
+        const auto out = folder_ / ("out." + format);
+        ASSERT_EQ(run("export --run 1 --format " + format + " --out " + out.string()).code, 0);
+        const auto back = run("import " + out.string());
+        ASSERT_EQ(back.code, 0) << back.err;
+        const bool same = back.value()[0]["already_in_library"];
+        if (format == "mdf") EXPECT_TRUE(same) << "bit for bit";
+        if (!same) EXPECT_EQ(back.value()[0]["run"], expected++);
+    }
+}
+
+TEST_F(Cli, ABundleGoesToAColleague) {
+    const auto file = folder_.write("oval.csv", oval_table(4, 20, 45).text);
+    ASSERT_EQ(run("import " + file.string() + " --driver Osei").code, 0);
+    ASSERT_EQ(run("track learn --run 1 --name Oval").code, 0);
+    const auto bundle = folder_ / "b.zip";
+    ASSERT_EQ(run("bundle write --runs 1 --out " + bundle.string()).code, 0);
+    EXPECT_EQ(run("bundle write --runs 7 --out " + bundle.string()).code, 1);
+    const std::string other = "--library " + (folder_ / "other").string() + " ";
+    const auto looked = run(other + "bundle read --look " + bundle.string());
+    ASSERT_EQ(looked.code, 0) << looked.err;
+    EXPECT_EQ(looked.value()["items"][0]["state"], "new");
+    EXPECT_TRUE(run(other + "runs").value().empty());
+    EXPECT_EQ(run(other + "bundle read --take nothing " + bundle.string()).code, 2);
+    EXPECT_EQ(run(other + "bundle read " + bundle.string()).value()["runs"].size(), 1U);
+    EXPECT_EQ(run(other + "runs").value()[0]["flying_laps"], run("runs").value()[0]["flying_laps"]);
+    EXPECT_EQ(run(other + "bundle read " + file.string()).code, 1) << "no bundle";
 }

@@ -12,8 +12,10 @@
 
 #include "core/base/file_io.h"
 #include "core/intake/import.h"
+#include "core/logger/collect.h"
 #include "core/recording/csv_writer.h"
 #include "core/recording/recording_file.h"
+#include "demo/stand_in.h"
 #include "tests/support/demo_world.h"
 #include "tests/support/temp_folder.h"
 
@@ -132,4 +134,58 @@ TEST(Kill, AtManyMomentsOfAnImportLeavesTheLibraryWhole) {
         if (runs.size() == 2) ASSERT_TRUE((*library)->remove_run(runs.back().id));
     }
     EXPECT_GT(killed, 5) << "the test must have killed something";
+}
+
+TEST(Kill, AtManyMomentsOfADownloadKeepsEveryByteAndHalvesNothing) {
+    const TempFolder folder;
+    std::filesystem::create_directories(folder / "card");
+    folder.write("card/REC0001.csv", test::oval_table(2, 10).text);
+    folder.write("card/REC0002.csv", test::oval_table(60, 50).text);
+    folder.write("card/REC0003.csv", test::oval_table(40, 50).text);
+    const auto lib = folder / "lib";
+    demo::StandIn logger({.bytes_per_s = 1e7});
+    ASSERT_TRUE(logger.start(folder / "card"));
+    const auto link = http_logger(logger.url());
+    const auto files = *link->list({});
+    std::uint64_t total = 0;
+    for (const LoggedFile& file : files) total += file.size;
+    int killed = 0;
+    std::size_t before = 0;
+    for (int moment = 0; moment < 60; ++moment) {
+        const pid_t child = ::fork();
+        if (child == 0) {
+            const int null = ::open("/dev/null", O_WRONLY);
+            ::dup2(null, 1);
+            ::dup2(null, 2);
+            ::execl(RENDAK_CLI, "rendak-cli", "--library", lib.c_str(), "logger", "fetch", "--url",
+                    logger.url().c_str(), static_cast<char*>(nullptr));
+            ::_exit(127);
+        }
+        ::usleep(static_cast<useconds_t>(20000 + 4000 * moment));
+        ::kill(child, SIGKILL);
+        int status = 0;
+        ::waitpid(child, &status, 0);
+        killed += WIFSIGNALED(status);
+        if (!std::filesystem::exists(lib / "library.sqlite")) continue;
+        auto library = Library::open(lib, Library::Open::existing);
+        ASSERT_TRUE(library) << library.error().text();
+        const auto runs = (*library)->runs();
+        ASSERT_GE(runs.size(), before) << "what was counted stays";
+        before = runs.size();
+        EXPECT_EQ(recordings_in(lib), runs.size());
+        for (const LoggedFile& file : files) {
+            const auto run = (*library)->find_raw(file.sha256);
+            if (!run) continue;
+            EXPECT_TRUE((*library)->open_run(*run));
+            EXPECT_TRUE(state_in_library(**library, file).verified) << "the original of every run is whole";
+        }
+        if (runs.size() == files.size()) break;
+    }
+    EXPECT_GT(killed, 5);
+    auto library = Library::open(lib);
+    (void)collect(**library, *link, files, {});
+    EXPECT_EQ((*library)->runs().size(), files.size());
+    for (const LoggedFile& file : files) EXPECT_TRUE(state_in_library(**library, file).verified);
+    // The kernel may hold a megabyte of a killed process's connection; far more would mean that it began again.
+    EXPECT_LT(logger.bytes_sent(), total + static_cast<std::uint64_t>(killed) * 3'000'000);
 }
