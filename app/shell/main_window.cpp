@@ -24,14 +24,18 @@ MainWindow::MainWindow(std::unique_ptr<Library> library, QWidget* parent) : QMai
     resize(1280, 800);
 
     auto* rail = new Rail;
-    logbook_button_ = rail->add_desk(QStringLiteral("logbook"), tr("Logbook"));
-    compare_button_ = rail->add_desk(QStringLiteral("compare"), tr("Compare"));
+    for (const auto& [name, label] : {std::pair{QStringLiteral("collect"), tr("Collect")},
+                                      {QStringLiteral("logbook"), tr("Logbook")},
+                                      {QStringLiteral("compare"), tr("Compare")}})
+        desk_buttons_.emplace_back(name, rail->add_desk(name, label));
     view_button_ = rail->add_foot(QStringLiteral("view"), tr("View"));
     tray_ = new LapTray(*workspace_);
+    collect_ = new CollectDesk(*workspace_);
     logbook_ = new LogbookDesk(*workspace_);
     compare_ = new CompareDesk(*workspace_);
     status_ = new FootLine(*workspace_);
     desks_ = new QStackedWidget;
+    desks_->addWidget(collect_);
     desks_->addWidget(logbook_);
     desks_->addWidget(compare_);
 
@@ -48,8 +52,8 @@ MainWindow::MainWindow(std::unique_ptr<Library> library, QWidget* parent) : QMai
     row->addLayout(column, 1);
     setCentralWidget(middle);
 
-    connect(logbook_button_, &QAbstractButton::clicked, this, [this] { show_desk(QStringLiteral("logbook")); });
-    connect(compare_button_, &QAbstractButton::clicked, this, [this] { show_desk(QStringLiteral("compare")); });
+    for (const auto& [name, button] : desk_buttons_)
+        connect(button, &QAbstractButton::clicked, this, [this, desk = name] { show_desk(desk); });
     connect(view_button_, &QAbstractButton::clicked, this, &MainWindow::show_view_menu);
     connect(workspace_, &Workspace::desk_asked, this, &MainWindow::show_desk);
     connect(workspace_, &Workspace::told, this, [this](const QString& text) { status_->tell(text, false); });
@@ -62,9 +66,8 @@ MainWindow::MainWindow(std::unique_ptr<Library> library, QWidget* parent) : QMai
     add_actions();
     workspace_->restore_focus();
     const auto desk = QString::fromStdString(workspace_->library().setting("desk"));
-    show_desk(desk == QLatin1String("compare") && !workspace_->focus().state().laps.empty()
-                  ? desk
-                  : QStringLiteral("logbook"));
+    const bool nothing_to_compare = desk == QLatin1String("compare") && workspace_->focus().state().laps.empty();
+    show_desk(desk.isEmpty() || nothing_to_compare ? QStringLiteral("logbook") : desk);
 }
 
 void MainWindow::add_actions() {
@@ -75,8 +78,10 @@ void MainWindow::add_actions() {
         addAction(action);
         return action;
     };
-    add(tr("Logbook"), {QKeySequence(Qt::CTRL | Qt::Key_1)}, [this] { show_desk(QStringLiteral("logbook")); });
-    add(tr("Compare"), {QKeySequence(Qt::CTRL | Qt::Key_2)}, [this] { show_desk(QStringLiteral("compare")); });
+    int digit = Qt::Key_1;
+    for (const auto& [name, button] : desk_buttons_)
+        add(button->text(), {QKeySequence(Qt::CTRL | static_cast<Qt::Key>(digit++))},
+            [this, desk = name] { show_desk(desk); });
     add(tr("Previous lap of the active card"), {QKeySequence(Qt::Key_BracketLeft)},
         [this] { workspace_->step_lap(-1); });
     add(tr("Next lap of the active card"), {QKeySequence(Qt::Key_BracketRight)}, [this] { workspace_->step_lap(1); });
@@ -115,17 +120,21 @@ void MainWindow::add_actions() {
 }
 
 void MainWindow::show_desk(const QString& name) {
-    const bool compare = name == QLatin1String("compare");
-    desks_->setCurrentIndex(compare ? 1 : 0);
-    (compare ? compare_button_ : logbook_button_)->setChecked(true);
-    if (compare)
+    for (std::size_t i = 0; i < desk_buttons_.size(); ++i) {
+        if (desk_buttons_[i].first != name) continue;
+        desks_->setCurrentIndex(static_cast<int>(i));
+        desk_buttons_[i].second->setChecked(true);
+    }
+    if (name == QLatin1String("compare"))
         compare_->canvas().setFocus();
+    else if (name == QLatin1String("collect"))
+        collect_->focus_list();
     else
         logbook_->focus_list();
 }
 
 QString MainWindow::desk() const {
-    return desks_->currentIndex() == 1 ? QStringLiteral("compare") : QStringLiteral("logbook");
+    return desk_buttons_[static_cast<std::size_t>(desks_->currentIndex())].first;
 }
 
 void MainWindow::show_view_menu() {

@@ -2,6 +2,7 @@
 
 #include <QMainWindow>
 
+#include "app/desks/collect/collect_desk.h"
 #include "app/desks/compare/compare_desk.h"
 #include "app/desks/logbook/logbook_desk.h"
 #include "app/shell/foot_line.h"
@@ -18,6 +19,7 @@ class MainWindow : public QMainWindow {
     explicit MainWindow(std::unique_ptr<Library> library, QWidget* parent = nullptr);
 
     [[nodiscard]] Workspace& workspace() { return *workspace_; }
+    [[nodiscard]] CollectDesk& collect() { return *collect_; }
     [[nodiscard]] LogbookDesk& logbook() { return *logbook_; }
     [[nodiscard]] CompareDesk& compare() { return *compare_; }
     [[nodiscard]] LapTray& tray() { return *tray_; }
@@ -38,11 +40,13 @@ class MainWindow : public QMainWindow {
 
     Workspace* workspace_;
     QStackedWidget* desks_;
+    CollectDesk* collect_;
     LogbookDesk* logbook_;
     CompareDesk* compare_;
     LapTray* tray_;
     FootLine* status_;
-    RailButton *logbook_button_, *compare_button_, *view_button_;
+    std::vector<std::pair<QString, RailButton*>> desk_buttons_;  ///< in the order of desks_
+    RailButton* view_button_;
 };
 
 }  // namespace rendak::app

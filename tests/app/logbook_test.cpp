@@ -18,7 +18,7 @@ namespace {
 class LogbookTest : public WindowTest {
   protected:
     QTreeView& tree() { return *window_->logbook().findChild<QTreeView*>(); }
-    QTableView& laps_view() { return *window_->logbook().findChild<QTableView*>(); }
+    QTableView& laps_view() { return *window_->logbook().findChild<QTableView*>(QStringLiteral("laps")); }
     QModelIndex run_row(int row) {
         const auto* model = tree().model();
         return model->index(row, 0, model->index(0, 0, model->index(0, 0)));
@@ -60,7 +60,7 @@ TEST_F(LogbookTest, SortsAndFilters) {
     EXPECT_EQ(shown_runs().front(), QStringLiteral("Run 2")) << "fastest first";
     tree().sortByColumn(RunTree::best, Qt::DescendingOrder);
     EXPECT_EQ(shown_runs().front(), QStringLiteral("Run 3"));
-    auto* filter = window_->logbook().findChild<QLineEdit*>();
+    auto* filter = window_->logbook().findChild<QLineEdit*>(QStringLiteral("filter"));
     QTest::keyClicks(filter, QStringLiteral("osei skerrow"));
     EXPECT_EQ(shown_runs(), QStringList(QStringLiteral("Run 3")));
     filter->clear();
@@ -184,14 +184,14 @@ TEST_F(LogbookTest, ATableWithoutTimeAsksForItsRate) {
 TEST_F(LogbookTest, ModelsKeepTheirPromises) {
     RunTree tree_model;
     tree_model.read(window_->workspace().library());
-    RunFilter filter;
-    filter.setSourceModel(&tree_model);
     LapTable table(window_->workspace());
-    const QAbstractItemModelTester a(&filter, QAbstractItemModelTester::FailureReportingMode::Fatal),
+    const QAbstractItemModelTester a(&tree_model, QAbstractItemModelTester::FailureReportingMode::Fatal),
         b(&table, QAbstractItemModelTester::FailureReportingMode::Fatal);
-    filter.set_words(QStringLiteral("osei"));
-    filter.sort(RunTree::best, Qt::DescendingOrder);
-    filter.set_words({});
+    tree_model.set_words(QStringLiteral("osei"));
+    tree_model.sort(RunTree::best, Qt::DescendingOrder);
+    tree_model.set_grouped(false);
+    tree_model.set_words({});
+    tree_model.set_grouped(true);
     table.show_run({2});
     table.show_run({1});
     table.show_run({});

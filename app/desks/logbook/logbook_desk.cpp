@@ -1,19 +1,25 @@
 #include "app/desks/logbook/logbook_desk.h"
 
+#include <QAction>
+#include <QCheckBox>
 #include <QFileDialog>
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QInputDialog>
 #include <QLabel>
 #include <QLineEdit>
+#include <QMenu>
 #include <QPushButton>
 #include <QSplitter>
 #include <QStackedLayout>
+#include <QTabWidget>
 #include <QTableView>
 #include <QTreeView>
 #include <QVBoxLayout>
 
+#include "app/desks/logbook/import_preview_dialog.h"
 #include "app/desks/logbook/learn_track_dialog.h"
+#include "app/desks/logbook/library_dialogs.h"
 #include "app/text/elided_label.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
@@ -24,8 +30,6 @@ namespace rendak::app {
 
 LogbookDesk::LogbookDesk(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
     tree_model_ = new RunTree(this);
-    filter_model_ = new RunFilter(this);
-    filter_model_->setSourceModel(tree_model_);
     lap_model_ = new LapTable(workspace, this);
 
     auto* split = new QSplitter;
@@ -43,8 +47,14 @@ LogbookDesk::LogbookDesk(Workspace& workspace, QWidget* parent) : QWidget(parent
     stack_->addWidget(filled);
     stack_->addWidget(build_empty());
 
+    watched_ = new WatchedFolder(workspace_, this);
+    connect(watched_, &WatchedFolder::found, this, [this](const QStringList& files) { import_files(files); });
     connect(&workspace_, &Workspace::runs_changed, this, &LogbookDesk::refresh);
     refresh();
+}
+
+void LogbookDesk::show_tab(Tab tab) {
+    tabs_->setCurrentIndex(tab);
 }
 
 QWidget* LogbookDesk::build_list() {
@@ -54,30 +64,65 @@ QWidget* LogbookDesk::build_list() {
     column->setSpacing(8);
     auto* row = new QHBoxLayout;
     filter_ = new QLineEdit;
-    filter_->setPlaceholderText(tr("Filter: driver, car, track, date …"));
+    filter_->setObjectName(QStringLiteral("filter"));
+    filter_->setPlaceholderText(tr("Filter: any words, or driver:osei tyres:c3 …"));
+    filter_->setToolTip(
+        tr("Runs that hold every word in any column. With a column's name and a colon the word must stand in that "
+           "column: driver:osei date:2026-06 best:1:46"));
     filter_->setAccessibleName(tr("Filter the runs"));
     filter_->setClearButtonEnabled(true);
     connect(filter_, &QLineEdit::textChanged, this, [this](const QString& text) {
-        filter_model_->set_words(text);
+        tree_model_->set_words(text);
+        tree_->expandAll();
+        span_groups();
+    });
+    auto* grouped = new QCheckBox(tr("By event"));
+    grouped->setToolTip(tr("Runs under their events and sessions, or one plain list"));
+    grouped->setChecked(workspace_.library().setting("logbook_plain") != "1");
+    tree_model_->set_grouped(grouped->isChecked());
+    connect(grouped, &QCheckBox::toggled, this, [this](bool on) {
+        if (const auto kept = workspace_.library().set_setting("logbook_plain", on ? "" : "1"); !kept)
+            workspace_.tell(kept.error());
+        tree_model_->set_grouped(on);
         tree_->expandAll();
         span_groups();
     });
     auto* import = new QPushButton(tr("Import files …"));
     connect(import, &QPushButton::clicked, this, &LogbookDesk::ask_for_files);
+    more_ = new QPushButton(tr("More …"));
+    more_->setObjectName(QStringLiteral("more"));
+    more_->setToolTip(tr("Bundles, bin, car sheets, channel names, watched folder"));
+    connect(more_, &QPushButton::clicked, this, &LogbookDesk::show_more_menu);
     pick_best_ = new QPushButton(tr("Pick best lap"));
     pick_best_->setToolTip(tr("Put the fastest flying lap of each selected run into the tray (Enter)"));
     pick_best_->setProperty("primary", true);
     connect(pick_best_, &QPushButton::clicked, this, &LogbookDesk::pick_selected_runs);
     row->addWidget(filter_, 1);
+    row->addWidget(grouped);
     row->addWidget(import);
+    row->addWidget(more_);
     row->addWidget(pick_best_);
     column->addLayout(row);
 
     tree_ = new QTreeView;
-    tree_->setModel(filter_model_);
+    tree_->setModel(tree_model_);
     tree_->setAccessibleName(tr("Runs by event and session"));
     tree_->setSortingEnabled(true);
     tree_->sortByColumn(RunTree::name, Qt::AscendingOrder);
+    tree_->header()->setResizeContentsPrecision(60);
+    const auto hidden = QString::fromStdString(workspace_.library().setting("logbook_hidden"));
+    for (int i = RunTree::name + 1; i < RunTree::column_count; ++i)
+        tree_->setColumnHidden(i,
+                               hidden.isEmpty() ? i >= RunTree::car : hidden.split(u',').contains(QString::number(i)));
+    tree_->header()->setContextMenuPolicy(Qt::CustomContextMenu);
+    connect(tree_->header(), &QWidget::customContextMenuRequested, this, &LogbookDesk::show_column_menu);
+    tree_->setContextMenuPolicy(Qt::CustomContextMenu);
+    connect(tree_, &QWidget::customContextMenuRequested, this, &LogbookDesk::show_list_menu);
+    auto* bin = new QAction(tr("Move to the bin"), tree_);
+    bin->setShortcut(QKeySequence::Delete);
+    bin->setShortcutContext(Qt::WidgetShortcut);
+    connect(bin, &QAction::triggered, this, &LogbookDesk::bin_selected);
+    tree_->addAction(bin);
     tree_->setSelectionMode(QAbstractItemView::ExtendedSelection);
     tree_->setSelectionBehavior(QAbstractItemView::SelectRows);
     tree_->setUniformRowHeights(true);
@@ -111,8 +156,15 @@ QWidget* LogbookDesk::build_laps() {
     row->addWidget(learn_);
     row->addWidget(pick_lap_);
     column->addLayout(row);
+    tabs_ = new QTabWidget;
+    tabs_->setDocumentMode(true);
+    column->addWidget(tabs_, 1);
 
+    auto* lap_side = new QWidget;
+    auto* lap_column = new QVBoxLayout(lap_side);
+    lap_column->setContentsMargins(0, 4, 0, 0);
     laps_ = new QTableView;
+    laps_->setObjectName(QStringLiteral("laps"));
     laps_->setModel(lap_model_);
     laps_->setAccessibleName(tr("Laps of the run"));
     laps_->setSelectionBehavior(QAbstractItemView::SelectRows);
@@ -124,11 +176,21 @@ QWidget* LogbookDesk::build_laps() {
     connect(laps_, &QTableView::activated, this, [this](const QModelIndex& index) {
         if (index.column() != LapTable::included && index.column() != LapTable::note) pick_lap(index);
     });
-    column->addWidget(laps_, 1);
+    lap_column->addWidget(laps_, 1);
     run_notes_ = new QLabel;
     run_notes_->setProperty("role", QStringLiteral("mute"));
     run_notes_->setWordWrap(true);
-    column->addWidget(run_notes_);
+    lap_column->addWidget(run_notes_);
+    facts_ = new RunFactsPanel(workspace_);
+    setup_ = new SetupPanel(workspace_);
+    tidy_ = new TidyPanel(workspace_);
+    tabs_->addTab(lap_side, tr("Laps"));
+    tabs_->addTab(facts_, tr("Facts"));
+    tabs_->addTab(setup_, tr("Setup"));
+    tabs_->addTab(tidy_, tr("Tidy"));
+    connect(tidy_, &TidyPanel::looked, this, [this](RunId, int open) {
+        tabs_->setTabText(tidy_tab, open == 0 ? tr("Tidy") : tr("Tidy (%1)").arg(open));
+    });
     return side;
 }
 
@@ -139,14 +201,16 @@ QWidget* LogbookDesk::build_empty() {
     auto* text = new QLabel(tr("This library is empty."));
     text->setFont(headline_font());
     text->setAlignment(Qt::AlignCenter);
-    auto* hint = new QLabel(
-        tr("Import logged files (CSV tables or .rdk.h5 recordings), or look around with a made-up test day first."));
+    auto* hint =
+        new QLabel(tr("Import logged files (MDF 4, CSV tables, GPX or .rdk.h5), download from a logger in Collect, or "
+                      "look around with a made-up "
+                      "test weekend first."));
     hint->setProperty("role", QStringLiteral("mute"));
     hint->setAlignment(Qt::AlignCenter);
     auto* import = new QPushButton(tr("Import files …"));
     import->setProperty("primary", true);
     connect(import, &QPushButton::clicked, this, &LogbookDesk::ask_for_files);
-    auto* demo = new QPushButton(tr("Write the demo test day"));
+    auto* demo = new QPushButton(tr("Write the demo weekend"));
     demo->setObjectName(QStringLiteral("write-demo"));
     connect(demo, &QPushButton::clicked, this, &LogbookDesk::write_demo);
     auto* buttons = new QHBoxLayout;
@@ -170,28 +234,39 @@ void LogbookDesk::refresh() {
     stack_->setCurrentIndex(empty ? 1 : 0);
     tree_->expandAll();
     span_groups();
-    for (int column = 0; column < RunTree::column_count; ++column) tree_->resizeColumnToContents(column);
-    for (int column = 0; column < RunTree::column_count; ++column)
-        tree_->setColumnWidth(column, std::min(tree_->columnWidth(column) + 2, 170));
+    if (!columns_fitted_ && !empty) {
+        columns_fitted_ = true;
+        for (int column = 0; column < RunTree::column_count; ++column) {
+            tree_->resizeColumnToContents(column);
+            tree_->setColumnWidth(column, std::min(tree_->columnWidth(column) + 2, 150));
+        }
+    }
     if (keep) select_run(keep);
-    if (selected_runs().empty() && !empty) select_run(workspace_.library().runs().back().id);
+    if (selected_runs().empty() && !empty) {
+        const auto all = tree_model_->runs_below({});
+        if (!all.empty()) select_run(*std::max_element(all.begin(), all.end()));
+    }
     show_selected();
 }
 
 std::vector<RunId> LogbookDesk::selected_runs() const {
     std::vector<RunId> runs;
     for (const QModelIndex& index : tree_->selectionModel()->selectedRows()) {
-        if (const RunId run = RunTree::run_of(index)) runs.push_back(run);
+        // An event or a session stands for its runs.
+        for (const RunId run : tree_model_->runs_below(index)) {
+            if (std::find(runs.begin(), runs.end(), run) == runs.end()) runs.push_back(run);
+        }
     }
     return runs;
 }
 
 void LogbookDesk::span_groups() {
     // Names of events and sessions may be long: they have the whole row.
-    for (int event = 0; event < filter_model_->rowCount(); ++event) {
+    if (!tree_model_->grouped()) return;
+    for (int event = 0; event < tree_model_->rowCount(); ++event) {
         tree_->setFirstColumnSpanned(event, {}, true);
-        const QModelIndex parent = filter_model_->index(event, 0);
-        for (int session = 0; session < filter_model_->rowCount(parent); ++session)
+        const QModelIndex parent = tree_model_->index(event, 0);
+        for (int session = 0; session < tree_model_->rowCount(parent); ++session)
             tree_->setFirstColumnSpanned(session, parent, true);
     }
 }
@@ -201,13 +276,10 @@ void LogbookDesk::focus_list() {
 }
 
 void LogbookDesk::select_run(RunId run) {
-    const auto found =
-        filter_model_->match(filter_model_->index(0, 0), RunTree::run_role, QVariant::fromValue<qlonglong>(run.value),
-                             1, Qt::MatchExactly | Qt::MatchRecursive);
-    if (found.isEmpty()) return;
-    tree_->selectionModel()->setCurrentIndex(found.front(),
-                                             QItemSelectionModel::ClearAndSelect | QItemSelectionModel::Rows);
-    tree_->scrollTo(found.front());
+    const QModelIndex found = tree_model_->index_of(run);
+    if (!found.isValid()) return;
+    tree_->selectionModel()->setCurrentIndex(found, QItemSelectionModel::ClearAndSelect | QItemSelectionModel::Rows);
+    tree_->scrollTo(found);
 }
 
 void LogbookDesk::show_selected() {
@@ -215,6 +287,10 @@ void LogbookDesk::show_selected() {
     const RunId run = selected.empty() ? RunId{} : selected.front();
     const int row = laps_->currentIndex().row();
     const bool same = lap_model_->run() == run;
+    facts_->show_runs(selected);
+    setup_->show_runs(selected);
+    if (!same) tabs_->setTabText(tidy_tab, tr("Tidy"));
+    tidy_->show_run(run);
     lap_model_->show_run(run);
     if (same && row >= 0) laps_->selectRow(row);
     for (int column = 0; column < LapTable::note; ++column) laps_->resizeColumnToContents(column);
@@ -230,10 +306,17 @@ void LogbookDesk::show_selected() {
     }
     QString title = QString::fromStdString(found->name);
     if (!found->driver.empty()) title += QStringLiteral(" · ") + QString::fromStdString(found->driver);
+    if (selected.size() > 1)
+        title = tr("%n runs", nullptr, static_cast<int>(selected.size())) + QStringLiteral(": ") + title +
+                QStringLiteral(" …");
     run_title_->setText(title);
     QStringList notes;
     for (const std::string& note : found->notes) notes << QString::fromStdString(note);
     if (unknown) notes.prepend(tr("The place of this run is not known yet: learn the track and its laps are cut."));
+    for (const RunRow& part : workspace_.library().joined_runs(run))
+        notes << tr("Joined: %1 (%2), moved by %3 s.")
+                     .arg(QString::fromStdString(part.name), QString::fromStdString(part.source_name))
+                     .arg(part.join_offset_s, 0, 'f', 2);
     notes << tr("From %1").arg(QString::fromStdString(found->source_name));
     run_notes_->setText(notes.join(u'\n'));
 }
@@ -260,12 +343,14 @@ void LogbookDesk::pick_lap(const QModelIndex& index) {
 }
 
 void LogbookDesk::ask_for_files() {
-    const QStringList files = QFileDialog::getOpenFileNames(
-        this, tr("Import logged files"), QString(), tr("Logged files (*.csv *.txt *.rdk.h5 *.h5);;All files (*)"));
+    const QStringList files =
+        QFileDialog::getOpenFileNames(this, tr("Import logged files"), QString(),
+                                      tr("Logged files (*.mf4 *.MF4 *.csv *.txt *.gpx *.rdk.h5 *.h5);;All files (*)"));
     if (!files.isEmpty()) import_files(files);
 }
 
-void LogbookDesk::import_files(const QStringList& files, std::optional<double> rate_hz) {
+void LogbookDesk::import_files(const QStringList& files, std::optional<double> rate_hz,
+                               std::optional<TableMapping> mapping) {
     struct Done {
         std::vector<ImportResult> results;
         std::vector<std::pair<std::filesystem::path, Error>> errors;
@@ -276,12 +361,13 @@ void LogbookDesk::import_files(const QStringList& files, std::optional<double> r
                                          : tr("Importing %n files", nullptr, static_cast<int>(files.size()));
     workspace_.jobs().run<Done>(
         title,
-        [folder = workspace_.library().folder(), paths, rate_hz](const JobContext& job) -> Result<Done> {
+        [folder = workspace_.library().folder(), paths, rate_hz, mapping](const JobContext& job) -> Result<Done> {
             auto library = Library::open(folder);
             if (!library) return pass_on(library.error());
             Done done;
             ImportOptions options;
             options.read.csv.rate_hz = rate_hz;
+            options.read.csv.mapping = mapping;
             for (std::size_t i = 0; i < paths.size(); ++i) {
                 const double n = static_cast<double>(paths.size());
                 auto result = import_file(**library, paths[i], options,
@@ -307,6 +393,8 @@ void LogbookDesk::import_files(const QStringList& files, std::optional<double> r
                         : tr("Imported as run %1.").arg(result.run.value));
             }
             workspace_.library_changed();
+            // What is wrong with a new run is said at once.
+            if (done->results.size() == 1 && !done->results.front().already_there) show_tab(tidy_tab);
             for (const auto& [file, error] : done->errors) {
                 workspace_.tell(error);
                 if (error.code == ErrorCode::needs_rate) ask_for_rate(QString::fromStdString(file.string()), error);
@@ -328,10 +416,126 @@ void LogbookDesk::ask_for_rate(const QString& file, const Error& error) {
     dialog->open();
 }
 
+void LogbookDesk::import_with_a_look(const QString& file) {
+    const auto preview = preview_table(file.toStdString(), workspace_.library().aliases());
+    if (!preview) return workspace_.tell(preview.error());
+    auto* dialog = new ImportPreviewDialog(
+        *preview, table_mapping_from_json(workspace_.library().table_mapping(preview->key)), this);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    connect(dialog, &QDialog::accepted, this, [this, dialog, file, key = preview->key] {
+        const TableMapping mapping = dialog->mapping();
+        const std::string before = workspace_.library().table_mapping(key);
+        workspace_.edit(
+            tr("reading of these columns"),
+            [this, key, text = to_json(mapping)] { return workspace_.library().set_table_mapping(key, text); },
+            [this, key, before] { return workspace_.library().set_table_mapping(key, before); });
+        import_files({file}, mapping.rate_hz, mapping);
+    });
+    dialog->open();
+}
+
+void LogbookDesk::bin_selected() {
+    const auto runs = selected_runs();
+    if (runs.empty()) return;
+    const auto put = [this, runs](bool binned) -> Result<void> {
+        for (const RunId run : runs) {
+            if (auto done = workspace_.library().set_binned(run, binned); !done) return done;
+        }
+        return {};
+    };
+    // A lap in the tray of a run in the bin would be a ghost.
+    auto& focus = workspace_.focus();
+    for (int slot = static_cast<int>(focus.state().laps.size()) - 1; slot >= 0; --slot) {
+        const RunId run = focus.state().laps[static_cast<std::size_t>(slot)].run;
+        if (std::find(runs.begin(), runs.end(), run) != runs.end()) focus.remove_slot(slot);
+    }
+    workspace_.edit(
+        tr("move to the bin"), [put] { return put(true); }, [put] { return put(false); });
+    workspace_.tell(tr("%n run(s) lie in the bin. Ctrl+Z takes them back.", nullptr, static_cast<int>(runs.size())));
+}
+
+void LogbookDesk::show_list_menu(const QPoint& at) {
+    QMenu menu;
+    const bool any = !selected_runs().empty();
+    const auto add = [&](const QString& text, auto act) {
+        QAction* action = menu.addAction(text);
+        action->setEnabled(any);
+        connect(action, &QAction::triggered, this, act);
+    };
+    add(tr("Pick best laps\tEnter"), [this] { pick_selected_runs(); });
+    add(tr("Edit facts"), [this] { show_tab(facts_tab); });
+    add(tr("Setup sheet"), [this] { show_tab(setup_tab); });
+    add(tr("Tidy"), [this] { show_tab(tidy_tab); });
+    menu.addSeparator();
+    add(tr("Write a bundle …"), [this] { write_bundle_of(workspace_, selected_runs(), this); });
+    add(tr("Move to the bin\tDel"), [this] { bin_selected(); });
+    menu.exec(tree_->viewport()->mapToGlobal(at));
+}
+
+void LogbookDesk::show_column_menu(const QPoint& at) {
+    QMenu menu;
+    for (int column = RunTree::name + 1; column < RunTree::column_count; ++column) {
+        QAction* action = menu.addAction(tree_model_->headerData(column, Qt::Horizontal, Qt::DisplayRole).toString());
+        action->setCheckable(true);
+        action->setChecked(!tree_->isColumnHidden(column));
+        connect(action, &QAction::toggled, this, [this, column](bool on) {
+            tree_->setColumnHidden(column, !on);
+            if (on) tree_->resizeColumnToContents(column);
+            keep_columns();
+        });
+    }
+    menu.exec(tree_->header()->mapToGlobal(at));
+}
+
+void LogbookDesk::keep_columns() {
+    QStringList hidden;
+    for (int column = 0; column < RunTree::column_count; ++column) {
+        if (tree_->isColumnHidden(column)) hidden << QString::number(column);
+    }
+    const std::string text = hidden.isEmpty() ? "none" : hidden.join(u',').toStdString();
+    if (const auto kept = workspace_.library().set_setting("logbook_hidden", text); !kept)
+        workspace_.tell(kept.error());
+}
+
+void LogbookDesk::show_more_menu() {
+    QMenu menu;
+    const auto add = [&](const QString& text, auto act) {
+        connect(menu.addAction(text), &QAction::triggered, this, act);
+    };
+    add(tr("Import a table with a look first …"), [this] {
+        const QString file = QFileDialog::getOpenFileName(this, tr("Import a table"), QString(),
+                                                          tr("Tables (*.csv *.txt);;All files (*)"));
+        if (!file.isEmpty()) import_with_a_look(file);
+    });
+    add(watched_->folder().isEmpty() ? tr("Watch a folder …") : tr("Stop watching %1").arg(watched_->folder()),
+        [this] { choose_watched_folder(); });
+    menu.addSeparator();
+    add(tr("Write a bundle of the selected runs …"), [this] { write_bundle_of(workspace_, selected_runs(), this); });
+    add(tr("Read a bundle …"), [this] { read_bundle(workspace_, this); });
+    menu.addSeparator();
+    add(tr("Car sheets …"), [this] { edit_car_sheets(workspace_, this); });
+    add(tr("Channel names …"), [this] { edit_channel_names(workspace_, this); });
+    add(tr("Bin (%1) …").arg(workspace_.library().binned().size()), [this] { show_bin(workspace_, this); });
+    menu.exec(more_->mapToGlobal(QPoint(0, more_->height())));
+}
+
+void LogbookDesk::choose_watched_folder() {
+    if (!watched_->folder().isEmpty()) {
+        watched_->set_folder({});
+        workspace_.tell(tr("No folder is watched now."));
+        return;
+    }
+    const QString folder =
+        QFileDialog::getExistingDirectory(this, tr("Folder whose new files are imported by themselves"));
+    if (folder.isEmpty()) return;
+    watched_->set_folder(folder);
+    workspace_.tell(tr("New logged files in %1 are imported by themselves from now on.").arg(folder));
+}
+
 void LogbookDesk::write_demo() {
     struct Nothing {};
     workspace_.jobs().run<Nothing>(
-        tr("Writing the demo test day"),
+        tr("Writing the demo weekend"),
         [folder = workspace_.library().folder()](const JobContext& job) -> Result<Nothing> {
             if (auto written = demo::write_demo(folder, job); !written) return pass_on(written.error());
             return Nothing{};

@@ -4,12 +4,18 @@
 #include <optional>
 
 #include "app/desks/logbook/lap_table.h"
+#include "app/desks/logbook/run_facts_panel.h"
 #include "app/desks/logbook/run_tree.h"
+#include "app/desks/logbook/setup_panel.h"
+#include "app/desks/logbook/tidy_panel.h"
+#include "app/workspace/watched_folder.h"
+#include "core/recording/table_mapping.h"
 
 class QLabel;
 class QLineEdit;
 class QPushButton;
 class QStackedLayout;
+class QTabWidget;
 class QTableView;
 class QTreeView;
 
@@ -22,7 +28,17 @@ class LogbookDesk : public QWidget {
     explicit LogbookDesk(Workspace& workspace, QWidget* parent = nullptr);
 
     /// Imports files in the background; tells what was done.
-    void import_files(const QStringList& files, std::optional<double> rate_hz = {});
+    void import_files(const QStringList& files, std::optional<double> rate_hz = {},
+                      std::optional<TableMapping> mapping = {});
+    /// Shows the columns of a table first; what is chosen is remembered for tables of that shape.
+    void import_with_a_look(const QString& file);
+    void bin_selected();
+    [[nodiscard]] RunTree& run_list() { return *tree_model_; }
+    [[nodiscard]] TidyPanel& tidy() { return *tidy_; }
+    [[nodiscard]] WatchedFolder& watched() { return *watched_; }
+    /// Laps, facts, setup, tidy.
+    enum Tab { laps_tab, facts_tab, setup_tab, tidy_tab };
+    void show_tab(Tab tab);
     [[nodiscard]] std::vector<RunId> selected_runs() const;
     void select_run(RunId run);
     void focus_list();
@@ -37,6 +53,11 @@ class LogbookDesk : public QWidget {
     void learn_track();
     void refresh();
     void span_groups();
+    void show_list_menu(const QPoint& at);
+    void show_column_menu(const QPoint& at);
+    void show_more_menu();
+    void choose_watched_folder();
+    void keep_columns();
     void show_selected();
     void pick_selected_runs();
     void pick_lap(const QModelIndex& index);
@@ -44,13 +65,18 @@ class LogbookDesk : public QWidget {
     Workspace& workspace_;
     QStackedLayout* stack_;
     RunTree* tree_model_;
-    RunFilter* filter_model_;
     LapTable* lap_model_;
     QTreeView* tree_;
     QTableView* laps_;
     QLineEdit* filter_;
     QLabel *run_title_, *run_notes_;
-    QPushButton *pick_best_, *learn_, *pick_lap_;
+    QPushButton *pick_best_, *learn_, *pick_lap_, *more_;
+    QTabWidget* tabs_;
+    RunFactsPanel* facts_;
+    SetupPanel* setup_;
+    TidyPanel* tidy_;
+    WatchedFolder* watched_;
+    bool columns_fitted_ = false;
     RunId select_after_refresh_;
 };
 

@@ -1,0 +1,582 @@
+#include "app/desks/collect/collect_desk.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QDateTime>
+#include <QDoubleSpinBox>
+#include <QFileDialog>
+#include <QFormLayout>
+#include <QFrame>
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QLabel>
+#include <QLineEdit>
+#include <QMessageBox>
+#include <QProgressBar>
+#include <QPushButton>
+#include <QTableView>
+#include <QVBoxLayout>
+#include <cmath>
+
+#include "app/text/shown.h"
+#include "app/theme/theme.h"
+
+namespace rendak::app {
+namespace {
+
+double computer_now() {
+    return static_cast<double>(QDateTime::currentMSecsSinceEpoch()) / 1000;
+}
+
+QString clock_text(double unix_s) {
+    return QDateTime::fromMSecsSinceEpoch(static_cast<qint64>(unix_s * 1000), Qt::UTC)
+        .toString(QStringLiteral("yyyy-MM-dd HH:mm:ss"));
+}
+
+QFrame* panel() {
+    auto* frame = new QFrame;
+    frame->setProperty("role", QStringLiteral("panel"));
+    return frame;
+}
+
+}  // namespace
+
+struct CollectDesk::Seen {
+    QString address;
+    LoggerState state;
+    std::vector<LoggedFile> files;
+    double computer_unix_s = 0;
+};
+
+CollectDesk::CollectDesk(Workspace& workspace, QWidget* parent)
+    : QWidget(parent), workspace_(workspace), practice_(workspace) {
+    model_ = new RecordingTable(this);
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(8, 8, 8, 8);
+    column->setSpacing(8);
+    column->addWidget(build_address());
+    auto* middle = new QHBoxLayout;
+    middle->setSpacing(8);
+    table_ = new QTableView;
+    table_->setModel(model_);
+    table_->setAccessibleName(tr("Recordings on the logger"));
+    table_->setSelectionBehavior(QAbstractItemView::SelectRows);
+    table_->setShowGrid(false);
+    table_->verticalHeader()->hide();
+    table_->verticalHeader()->setDefaultSectionSize(26);
+    table_->horizontalHeader()->setStretchLastSection(true);
+    connect(table_, &QTableView::activated, this, [this](const QModelIndex& index) {
+        model_->tick(index.row(),
+                     model_->data(model_->index(index.row(), RecordingTable::chosen), Qt::CheckStateRole).toInt() !=
+                         Qt::Checked);
+    });
+    middle->addWidget(table_, 1);
+    middle->addWidget(build_filing());
+    column->addLayout(middle, 1);
+    column->addWidget(build_foot());
+    connect(model_, &RecordingTable::ticks_changed, this, &CollectDesk::refresh_buttons);
+    connect(&workspace_, &Workspace::runs_changed, this, &CollectDesk::show_states);
+    connect(&practice_, &PracticeLogger::ready, this, [this](const QString& url) {
+        practice_button_->setText(tr("Stop the practice logger"));
+        address_->setEditText(url);
+        connect_to(url);
+    });
+    connect(&practice_, &PracticeLogger::stopped, this,
+            [this] { practice_button_->setText(tr("Start the practice logger")); });
+    clock_timer_.setInterval(500);
+    connect(&clock_timer_, &QTimer::timeout, this, &CollectDesk::show_clocks);
+    clock_timer_.start();
+    progress_timer_.setInterval(100);
+    connect(&progress_timer_, &QTimer::timeout, this, &CollectDesk::show_download);
+    show_clocks();
+    refresh_buttons();
+    refresh_check_list();
+}
+
+QWidget* CollectDesk::build_address() {
+    auto* frame = panel();
+    auto* column = new QVBoxLayout(frame);
+    column->setContentsMargins(12, 8, 12, 8);
+    auto* row = new QHBoxLayout;
+    address_ = new QComboBox;
+    address_->setEditable(true);
+    address_->setAccessibleName(tr("Address of the logger, or folder of the card"));
+    address_->lineEdit()->setPlaceholderText(tr("http://… of the logger, or the folder of a card"));
+    for (const QString& known :
+         QString::fromStdString(workspace_.library().setting("collect_addresses")).split(u'\n', Qt::SkipEmptyParts))
+        address_->addItem(known);
+    address_->setCurrentIndex(address_->count() > 0 ? 0 : -1);
+    connect_ = new QPushButton(tr("Connect"));
+    connect_->setObjectName(QStringLiteral("connect"));
+    connect_->setProperty("primary", true);
+    connect(connect_, &QPushButton::clicked, this, [this] { connect_to(address_->currentText().trimmed()); });
+    connect(address_->lineEdit(), &QLineEdit::returnPressed, this,
+            [this] { connect_to(address_->currentText().trimmed()); });
+    auto* card = new QPushButton(tr("Card or folder …"));
+    connect(card, &QPushButton::clicked, this, [this] {
+        const QString folder = QFileDialog::getExistingDirectory(this, tr("Folder of the card"));
+        if (folder.isEmpty()) return;
+        address_->setEditText(folder);
+        connect_to(folder);
+    });
+    practice_button_ = new QPushButton(tr("Start the practice logger"));
+    practice_button_->setObjectName(QStringLiteral("practice"));
+    practice_button_->setToolTip(
+        tr("A stand-in on this computer that behaves like the car's logger, with the demo's Saturday on it"));
+    connect(practice_button_, &QPushButton::clicked, this,
+            [this] { practice_.running() ? practice_.stop() : practice_.start(); });
+    row->addWidget(address_, 1);
+    row->addWidget(connect_);
+    row->addWidget(card);
+    row->addWidget(practice_button_);
+    column->addLayout(row);
+    auto* second = new QHBoxLayout;
+    state_ = new QLabel(tr("Not connected. Switch the logger on and connect, choose the card's folder, or practise."));
+    state_->setObjectName(QStringLiteral("logger-state"));
+    state_->setWordWrap(true);
+    clocks_ = new QLabel;
+    clocks_->setObjectName(QStringLiteral("clocks"));
+    set_clock_ = new QPushButton(tr("Set the logger's clock"));
+    set_clock_->setObjectName(QStringLiteral("set-clock"));
+    set_clock_->setToolTip(
+        tr("First look whether this computer's clock is right; the logger takes it over and is read back"));
+    connect(set_clock_, &QPushButton::clicked, this, &CollectDesk::set_clock);
+    second->addWidget(state_, 1);
+    second->addWidget(clocks_);
+    second->addWidget(set_clock_);
+    column->addLayout(second);
+    warnings_ = new QLabel;
+    warnings_->setObjectName(QStringLiteral("warnings"));
+    warnings_->setWordWrap(true);
+    warnings_->hide();
+    column->addWidget(warnings_);
+    return frame;
+}
+
+QWidget* CollectDesk::build_filing() {
+    auto* frame = panel();
+    frame->setFixedWidth(300);
+    auto* column = new QVBoxLayout(frame);
+    column->setContentsMargins(12, 8, 12, 8);
+    auto* title = new QLabel(tr("For all that is downloaded"));
+    title->setFont(number_font());
+    column->addWidget(title);
+    auto* hint = new QLabel(tr("Every field can be left empty and filled in later."));
+    hint->setProperty("role", QStringLiteral("mute"));
+    hint->setWordWrap(true);
+    column->addWidget(hint);
+    auto* form = new QFormLayout;
+    form->setVerticalSpacing(6);
+    const auto line = [&](const QString& label, const char* key, const QString& empty) {
+        auto* edit = new QLineEdit(QString::fromStdString(workspace_.library().setting(std::string("collect_") + key)));
+        edit->setAccessibleName(label);
+        edit->setObjectName(QStringLiteral("file-") + QString::fromLatin1(key));
+        edit->setPlaceholderText(empty);
+        form->addRow(label, edit);
+        return edit;
+    };
+    event_ = line(tr("Event"), "event", tr("track and date"));
+    session_ = line(tr("Session"), "session", tr("Session 1"));
+    driver_ = line(tr("Driver"), "driver", {});
+    car_ = line(tr("Car"), "car", {});
+    tyre_set_ = line(tr("Tyre set"), "tyre_set", {});
+    weather_ = line(tr("Weather"), "weather", {});
+    column->addLayout(form);
+    shift_ = new QCheckBox(tr("The logger's clock was wrong: move all dates"));
+    shift_->setObjectName(QStringLiteral("shift-dates"));
+    shift_minutes_ = new QDoubleSpinBox;
+    shift_minutes_->setRange(-60.0 * 24 * 366 * 40, 60.0 * 24 * 366 * 40);
+    shift_minutes_->setDecimals(1);
+    shift_minutes_->setSuffix(tr(" min"));
+    shift_minutes_->setEnabled(false);
+    shift_minutes_->setAccessibleName(tr("Minutes by which the dates are moved"));
+    connect(shift_, &QCheckBox::toggled, this, [this](bool on) {
+        shift_minutes_->setEnabled(on);
+        if (on && shift_minutes_->value() == 0) shift_minutes_->setValue(-logger_minus_computer_s_ / 60);
+        model_->set_clock_shift(clock_shift_s());
+    });
+    connect(shift_minutes_, &QDoubleSpinBox::valueChanged, this, [this] { model_->set_clock_shift(clock_shift_s()); });
+    column->addSpacing(4);
+    column->addWidget(shift_);
+    column->addWidget(shift_minutes_);
+    column->addStretch();
+    check_list_ = new QLabel;
+    check_list_->setObjectName(QStringLiteral("check-list"));
+    check_list_->setWordWrap(true);
+    auto* check_title = new QLabel(tr("Before the car goes out"));
+    check_title->setFont(number_font());
+    column->addWidget(check_title);
+    column->addWidget(check_list_);
+    return frame;
+}
+
+QWidget* CollectDesk::build_foot() {
+    auto* frame = panel();
+    auto* row = new QHBoxLayout(frame);
+    row->setContentsMargins(12, 8, 12, 8);
+    summary_ = new QLabel;
+    summary_->setObjectName(QStringLiteral("summary"));
+    progress_ = new QProgressBar;
+    progress_->setRange(0, 1000);
+    progress_->setTextVisible(false);
+    progress_->setMinimumWidth(160);
+    progress_text_ = new QLabel;
+    cancel_ = new QPushButton(tr("Cancel"));
+    connect(cancel_, &QPushButton::clicked, this, [this] { stop_.request_stop(); });
+    download_ = new QPushButton(tr("Download"));
+    download_->setObjectName(QStringLiteral("download"));
+    download_->setProperty("primary", true);
+    connect(download_, &QPushButton::clicked, this, &CollectDesk::download);
+    erase_ = new QPushButton(tr("Erase what is in the library …"));
+    erase_->setObjectName(QStringLiteral("erase"));
+    connect(erase_, &QPushButton::clicked, this, [this] { erase(); });
+    row->addWidget(summary_, 1);
+    row->addWidget(progress_text_);
+    row->addWidget(progress_);
+    row->addWidget(cancel_);
+    row->addWidget(download_);
+    row->addWidget(erase_);
+    return frame;
+}
+
+void CollectDesk::focus_list() {
+    table_->setFocus();
+}
+
+QString CollectDesk::state_text() const {
+    return state_->text();
+}
+QString CollectDesk::check_text() const {
+    return check_list_->text();
+}
+
+void CollectDesk::connect_to(const QString& address) {
+    if (address.isEmpty()) return workspace_.tell(tr("Enter the logger's address, or choose the folder of the card."));
+    connected_to_ = address;
+    read_again();
+}
+
+void CollectDesk::read_again() {
+    state_->setText(tr("Reading %1 …").arg(connected_to_));
+    workspace_.jobs().run<Seen>(
+        tr("Reading the list of recordings"),
+        [address = connected_to_](const JobContext& job) -> Result<Seen> {
+            Seen seen;
+            seen.address = address;
+            auto link = open_logger(address.toStdString());
+            if (!link) return pass_on(link.error());
+            auto state = (*link)->state();
+            if (!state) return pass_on(state.error());
+            seen.state = std::move(*state);
+            seen.computer_unix_s = computer_now();
+            auto files = (*link)->list(job);
+            if (!files) return pass_on(files.error());
+            seen.files = std::move(*files);
+            return seen;
+        },
+        [this](Result<Seen> seen) {
+            if (!seen) {
+                logger_.reset();
+                model_->show({});
+                state_->setText(QString::fromStdString(seen.error().message));
+                workspace_.tell(seen.error());
+                show_clocks();
+                refresh_buttons();
+                refresh_check_list();
+                return;
+            }
+            show_seen(*seen);
+        });
+}
+
+void CollectDesk::show_seen(const Seen& seen) {
+    logger_ = seen.state;
+    if (seen.state.clock_unix_s) logger_minus_computer_s_ = *seen.state.clock_unix_s - seen.computer_unix_s;
+    if (!shift_->isChecked()) shift_minutes_->setValue(-logger_minus_computer_s_ / 60);
+    QStringList known{seen.address};
+    for (int i = 0; i < address_->count() && known.size() < 8; ++i) {
+        if (address_->itemText(i) != seen.address) known << address_->itemText(i);
+    }
+    address_->clear();
+    address_->addItems(known);
+    if (const auto kept = workspace_.library().set_setting("collect_addresses", known.join(u'\n').toStdString()); !kept)
+        workspace_.tell(kept.error());
+    std::vector<RecordingTable::Row> rows;
+    for (const LoggedFile& file : seen.files) rows.push_back({file, {}, {}});
+    for (auto& row : rows) row.state = state_in_library(workspace_.library(), row.file);
+    for (auto& row : rows) {
+        if (const auto run = row.state.run ? workspace_.library().run(*row.state.run)
+                                           : Result<RunRow>(fail(ErrorCode::not_found, "")))
+            row.run_name = QString::fromStdString(run->name);
+    }
+    model_->show(std::move(rows));
+    for (int column = 0; column < RecordingTable::in_library; ++column) {
+        table_->resizeColumnToContents(column);
+        table_->setColumnWidth(column, table_->columnWidth(column) + 8);
+    }
+    state_->setText(tr("%1: %n recording(s), %2 of %3 free", nullptr, static_cast<int>(seen.files.size()))
+                        .arg(QString::fromStdString(seen.state.device),
+                             size_text(static_cast<double>(seen.state.free_bytes)),
+                             size_text(static_cast<double>(seen.state.capacity_bytes))));
+    QStringList warnings;
+    for (const std::string& warning : logger_warnings(seen.state, seen.computer_unix_s))
+        warnings << QString::fromStdString(warning);
+    warnings_->setText(warnings.join(u' '));
+    warnings_->setStyleSheet(QStringLiteral("color: %1; font-weight: bold").arg(theme().lost.name()));
+    warnings_->setVisible(!warnings.isEmpty());
+    show_clocks();
+    refresh_check_list();
+}
+
+void CollectDesk::show_states() {
+    auto rows = model_->rows();
+    if (rows.empty()) return;
+    for (auto& row : rows) {
+        row.state = state_in_library(workspace_.library(), row.file);
+        if (const auto run = row.state.run ? workspace_.library().run(*row.state.run)
+                                           : Result<RunRow>(fail(ErrorCode::not_found, "")))
+            row.run_name = QString::fromStdString(run->name);
+    }
+    model_->show(std::move(rows));
+    refresh_check_list();
+}
+
+void CollectDesk::show_clocks() {
+    const bool has_clock = logger_ && logger_->clock_unix_s;
+    set_clock_->setVisible(has_clock);
+    const double now = computer_now();
+    QString text = tr("This computer %1 UTC").arg(clock_text(now));
+    if (has_clock) {
+        text += tr("   Logger %1").arg(clock_text(now + logger_minus_computer_s_));
+        if (std::abs(logger_minus_computer_s_) >= 2)
+            text += QStringLiteral("  (%1 s)").arg(signed_number(logger_minus_computer_s_, 0));
+    }
+    clocks_->setText(text);
+}
+
+void CollectDesk::set_clock() {
+    workspace_.jobs().run<double>(
+        tr("Setting the logger's clock"),
+        [address = connected_to_](const JobContext&) -> Result<double> {
+            auto link = open_logger(address.toStdString());
+            if (!link) return pass_on(link.error());
+            const auto set = (*link)->set_clock(computer_now());
+            if (!set) return pass_on(set.error());
+            return *set - computer_now();
+        },
+        [this](Result<double> difference) {
+            if (!difference) return workspace_.tell(difference.error());
+            // The recordings that are on it were still made with the old clock.
+            if (!shift_->isChecked() && std::abs(logger_minus_computer_s_) >= 2) {
+                shift_minutes_->setValue(-logger_minus_computer_s_ / 60);
+                workspace_.tell(
+                    tr("The logger's clock is set. Recordings made before carry the old time: tick \"move all dates\" "
+                       "to correct them."));
+            } else {
+                workspace_.tell(
+                    tr("The logger's clock is set and agrees within %1 s.").arg(std::abs(*difference), 0, 'f', 1));
+            }
+            logger_minus_computer_s_ = *difference;
+            if (logger_) logger_->clock_unix_s = computer_now() + *difference;
+            QStringList warnings;
+            if (logger_) {
+                for (const std::string& warning : logger_warnings(*logger_, computer_now()))
+                    warnings << QString::fromStdString(warning);
+            }
+            warnings_->setText(warnings.join(u' '));
+            warnings_->setVisible(!warnings.isEmpty());
+            show_clocks();
+            refresh_check_list();
+        });
+}
+
+double CollectDesk::clock_shift_s() const {
+    return shift_->isChecked() ? shift_minutes_->value() * 60 : 0;
+}
+
+ImportOptions CollectDesk::filing() const {
+    ImportOptions out;
+    out.event = event_->text().trimmed().toStdString();
+    out.session = session_->text().trimmed().toStdString();
+    out.driver = driver_->text().trimmed().toStdString();
+    out.car = car_->text().trimmed().toStdString();
+    out.tyre_set = tyre_set_->text().trimmed().toStdString();
+    out.weather = weather_->text().trimmed().toStdString();
+    return out;
+}
+
+void CollectDesk::download() {
+    const auto files = model_->ticked();
+    if (files.empty() || downloading_) return;
+    for (const auto& [key, edit] : {std::pair{"event", event_},
+                                    {"session", session_},
+                                    {"driver", driver_},
+                                    {"car", car_},
+                                    {"tyre_set", tyre_set_},
+                                    {"weather", weather_}}) {
+        if (const auto kept =
+                workspace_.library().set_setting(std::string("collect_") + key, edit->text().toStdString());
+            !kept)
+            workspace_.tell(kept.error());
+    }
+    CollectOptions options;
+    options.filing = filing();
+    options.clock_shift_s = clock_shift_s();
+    options.fetch.day = day_text(computer_now());
+    downloading_ = true;
+    stop_ = std::stop_source();
+    fraction_ = std::make_shared<std::atomic<double>>(0);
+    total_bytes_ = 0;
+    for (const LoggedFile& file : files) total_bytes_ += static_cast<double>(file.size);
+    began_s_ = computer_now();
+    progress_timer_.start();
+    refresh_buttons();
+    workspace_.jobs().run<std::vector<Collected>>(
+        tr("Downloading"),
+        [folder = workspace_.library().folder(), address = connected_to_, files, options, fraction = fraction_,
+         own = stop_.get_token()](const JobContext& job) -> Result<std::vector<Collected>> {
+            auto library = Library::open(folder);
+            if (!library) return pass_on(library.error());
+            auto link = open_logger(address.toStdString());
+            if (!link) return pass_on(link.error());
+            // Either Cancel button stops it.
+            std::stop_source both;
+            const std::stop_callback here(own, [&both] { both.request_stop(); });
+            const std::stop_callback there(job.stop, [&both] { both.request_stop(); });
+            const JobContext inner{both.get_token(), [&](double x) {
+                                       fraction->store(x);
+                                       job.report(x);
+                                   }};
+            return collect(**library, **link, files, options, inner);
+        },
+        [this](Result<std::vector<Collected>> done) {
+            downloading_ = false;
+            downloaded_ = true;
+            progress_timer_.stop();
+            if (!done) {
+                workspace_.tell(done.error());
+            } else {
+                int in = 0;
+                std::optional<Error> problem;
+                for (const Collected& one : *done) {
+                    in += one.imported.has_value();
+                    if (one.error && (!problem || problem->code == ErrorCode::cancelled)) problem = one.error;
+                }
+                workspace_.tell(tr("%n recording(s) downloaded, verified and filed.", nullptr, in));
+                if (problem) workspace_.tell(*problem);
+            }
+            workspace_.library_changed();
+            show_states();
+            refresh_buttons();
+            refresh_check_list();
+        });
+}
+
+void CollectDesk::show_download() {
+    const double x = fraction_ ? fraction_->load() : 0;
+    progress_->setValue(static_cast<int>(1000 * x));
+    const double seconds = std::max(computer_now() - began_s_, 0.1);
+    // The fetch is 70 % of a recording's progress, its filing the rest; over several the mean is close enough.
+    progress_text_->setText(
+        tr("%1 of %2, %3/s")
+            .arg(size_text(x * total_bytes_), size_text(total_bytes_), size_text(x * total_bytes_ / seconds)));
+}
+
+void CollectDesk::refresh_buttons() {
+    const auto ticked = model_->ticked();
+    double bytes = 0;
+    for (const LoggedFile& file : ticked) bytes += static_cast<double>(file.size);
+    int verified = 0;
+    for (const auto& row : model_->rows()) verified += row.state.verified;
+    download_->setVisible(!downloading_);
+    download_->setEnabled(!ticked.empty() && logger_.has_value());
+    download_->setText(ticked.empty() ? tr("Download")
+                                      : tr("Download %n recording(s)", nullptr, static_cast<int>(ticked.size())));
+    erase_->setEnabled(verified > 0 && !downloading_);
+    for (QWidget* widget : std::initializer_list<QWidget*>{progress_, progress_text_, cancel_})
+        widget->setVisible(downloading_);
+    if (model_->rows().empty())
+        summary_->setText(logger_ ? tr("There is no recording on it.") : QString());
+    else if (ticked.empty())
+        summary_->setText(tr("Nothing is ticked; %n recording(s) are verified in the library.", nullptr, verified));
+    else
+        summary_->setText(tr("%n ticked, %1", nullptr, static_cast<int>(ticked.size())).arg(size_text(bytes)));
+}
+
+void CollectDesk::refresh_check_list() {
+    QStringList lines;
+    const auto line = [&](bool fine, const QString& text) {
+        lines << (fine ? QStringLiteral("✓ ") : QStringLiteral("○ ")) + text;
+    };
+    int fresh = 0;
+    for (const auto& row : model_->rows()) fresh += !row.state.run;
+    if (!logger_) {
+        line(false, tr("Download the last run"));
+    } else {
+        line(fresh == 0, fresh == 0 ? tr("All recordings are in the library")
+                                    : tr("%n recording(s) not yet in the library", nullptr, fresh));
+        if (logger_->clock_unix_s) {
+            const bool right = std::abs(logger_minus_computer_s_) < 2;
+            line(right, right ? tr("The logger's clock is right") : tr("Set the logger's clock"));
+        }
+        const bool roomy = logger_->capacity_bytes == 0 || static_cast<double>(logger_->free_bytes) >
+                                                               0.15 * static_cast<double>(logger_->capacity_bytes);
+        line(roomy, roomy ? tr("Room on the card") : tr("Erase: the card is nearly full"));
+    }
+    line(false, tr("Card back in the car, spare card at hand"));
+    check_list_->setText(lines.join(u'\n'));
+}
+
+void CollectDesk::erase(bool asked_already) {
+    std::vector<LoggedFile> files;
+    QStringList names;
+    for (const auto& row : model_->rows()) {
+        if (!row.state.verified) continue;
+        files.push_back(row.file);
+        names << tr("%1 – %2, %3")
+                     .arg(QString::fromStdString(row.file.name), row.run_name,
+                          size_text(static_cast<double>(row.file.size)));
+    }
+    if (files.empty())
+        return workspace_.tell(tr("Nothing on it is verified in the library, so nothing may be erased."));
+    if (!asked_already) {
+        QMessageBox ask(QMessageBox::Warning, tr("Erase from the logger"),
+                        tr("These %n recording(s) will be erased from the logger. Each is in the library, and its "
+                           "original is kept and will be checked again first.",
+                           nullptr, static_cast<int>(files.size())),
+                        QMessageBox::Cancel, this);
+        ask.setInformativeText(names.mid(0, 12).join(u'\n') +
+                               (names.size() > 12 ? tr("\n… and %1 more").arg(names.size() - 12) : QString()));
+        const auto* yes = ask.addButton(tr("Erase"), QMessageBox::DestructiveRole);
+        ask.exec();
+        if (ask.clickedButton() != yes) return;
+    }
+    workspace_.jobs().run<Erased>(
+        tr("Erasing and checking"),
+        [folder = workspace_.library().folder(), address = connected_to_,
+         files](const JobContext& job) -> Result<Erased> {
+            auto library = Library::open(folder, Library::Open::existing);
+            if (!library) return pass_on(library.error());
+            auto link = open_logger(address.toStdString());
+            if (!link) return pass_on(link.error());
+            return erase_verified(**library, **link, files, job);
+        },
+        [this](Result<Erased> erased) {
+            if (!erased) {
+                workspace_.tell(erased.error());
+            } else if (erased->kept.empty()) {
+                workspace_.tell(tr("%n recording(s) erased; the logger no longer lists them.", nullptr,
+                                   static_cast<int>(erased->gone.size())));
+            } else {
+                const auto& [file, reason] = erased->kept.front();
+                workspace_.tell(Error{
+                    ErrorCode::io,
+                    file.name + " was not erased: " + reason +
+                        (erased->kept.size() > 1 ? ", and " + std::to_string(erased->kept.size() - 1) + " more." : "."),
+                    ""});
+            }
+            read_again();
+        });
+}
+
+}  // namespace rendak::app
