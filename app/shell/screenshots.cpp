@@ -6,6 +6,7 @@
 #include <QTextStream>
 
 #include "app/shell/main_window.h"
+#include "demo/stand_in.h"
 
 namespace rendak::app {
 
@@ -43,9 +44,28 @@ bool take_screenshots(MainWindow& window, const QString& folder) {
     workspace.focus().set_state({});
     window.show_desk(QStringLiteral("logbook"));
     shoot(QStringLiteral("logbook"));
+    if (const auto all = workspace.library().runs(); !all.empty()) {
+        window.logbook().select_run(all.front().id);
+        window.logbook().show_tab(LogbookDesk::tidy_tab);
+        shoot(QStringLiteral("logbook-tidy"));
+        window.logbook().select_run(all.back().id);
+        window.logbook().show_tab(LogbookDesk::setup_tab);
+        shoot(QStringLiteral("logbook-setup"));
+        window.logbook().show_tab(LogbookDesk::laps_tab);
+    }
+    window.show_desk(QStringLiteral("collect"));
+    const auto card = workspace.library().folder() / "demo-files" / "card";
+    if (std::filesystem::exists(card)) {
+        demo::StandIn logger({.clock_offset_s = -754});
+        if (logger.start(card)) {
+            window.collect().connect_to(QString::fromStdString(logger.url()));
+            shoot(QStringLiteral("collect"));
+        }
+    }
     const auto runs = workspace.library().runs();
     std::vector<RunId> picked;
     for (const RunRow& run : runs) {
+        if (run.event != runs.front().event || run.session != runs.front().session) continue;
         for (const Lap& lap : workspace.library().laps(run.id)) {
             if (lap.kind == LapKind::flying && lap.included) {
                 picked.push_back(run.id);

@@ -78,6 +78,10 @@ QString with_unit(const QString& number, const QString& unit) {
     return unit.isEmpty() ? number : number + QChar(0x2009) + unit;
 }
 
+QString counted(qsizetype count, const QString& one, const QString& many) {
+    return QString::number(count) + u' ' + (count == 1 ? one : many);
+}
+
 QString date_time(double unix_s) {
     return QDateTime::fromSecsSinceEpoch(static_cast<qint64>(unix_s), QTimeZone::utc())
         .toString(QStringLiteral("yyyy-MM-dd HH:mm"));

@@ -33,6 +33,8 @@ void set_imperial_units(bool imperial);
 [[nodiscard]] QString signed_number(double value, int decimals);
 /// Number and unit with a thin space: "14 m".
 [[nodiscard]] QString with_unit(const QString& number, const QString& unit);
+/// "1 recording", "3 recordings".
+[[nodiscard]] QString counted(qsizetype count, const QString& one, const QString& many);
 /// "2026-06-13 08:30" in UTC, as the logger's clock says.
 [[nodiscard]] QString date_time(double unix_s);
 

@@ -126,6 +126,7 @@ Result<Fetched> fetch(LoggerLink& link, const LoggedFile& file, const fs::path& 
             const auto read = link.read(file, have, [&](std::string_view bytes) {
                 written = writer.write(bytes);
                 have += bytes.size();
+                if (options.arrived) options.arrived(bytes.size());
                 job.report(static_cast<double>(have) / static_cast<double>(file.size) * 0.98);
                 return written && !job.stopped();
             });

@@ -9,7 +9,8 @@ namespace rendak {
 struct FetchOptions {
     int tries = 6;        ///< a lost link is taken up again at the byte where it stopped, so many times in a row
     double wait_s = 0.5;  ///< before the second try; doubled each time
-    std::string day = "unsorted";  ///< name of the dated folder of the originals
+    std::string day = "unsorted";                     ///< name of the dated folder of the originals
+    std::function<void(std::uint64_t)> arrived = {};  ///< hears how many more bytes have come over the link
 };
 
 struct Fetched {

@@ -33,6 +33,10 @@ QString clock_text(double unix_s) {
         .toString(QStringLiteral("yyyy-MM-dd HH:mm:ss"));
 }
 
+QString recordings_text(qsizetype count) {
+    return counted(count, CollectDesk::tr("recording"), CollectDesk::tr("recordings"));
+}
+
 QFrame* panel() {
     auto* frame = new QFrame;
     frame->setProperty("role", QStringLiteral("panel"));
@@ -65,6 +69,7 @@ CollectDesk::CollectDesk(Workspace& workspace, QWidget* parent)
     table_->verticalHeader()->hide();
     table_->verticalHeader()->setDefaultSectionSize(26);
     table_->horizontalHeader()->setStretchLastSection(true);
+    table_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
     connect(table_, &QTableView::activated, this, [this](const QModelIndex& index) {
         model_->tick(index.row(),
                      model_->data(model_->index(index.row(), RecordingTable::chosen), Qt::CheckStateRole).toInt() !=
@@ -314,8 +319,9 @@ void CollectDesk::show_seen(const Seen& seen) {
         table_->resizeColumnToContents(column);
         table_->setColumnWidth(column, table_->columnWidth(column) + 8);
     }
-    state_->setText(tr("%1: %n recording(s), %2 of %3 free", nullptr, static_cast<int>(seen.files.size()))
+    state_->setText(tr("%1: %2, %3 of %4 free")
                         .arg(QString::fromStdString(seen.state.device),
+                             recordings_text(static_cast<qsizetype>(seen.files.size())),
                              size_text(static_cast<double>(seen.state.free_bytes)),
                              size_text(static_cast<double>(seen.state.capacity_bytes))));
     QStringList warnings;
@@ -426,6 +432,8 @@ void CollectDesk::download() {
     downloading_ = true;
     stop_ = std::stop_source();
     fraction_ = std::make_shared<std::atomic<double>>(0);
+    arrived_bytes_ = std::make_shared<std::atomic<std::uint64_t>>(0);
+    options.fetch.arrived = [arrived = arrived_bytes_](std::uint64_t bytes) { *arrived += bytes; };
     total_bytes_ = 0;
     for (const LoggedFile& file : files) total_bytes_ += static_cast<double>(file.size);
     began_s_ = computer_now();
@@ -462,7 +470,7 @@ void CollectDesk::download() {
                     in += one.imported.has_value();
                     if (one.error && (!problem || problem->code == ErrorCode::cancelled)) problem = one.error;
                 }
-                workspace_.tell(tr("%n recording(s) downloaded, verified and filed.", nullptr, in));
+                workspace_.tell(tr("%1 downloaded, verified and filed.").arg(recordings_text(in)));
                 if (problem) workspace_.tell(*problem);
             }
             workspace_.library_changed();
@@ -476,10 +484,9 @@ void CollectDesk::show_download() {
     const double x = fraction_ ? fraction_->load() : 0;
     progress_->setValue(static_cast<int>(1000 * x));
     const double seconds = std::max(computer_now() - began_s_, 0.1);
-    // The fetch is 70 % of a recording's progress, its filing the rest; over several the mean is close enough.
+    const auto arrived = static_cast<double>(arrived_bytes_ ? arrived_bytes_->load() : 0);
     progress_text_->setText(
-        tr("%1 of %2, %3/s")
-            .arg(size_text(x * total_bytes_), size_text(total_bytes_), size_text(x * total_bytes_ / seconds)));
+        tr("%1 of %2 arrived, %3/s").arg(size_text(arrived), size_text(total_bytes_), size_text(arrived / seconds)));
 }
 
 void CollectDesk::refresh_buttons() {
@@ -491,16 +498,16 @@ void CollectDesk::refresh_buttons() {
     download_->setVisible(!downloading_);
     download_->setEnabled(!ticked.empty() && logger_.has_value());
     download_->setText(ticked.empty() ? tr("Download")
-                                      : tr("Download %n recording(s)", nullptr, static_cast<int>(ticked.size())));
+                                      : tr("Download %1").arg(recordings_text(static_cast<qsizetype>(ticked.size()))));
     erase_->setEnabled(verified > 0 && !downloading_);
     for (QWidget* widget : std::initializer_list<QWidget*>{progress_, progress_text_, cancel_})
         widget->setVisible(downloading_);
     if (model_->rows().empty())
         summary_->setText(logger_ ? tr("There is no recording on it.") : QString());
     else if (ticked.empty())
-        summary_->setText(tr("Nothing is ticked; %n recording(s) are verified in the library.", nullptr, verified));
+        summary_->setText(tr("Nothing is ticked; %1 verified in the library.").arg(recordings_text(verified)));
     else
-        summary_->setText(tr("%n ticked, %1", nullptr, static_cast<int>(ticked.size())).arg(size_text(bytes)));
+        summary_->setText(tr("%1 ticked, %2").arg(ticked.size()).arg(size_text(bytes)));
 }
 
 void CollectDesk::refresh_check_list() {
@@ -514,7 +521,7 @@ void CollectDesk::refresh_check_list() {
         line(false, tr("Download the last run"));
     } else {
         line(fresh == 0, fresh == 0 ? tr("All recordings are in the library")
-                                    : tr("%n recording(s) not yet in the library", nullptr, fresh));
+                                    : tr("%1 not yet in the library").arg(recordings_text(fresh)));
         if (logger_->clock_unix_s) {
             const bool right = std::abs(logger_minus_computer_s_) < 2;
             line(right, right ? tr("The logger's clock is right") : tr("Set the logger's clock"));
@@ -541,9 +548,9 @@ void CollectDesk::erase(bool asked_already) {
         return workspace_.tell(tr("Nothing on it is verified in the library, so nothing may be erased."));
     if (!asked_already) {
         QMessageBox ask(QMessageBox::Warning, tr("Erase from the logger"),
-                        tr("These %n recording(s) will be erased from the logger. Each is in the library, and its "
-                           "original is kept and will be checked again first.",
-                           nullptr, static_cast<int>(files.size())),
+                        tr("%1 will be erased from the logger. Each is in the library, and its original is kept and "
+                           "will be checked again first.")
+                            .arg(recordings_text(static_cast<qsizetype>(files.size()))),
                         QMessageBox::Cancel, this);
         ask.setInformativeText(names.mid(0, 12).join(u'\n') +
                                (names.size() > 12 ? tr("\n… and %1 more").arg(names.size() - 12) : QString()));
@@ -565,8 +572,8 @@ void CollectDesk::erase(bool asked_already) {
             if (!erased) {
                 workspace_.tell(erased.error());
             } else if (erased->kept.empty()) {
-                workspace_.tell(tr("%n recording(s) erased; the logger no longer lists them.", nullptr,
-                                   static_cast<int>(erased->gone.size())));
+                workspace_.tell(tr("%1 erased; the logger no longer lists them.")
+                                    .arg(recordings_text(static_cast<qsizetype>(erased->gone.size()))));
             } else {
                 const auto& [file, reason] = erased->kept.front();
                 workspace_.tell(Error{

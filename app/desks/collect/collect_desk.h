@@ -64,6 +64,7 @@ class CollectDesk : public QWidget {
     double logger_minus_computer_s_ = 0;
     // of the download that is going on
     std::shared_ptr<std::atomic<double>> fraction_;
+    std::shared_ptr<std::atomic<std::uint64_t>> arrived_bytes_;
     std::stop_source stop_;
     double total_bytes_ = 0, began_s_ = 0;
     bool downloading_ = false, downloaded_ = false;

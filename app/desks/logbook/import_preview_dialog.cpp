@@ -37,7 +37,7 @@ ImportPreviewDialog::ImportPreviewDialog(const TablePreview& preview, const std:
     table_ = new QTableWidget(static_cast<int>(preview.shape.columns.size()), column_count);
     table_->setHorizontalHeaderLabels({tr("Use"), tr("Column"), tr("Stands for"), tr("Unit"), tr("First values")});
     table_->verticalHeader()->hide();
-    table_->verticalHeader()->setDefaultSectionSize(26);
+    table_->verticalHeader()->setDefaultSectionSize(32);
     table_->horizontalHeader()->setStretchLastSection(true);
     table_->horizontalHeader()->resizeSection(use, 40);
     table_->horizontalHeader()->resizeSection(name, 170);

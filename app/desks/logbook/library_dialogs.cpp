@@ -43,8 +43,8 @@ void edit_car_sheets(Workspace& workspace, QWidget* parent) {
     dialog.resize(560, 560);
     auto* column = new QVBoxLayout(&dialog);
     auto* hint =
-        new QLabel(tr("Constants of a car in one season: mass, wheelbase, tyre and brake windows, gears. Calculations "
-                      "use the sheet of the run's car."));
+        new QLabel(tr("Constants of a car in one season, in one place: mass, wheelbase, tyre and brake windows, gears. "
+                      "They go along in bundles."));
     hint->setWordWrap(true);
     column->addWidget(hint);
     auto* row = new QHBoxLayout;

@@ -307,7 +307,7 @@ void LogbookDesk::show_selected() {
     QString title = QString::fromStdString(found->name);
     if (!found->driver.empty()) title += QStringLiteral(" · ") + QString::fromStdString(found->driver);
     if (selected.size() > 1)
-        title = tr("%n runs", nullptr, static_cast<int>(selected.size())) + QStringLiteral(": ") + title +
+        title = counted(static_cast<qsizetype>(selected.size()), tr("run"), tr("runs")) + QStringLiteral(": ") + title +
                 QStringLiteral(" …");
     run_title_->setText(title);
     QStringList notes;
@@ -358,7 +358,7 @@ void LogbookDesk::import_files(const QStringList& files, std::optional<double> r
     std::vector<std::filesystem::path> paths;
     for (const QString& file : files) paths.emplace_back(file.toStdString());
     const auto title = files.size() == 1 ? tr("Importing %1").arg(QFileInfo(files.front()).fileName())
-                                         : tr("Importing %n files", nullptr, static_cast<int>(files.size()));
+                                         : tr("Importing %1 files").arg(files.size());
     workspace_.jobs().run<Done>(
         title,
         [folder = workspace_.library().folder(), paths, rate_hz, mapping](const JobContext& job) -> Result<Done> {
@@ -451,7 +451,8 @@ void LogbookDesk::bin_selected() {
     }
     workspace_.edit(
         tr("move to the bin"), [put] { return put(true); }, [put] { return put(false); });
-    workspace_.tell(tr("%n run(s) lie in the bin. Ctrl+Z takes them back.", nullptr, static_cast<int>(runs.size())));
+    workspace_.tell(tr("Moved to the bin: %1. Ctrl+Z takes it back.")
+                        .arg(counted(static_cast<qsizetype>(runs.size()), tr("run"), tr("runs"))));
 }
 
 void LogbookDesk::show_list_menu(const QPoint& at) {
@@ -565,8 +566,8 @@ void LogbookDesk::learn_track() {
                 return;
             }
             select_after_refresh_ = run;
-            workspace_.tell(
-                tr("The track is learnt; laps of %n runs are cut.", nullptr, static_cast<int>(done->runs_cut.size())));
+            workspace_.tell(tr("The track is learnt; the laps of %1 are cut.")
+                                .arg(counted(static_cast<qsizetype>(done->runs_cut.size()), tr("run"), tr("runs"))));
             workspace_.library_changed();
         });
 }

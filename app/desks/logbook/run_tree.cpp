@@ -1,6 +1,5 @@
 #include "app/desks/logbook/run_tree.h"
 
-#include <QCollator>
 #include <QHash>
 #include <algorithm>
 #include <map>
@@ -72,6 +71,21 @@ std::optional<double> sort_number(const RunSummary& summary, int column) {
     }
 }
 
+/// Sorts "Run 9" before "Run 10": numbers are padded, letters lowered.
+QString natural_key(const QString& text) {
+    QString out, digits;
+    for (const QChar c : text + QChar()) {
+        if (c.isDigit()) {
+            digits += c;
+            continue;
+        }
+        if (!digits.isEmpty()) out += digits.rightJustified(12, u'0');
+        digits.clear();
+        if (!c.isNull()) out += c.toLower();
+    }
+    return out;
+}
+
 bool is_number(int column) {
     return sort_number({}, column).has_value() && column != RunTree::date;
 }
@@ -135,23 +149,20 @@ void RunTree::rebuild() {
         if (std::all_of(words_.begin(), words_.end(), [&](const QString& word) { return holds(runs_[i], word); }))
             shown.push_back(static_cast<int>(i));
     }
-    QCollator collator;
-    collator.setNumericMode(true);
-    collator.setCaseSensitivity(Qt::CaseInsensitive);
     const auto row_of = [this](int i) -> const Row& { return runs_[static_cast<std::size_t>(i)]; };
     std::vector<double> numbers(runs_.size());
     const bool by_number = sort_number({}, sort_column_).has_value();
-    std::vector<std::optional<QCollatorSortKey>> keys(runs_.size());
+    std::vector<QString> keys(runs_.size());
     for (const int i : shown) {
         const auto at = static_cast<std::size_t>(i);
         if (by_number)
             numbers[at] = *sort_number(runs_[at].summary, sort_column_);
         else
-            keys[at].emplace(collator.sortKey(runs_[at].cells[sort_column_]));
+            keys[at] = natural_key(runs_[at].cells[sort_column_]);
     }
     const auto less = [&](int a, int b) {
         const auto i = static_cast<std::size_t>(a), j = static_cast<std::size_t>(b);
-        return by_number ? numbers[i] < numbers[j] : keys[i]->compare(*keys[j]) < 0;
+        return by_number ? numbers[i] < numbers[j] : keys[i] < keys[j];
     };
     std::stable_sort(shown.begin(), shown.end(),
                      [&](int a, int b) { return order_ == Qt::AscendingOrder ? less(a, b) : less(b, a); });

@@ -7,6 +7,7 @@
 #include <QPushButton>
 #include <QVBoxLayout>
 
+#include "app/text/shown.h"
 #include "core/analysis/sheet_difference.h"
 
 namespace rendak::app {
@@ -161,8 +162,9 @@ void SetupPanel::compare() {
     difference_->setText(
         differences.empty()
             ? tr("The same as %1.").arg(QString::fromStdString(row->name))
-            : tr("%n difference(s) to %1: %2.", nullptr, static_cast<int>(differences.size()))
-                  .arg(QString::fromStdString(row->name), QString::fromStdString(changes_text(differences))));
+            : tr("%1 to %2: %3.")
+                  .arg(counted(static_cast<qsizetype>(differences.size()), tr("difference"), tr("differences")),
+                       QString::fromStdString(row->name), QString::fromStdString(changes_text(differences))));
 }
 
 }  // namespace rendak::app

@@ -7,6 +7,7 @@
 #include <QScrollArea>
 #include <QVBoxLayout>
 
+#include "app/text/shown.h"
 #include "app/theme/theme.h"
 
 namespace rendak::app {
@@ -103,7 +104,7 @@ void TidyPanel::fill() {
     title_->setText(!run_               ? tr("No run selected")
                     : findings_.empty() ? tr("Nothing to tidy: this run is in order.")
                     : open == 0         ? tr("All is accepted as it is.")
-                                        : tr("%n thing(s) to look at", nullptr, open));
+                                        : tr("%1 to look at").arg(counted(open, tr("thing"), tr("things"))));
     if (looked_at_) Q_EMIT looked(run_, open);
 }
 

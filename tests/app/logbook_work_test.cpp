@@ -1,0 +1,326 @@
+// Facts, setup sheets, tidying, bundles, bin and the watched folder, as a person uses them.
+#include <QComboBox>
+#include <QDialog>
+#include <QFile>
+#include <QLabel>
+#include <QLineEdit>
+#include <QListWidget>
+#include <QMessageBox>
+#include <QPushButton>
+#include <QTimer>
+#include <QTreeView>
+#include <QTreeWidget>
+
+#include "app/desks/logbook/import_preview_dialog.h"
+#include "app/desks/logbook/library_dialogs.h"
+#include "core/bundle/bundle.h"
+#include "tests/app/window_fixture.h"
+
+namespace rendak::app {
+namespace {
+
+class LogbookWorkTest : public WindowTest {
+  protected:
+    LogbookDesk& desk() { return window_->logbook(); }
+    Library& library() { return window_->workspace().library(); }
+    QLineEdit& fact(const char* label) {
+        return *desk().findChild<QLineEdit*>(QStringLiteral("fact-") + QString::fromLatin1(label));
+    }
+    void type(QLineEdit& edit, const QString& text) {
+        edit.selectAll();
+        QTest::keyClicks(&edit, text);
+        QTest::keyClick(&edit, Qt::Key_Return);
+        settle();
+    }
+    template <class T>
+    T* named(const QString& name) {
+        return desk().findChild<T*>(name);
+    }
+    void show(RunId run, LogbookDesk::Tab tab) {
+        desk().select_run(run);
+        desk().show_tab(tab);
+        settle();
+    }
+    /// Does something with the next modal dialog.
+    template <class Act>
+    void in_dialog(Act act) {
+        QTimer::singleShot(150, [this, act] {
+            auto* dialog = qobject_cast<QDialog*>(QApplication::activeModalWidget());
+            ASSERT_NE(dialog, nullptr);
+            keep_picture(dialog, dialog->objectName());
+            act(*dialog);
+        });
+    }
+    void keep_picture(QWidget* widget, const QString& name) {
+        const QByteArray folder = qgetenv("RENDAK_PICTURES");
+        if (!folder.isEmpty())
+            widget->grab().save(QString::fromLocal8Bit(folder) + u'/' + name + QStringLiteral(".png"));
+    }
+};
+
+TEST_F(LogbookWorkTest, FactsAreEditedAndUndone) {
+    show({2}, LogbookDesk::facts_tab);
+    EXPECT_EQ(fact("Driver").text(), QStringLiteral("Brandvold"));
+    EXPECT_EQ(fact("Tyre set").text(), QStringLiteral("C1"));
+    type(fact("Driver"), QStringLiteral("Osei"));
+    type(fact("Official time"), QStringLiteral("1:46,1"));
+    type(fact("Fuel at start"), QStringLiteral("33.5"));
+    EXPECT_EQ(library().run({2})->driver, "Osei");
+    EXPECT_NEAR(*library().run({2})->official_time_s, 106.1, 1e-9);
+    EXPECT_NEAR(*library().run({2})->fuel_l, 33.5, 1e-9);
+    keep_picture(window_.get(), QStringLiteral("logbook-facts"));
+    type(fact("Fuel at start"), QStringLiteral("full"));
+    EXPECT_TRUE(window_->status().message().contains(QStringLiteral("cannot be understood")));
+    EXPECT_NEAR(*library().run({2})->fuel_l, 33.5, 1e-9);
+    for (int i = 0; i < 3; ++i) key(Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_EQ(library().run({2})->driver, "Brandvold");
+    EXPECT_FALSE(library().run({2})->official_time_s);
+    EXPECT_EQ(fact("Driver").text(), QStringLiteral("Brandvold"));
+}
+
+TEST_F(LogbookWorkTest, SeveralRunsAreEditedAtOnce) {
+    auto* tree = desk().findChild<QTreeView*>();
+    tree->selectAll();
+    settle();
+    desk().show_tab(LogbookDesk::facts_tab);
+    EXPECT_EQ(desk().selected_runs().size(), 3U) << "an event and a session stand for their runs, each once";
+    EXPECT_TRUE(fact("Driver").text().isEmpty());
+    EXPECT_TRUE(fact("Driver").placeholderText().startsWith(QStringLiteral("several")));
+    type(fact("Weather"), QStringLiteral("drizzle"));
+    for (const RunRow& run : library().runs()) EXPECT_EQ(run.weather, "drizzle");
+    EXPECT_EQ(library().run({3})->driver, "Osei") << "fields that differ stay as they are";
+    key(Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_EQ(library().run({3})->weather, "dry, 17 °C");
+}
+
+TEST_F(LogbookWorkTest, SetupSheetsBecomeNewVersionsAndShowDifferences) {
+    show({2}, LogbookDesk::setup_tab);
+    auto* sheets = named<QComboBox>(QStringLiteral("setup-of-run"));
+    EXPECT_EQ(sheets->currentText().left(6), QStringLiteral("Base 1"));
+    auto* table = desk().findChild<SheetTable*>();
+    int wing = -1;
+    for (int row = 0; row < table->rowCount(); ++row) {
+        if (table->item(row, 0) != nullptr && table->item(row, 0)->text() == QLatin1String("Rear wing")) wing = row;
+    }
+    ASSERT_GE(wing, 0);
+    table->item(wing, 1)->setText(QStringLiteral("7"));
+    QTest::mouseClick(named<QPushButton>(QStringLiteral("save-setup")), Qt::LeftButton);
+    settle();
+    EXPECT_EQ(library().run({2})->setup_name, "Base 3");
+    EXPECT_EQ(library().setup(library().run({3})->setup)->version, 1) << "the other run keeps its version";
+    auto* against = named<QComboBox>(QStringLiteral("setup-against"));
+    against->setCurrentIndex(against->findText(QStringLiteral("Run 3 (Base 1)")));
+    Q_EMIT against->activated(against->currentIndex());
+    settle();
+    EXPECT_EQ(named<QLabel>(QStringLiteral("setup-difference"))->text(),
+              QStringLiteral("1 difference to Run 3: Rear wing 9 to 7 °."));
+    keep_picture(window_.get(), QStringLiteral("logbook-setup"));
+    key(Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_EQ(library().run({2})->setup_name, "Base 1");
+}
+
+TEST_F(LogbookWorkTest, ChangesAreFilledFromTheSheets) {
+    RunFacts facts = *library().run({3});
+    for (const auto& sheet : library().setups()) {
+        if (sheet.title() == "Base 2") facts.setup = sheet.id;
+    }
+    ASSERT_TRUE(library().set_facts({3}, facts));
+    window_->workspace().library_changed();
+    show({3}, LogbookDesk::facts_tab);
+    QTest::mouseClick(named<QPushButton>(QStringLiteral("fill-changes")), Qt::LeftButton);
+    settle();
+    EXPECT_EQ(
+        library().run({3})->changes,
+        "Packers front 0 to 6 mm; Ride height front 26.5 to 32.5 mm; Rear wing 9 to 5 °; Brake ducts closed to open");
+    key(Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_EQ(library().run({3})->changes, "");
+}
+
+TEST_F(LogbookWorkTest, TidyShowsWhatIsWrongAndCuresIt) {
+    show({1}, LogbookDesk::tidy_tab);
+    EXPECT_GE(desk().tidy().findings().size(), 4U);
+    keep_picture(window_.get(), QStringLiteral("logbook-tidy"));
+    auto* cure = named<QPushButton>(QStringLiteral("cure-date"));
+    ASSERT_NE(cure, nullptr);
+    QTest::mouseClick(cure, Qt::LeftButton);
+    settle();
+    EXPECT_GT(*library().run({1})->start_unix_s, 1.78e9);
+    EXPECT_EQ(named<QPushButton>(QStringLiteral("cure-date")), nullptr) << "it is cured";
+    key(Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_LT(*library().run({1})->start_unix_s, 1.1e9);
+    auto* accept = named<QPushButton>(QStringLiteral("accept-start-line"));
+    const QString before = named<QLabel>(QStringLiteral("tidy-title"))->text();
+    QTest::mouseClick(accept, Qt::LeftButton);
+    settle();
+    EXPECT_EQ(library().accepted_findings({1}), std::vector<std::string>{"start-line"});
+    EXPECT_NE(named<QLabel>(QStringLiteral("tidy-title"))->text(), before);
+}
+
+TEST_F(LogbookWorkTest, ImportGoesStraightToTidyAndJoinsThePocketLogger) {
+    desk().import_files({QString::fromStdString((folder_ / "demo-files/saturday-run-2-pocket.csv").string())});
+    settle();
+    auto* join = named<QPushButton>(QStringLiteral("cure-join:2"));
+    ASSERT_NE(join, nullptr);
+    QTest::mouseClick(join, Qt::LeftButton);
+    settle();
+    EXPECT_EQ(library().runs().size(), 3U);
+    EXPECT_EQ(library().joined_runs({2}).size(), 1U);
+}
+
+TEST_F(LogbookWorkTest, TheBinTakesGivesBackAndIsEmptied) {
+    window_->workspace().pick_best({3});
+    desk().select_run({3});
+    desk().bin_selected();
+    settle();
+    EXPECT_EQ(library().runs().size(), 2U);
+    EXPECT_TRUE(state().laps.empty()) << "no ghost in the tray";
+    key(Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_EQ(library().runs().size(), 3U);
+    desk().select_run({3});
+    desk().bin_selected();
+    in_dialog([](QDialog& dialog) {
+        EXPECT_EQ(dialog.findChild<QListWidget*>()->count(), 1);
+        dialog.findChild<QPushButton*>(QStringLiteral("put-back"))->click();
+        EXPECT_EQ(dialog.findChild<QListWidget*>()->count(), 0);
+        dialog.accept();
+    });
+    show_bin(window_->workspace(), window_.get());
+    EXPECT_EQ(library().runs().size(), 3U);
+    desk().select_run({3});
+    desk().bin_selected();
+    const auto file = folder_ / library().run({3})->recording_file;
+    in_dialog([](QDialog& dialog) {
+        QTimer::singleShot(150, [] {
+            auto* ask = qobject_cast<QMessageBox*>(QApplication::activeModalWidget());
+            ASSERT_NE(ask, nullptr);
+            EXPECT_TRUE(ask->text().contains(QStringLiteral("cannot be undone")));
+            for (auto* button : ask->buttons()) {
+                if (ask->buttonRole(button) == QMessageBox::DestructiveRole) button->click();
+            }
+        });
+        dialog.findChild<QPushButton*>(QStringLiteral("empty-bin"))->click();
+        dialog.accept();
+    });
+    show_bin(window_->workspace(), window_.get());
+    EXPECT_FALSE(library().run({3}));
+    EXPECT_FALSE(std::filesystem::exists(file));
+}
+
+TEST_F(LogbookWorkTest, ABundleShowsClashesBeforeItComesIn) {
+    const auto file = folder_ / "b.zip";
+    ASSERT_TRUE(write_bundle(library(), {.runs = {{2}}}, file));
+    RunFacts facts = *library().run({2});
+    facts.driver = "Somebody else";
+    ASSERT_TRUE(library().set_facts({2}, facts));
+    in_dialog([](QDialog& dialog) {
+        auto* list = dialog.findChild<QTreeWidget*>();
+        int clashes = 0;
+        for (int i = 0; i < list->topLevelItemCount(); ++i) {
+            if (list->topLevelItem(i)->text(1) != QLatin1String("clashes")) continue;
+            ++clashes;
+            EXPECT_EQ(list->topLevelItem(i)->checkState(0), Qt::Unchecked);
+            EXPECT_TRUE(list->topLevelItem(i)->text(2).contains(QStringLiteral("driver \"Somebody else\" here")));
+            list->topLevelItem(i)->setCheckState(0, Qt::Checked);
+        }
+        EXPECT_EQ(clashes, 1);
+        dialog.accept();
+    });
+    read_bundle(window_->workspace(), window_.get(), QString::fromStdString(file.string()));
+    settle();
+    EXPECT_EQ(library().run({2})->driver, "Brandvold");
+}
+
+TEST_F(LogbookWorkTest, CarSheetsAndChannelNamesOpenAndSave) {
+    in_dialog([](QDialog& dialog) {
+        auto* table = dialog.findChild<SheetTable*>();
+        ASSERT_GT(table->rowCount(), 10);
+        EXPECT_EQ(table->item(0, 0)->text(), QStringLiteral("mass"));
+        table->item(0, 1)->setText(QStringLiteral("770"));
+        for (auto* button : dialog.findChildren<QPushButton*>()) {
+            if (button->text().contains(QLatin1String("Save"))) button->click();
+        }
+        dialog.reject();
+    });
+    edit_car_sheets(window_->workspace(), window_.get());
+    EXPECT_EQ(library().car_sheets()[0].values[0].value, "770");
+    key(Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_EQ(library().car_sheets()[0].values[0].value, "775");
+    in_dialog([](QDialog& dialog) {
+        QTest::keyClicks(dialog.findChild<QLineEdit*>(), QStringLiteral("P_Brk VA"));
+        auto* quantity = dialog.findChild<QComboBox*>();
+        quantity->setCurrentIndex(quantity->findData(QStringLiteral("brake_front")));
+        for (auto* button : dialog.findChildren<QPushButton*>()) {
+            if (button->text() == QLatin1String("Add")) button->click();
+        }
+        dialog.reject();
+    });
+    edit_channel_names(window_->workspace(), window_.get());
+    EXPECT_EQ(library().aliases().at("pbrkva"), "brake_front");
+}
+
+TEST_F(LogbookWorkTest, ALookBeforeTheImportIsRememberedForThatShape) {
+    const auto file = folder_.write("odd.csv", "time,Foo,Bar\n0,1,5\n0.1,2,6\n0.2,3,7\n0.3,4,8\n");
+    desk().import_with_a_look(QString::fromStdString(file.string()));
+    auto* dialog = desk().findChild<ImportPreviewDialog*>();
+    ASSERT_NE(dialog, nullptr);
+    auto* table = dialog->findChild<QTableWidget*>();
+    ASSERT_EQ(table->rowCount(), 3);
+    EXPECT_TRUE(table->item(1, 4)->text().startsWith(QStringLiteral("1   2   3")));
+    auto* choice = static_cast<QComboBox*>(table->cellWidget(1, 2));
+    choice->setCurrentIndex(choice->findData(QStringLiteral("brake_front")));
+    table->item(1, 3)->setText(QStringLiteral("bar"));
+    table->item(2, 0)->setCheckState(Qt::Unchecked);
+    keep_picture(dialog, QStringLiteral("import-preview"));
+    dialog->accept();
+    settle();
+    const auto recording = library().open_run({4});
+    ASSERT_TRUE(recording);
+    EXPECT_EQ((*recording)->channels.size(), 1U);
+    EXPECT_NEAR((*recording)->find("brake_front")->at(1), 2e5, 1);
+    const auto next = folder_.write("next.csv", "time,Foo,Bar\n0,7,5\n0.1,8,6\n0.2,9,7\n0.3,4,8\n");
+    desk().import_files({QString::fromStdString(next.string())});
+    settle();
+    EXPECT_NEAR((*library().open_run({5}))->find("brake_front")->at(0), 7e5, 1) << "read the same way, unasked";
+}
+
+TEST_F(LogbookWorkTest, AWatchedFolderImportsByItself) {
+    std::filesystem::create_directories(folder_ / "watched");
+    desk().watched().set_folder(QString::fromStdString((folder_ / "watched").string()));
+    folder_.write("watched/new.csv", test::oval_table(2, 10).text);
+    folder_.write("watched/readme.pdf", "not a recording");
+    ASSERT_TRUE(QTest::qWaitFor([this] { return library().runs().size() == 4; }, 10000));
+    settle();
+    folder_.write("watched/second.csv", test::oval_table(3, 10).text);
+    ASSERT_TRUE(QTest::qWaitFor([this] { return library().runs().size() == 5; }, 10000));
+    settle();
+    window_.reset();
+    open_window();
+    QTest::qWait(1600);
+    EXPECT_EQ(library().runs().size(), 5U) << "what was seen is remembered";
+    EXPECT_FALSE(desk().watched().folder().isEmpty());
+}
+
+TEST_F(LogbookWorkTest, FiltersByColumnAndShowsAPlainList) {
+    auto* filter = named<QLineEdit>(QStringLiteral("filter"));
+    QTest::keyClicks(filter, QStringLiteral("driver:osei"));
+    EXPECT_EQ(desk().run_list().runs_below({}), (std::vector<RunId>{{3}}));
+    filter->clear();
+    QTest::keyClicks(filter, QStringLiteral("session:osei"));
+    EXPECT_TRUE(desk().run_list().runs_below({}).empty());
+    filter->clear();
+    desk().run_list().set_grouped(false);
+    EXPECT_EQ(desk().run_list().rowCount(), 3);
+    RunSummary ninth, tenth;
+    ninth.run.name = "Run 9";
+    tenth.run.name = "Run 10";
+    RunTree natural;
+    natural.set_grouped(false);
+    natural.sort(RunTree::name, Qt::AscendingOrder);
+    natural.show({tenth, ninth});
+    EXPECT_EQ(natural.index(0, 0).data().toString(), QStringLiteral("Run 9"));
+    desk().run_list().sort(RunTree::best, Qt::AscendingOrder);
+    EXPECT_EQ(RunTree::run_of(desk().run_list().index(0, 0)), (RunId{2}));
+}
+
+}  // namespace
+}  // namespace rendak::app
