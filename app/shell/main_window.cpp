@@ -116,6 +116,9 @@ void MainWindow::add_actions() {
                [this] { compare_->canvas().zoom(workspace_->focus().state().cursor_m, 1 / 0.7); });
     on_compare(tr("Back to the range before"), {QKeySequence(Qt::Key_Escape)},
                [this] { compare_->canvas().zoom_back(); });
+    on_compare(tr("Next page of lanes"), {QKeySequence(Qt::Key_P)}, [this] { compare_->step_page(1); });
+    on_compare(tr("Previous page of lanes"), {QKeySequence(Qt::SHIFT | Qt::Key_P)},
+               [this] { compare_->step_page(-1); });
     on_compare(tr("Distance or time axis"), {QKeySequence(Qt::Key_D)}, [this] { compare_->toggle_axis(); });
 }
 

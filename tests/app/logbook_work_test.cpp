@@ -322,5 +322,25 @@ TEST_F(LogbookWorkTest, FiltersByColumnAndShowsAPlainList) {
     EXPECT_EQ(RunTree::run_of(desk().run_list().index(0, 0)), (RunId{2}));
 }
 
+TEST_F(LogbookWorkTest, HabitsBelongToDriverCarAndTyres) {
+    show({2}, LogbookDesk::facts_tab);
+    auto* habit = named<QLineEdit>(QStringLiteral("habit"));
+    type(*habit, QStringLiteral("new tyres push for two laps: rear bar one softer"));
+    desk().select_run({3});
+    EXPECT_TRUE(habit->text().isEmpty()) << "another driver";
+    desk().select_run({1});
+    EXPECT_EQ(habit->text(), QStringLiteral("new tyres push for two laps: rear bar one softer"));
+    key(Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_TRUE(habit->text().isEmpty());
+}
+
+TEST_F(LogbookWorkTest, TheRunSheetIsATableOfEverything) {
+    const QStringList lines = desk().run_list().run_sheet().split(u'\n', Qt::SkipEmptyParts);
+    ASSERT_EQ(lines.size(), 4);
+    EXPECT_TRUE(lines[0].startsWith(QStringLiteral("Run,Driver,Best lap")));
+    EXPECT_TRUE(lines[2].startsWith(QStringLiteral("Run 2,Brandvold,1:46.")));
+    EXPECT_TRUE(lines[2].contains(QStringLiteral("\"dry, 17 °C\"")));
+}
+
 }  // namespace
 }  // namespace rendak::app

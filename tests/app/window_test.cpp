@@ -337,5 +337,59 @@ TEST_F(NothingPickedTest, OneButtonComparesTheLatestRuns) {
     EXPECT_FALSE(button->isVisible());
 }
 
+TEST_F(WindowTest, PagesKeepTheCursorAndComeBackAsTheyWere) {
+    compare_best();
+    focus().set_range({500, 1500});
+    focus().set_cursor(900);
+    const auto quantities = [this] {
+        std::vector<std::string> out;
+        for (const Lane& lane : window_->compare().canvas().lanes()) out.push_back(lane.quantity);
+        return out;
+    };
+    const auto overview = quantities();
+    key(Qt::Key_P);
+    EXPECT_EQ(window_->compare().page(), QStringLiteral("Driver"));
+    EXPECT_NE(quantities(), overview);
+    EXPECT_EQ(state().cursor_m, 900);
+    EXPECT_EQ(state().range_m, (Interval{500, 1500}));
+    window_->compare().show_page(QStringLiteral("Suspension"));
+    auto lanes = window_->compare().canvas().lanes();
+    EXPECT_EQ(lanes[1].quantity, "damper_fl");
+    std::swap(lanes[0], lanes[1]);
+    window_->compare().canvas().set_lanes(lanes);
+    key(Qt::Key_P, Qt::ShiftModifier);
+    key(Qt::Key_P, Qt::ShiftModifier);
+    EXPECT_EQ(quantities(), overview);
+    window_->compare().show_page(QStringLiteral("Suspension"));
+    EXPECT_EQ(quantities()[0], "damper_fl") << "edited pages are kept";
+    ASSERT_TRUE(window_->compare().pages().forget(QStringLiteral("Suspension")));
+    window_->compare().show_page(QStringLiteral("Suspension"));
+    EXPECT_EQ(quantities()[0], "speed") << "as it came";
+    ASSERT_TRUE(window_->compare().pages().save(QStringLiteral("Mine"), {{"speed", 1}, {"fuel", 1}}));
+    window_->compare().show_page(QStringLiteral("Mine"));
+    EXPECT_EQ(quantities(), (std::vector<std::string>{"speed", "fuel"}));
+    ASSERT_TRUE(window_->compare().pages().forget(QStringLiteral("Mine")));
+    EXPECT_FALSE(window_->compare().pages().names().contains(QStringLiteral("Mine")));
+}
+
+TEST_F(WindowTest, SeveralChangesBetweenTwoRunsAreSaid) {
+    compare_best();
+    EXPECT_TRUE(window_->compare().changes_text().startsWith(QStringLiteral("No change of the car is noted")))
+        << window_->compare().changes_text().toStdString();
+    EXPECT_TRUE(
+        window_->compare().changes_text().contains(QStringLiteral("another driver, tyres 10 laps older, 1.2 h later")));
+    auto& library = window_->workspace().library();
+    RunFacts facts = *library.run({3});
+    for (const auto& sheet : library.setups()) {
+        if (sheet.title() == "Base 2") facts.setup = sheet.id;
+    }
+    ASSERT_TRUE(library.set_facts({3}, facts));
+    window_->workspace().library_changed();
+    settle();
+    EXPECT_TRUE(window_->compare().changes_text().startsWith(
+        QStringLiteral("4 changes at once, so what helped cannot be told apart: Packers front 0 to 6 mm")))
+        << window_->compare().changes_text().toStdString();
+}
+
 }  // namespace
 }  // namespace rendak::app

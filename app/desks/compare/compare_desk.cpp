@@ -2,9 +2,12 @@
 
 #include <QAction>
 #include <QButtonGroup>
+#include <QDialog>
+#include <QDialogButtonBox>
 #include <QHBoxLayout>
 #include <QInputDialog>
 #include <QLabel>
+#include <QListWidget>
 #include <QMenu>
 #include <QPushButton>
 #include <QScrollArea>
@@ -17,18 +20,13 @@
 #include "app/text/sentences.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
+#include "core/analysis/run_differences.h"
 #include "core/laps/cut.h"
 #include "core/signal/quantity.h"
 
 namespace rendak::app {
-namespace {
-
-const std::vector<Lane> first_lanes{{"gap", 1.05},        {"speed", 1.9},    {"throttle", 0.8},
-                                    {"brake_front", 0.9}, {"steering", 0.8}, {"gear", 0.55}};
-
-}  // namespace
-
-CompareDesk::CompareDesk(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
+CompareDesk::CompareDesk(Workspace& workspace, QWidget* parent)
+    : QWidget(parent), workspace_(workspace), pages_(workspace.library()) {
     auto& focus = workspace.focus();
     auto& comparison = workspace.comparison();
     canvas_ = new TraceCanvas(focus, comparison);
@@ -86,8 +84,13 @@ QWidget* CompareDesk::build_top() {
     evidence_->setAlignment(Qt::AlignTop | Qt::AlignLeft);
     connect(evidence_, &QLabel::linkActivated, this,
             [this](const QString& link) { go_to_corner(link.mid(7).toInt()); });
+    changes_ = new ElidedLabel;
+    changes_->setObjectName(QStringLiteral("changes"));
+    changes_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+    changes_->hide();
     text->addWidget(headline_);
     text->addWidget(evidence_);
+    text->addWidget(changes_);
     row->addLayout(text, 1);
     return top;
 }
@@ -125,6 +128,9 @@ QWidget* CompareDesk::build_side() {
         tools->addWidget(button);
         return button->menu();
     };
+    pages_menu_ = menu_button(tr("Pages"), tr("Lanes by theme; P and Shift+P step through them"));
+    pages_menu_->setObjectName(QStringLiteral("pages"));
+    connect(pages_menu_, &QMenu::aboutToShow, this, &CompareDesk::fill_pages_menu);
     channels_menu_ = menu_button(tr("Channels"), tr("Which channels have a lane"));
     marks_menu_ = menu_button(tr("Marks"), tr("Save this range, go back to a saved one"));
     marks_menu_->setObjectName(QStringLiteral("marks"));
@@ -227,11 +233,12 @@ void CompareDesk::refresh() {
         return;
     }
     if (!lanes_by_hand_) {
-        const auto lanes = fitting_lanes();
+        const auto lanes = fitting_lanes(pages_.lanes(page_));
         const auto& now = canvas_->lanes();
         const auto same = [](const Lane& a, const Lane& b) { return a.quantity == b.quantity; };
         if (!std::equal(lanes.begin(), lanes.end(), now.begin(), now.end(), same)) set_lanes_quietly(lanes);
     }
+    changes_->hide();
     if (laps.laps.size() == 1) {
         headline_->setText(tr("A is %1, %2.").arg(lap_name(laps.baseline()), lap_time(laps.baseline().lap.time_s())));
         evidence_->setText(tr("Pick a second lap in the Logbook, or with + above, to see where the time is."));
@@ -249,6 +256,109 @@ void CompareDesk::refresh() {
                           signed_number(zone->loss_s, 3), words.isEmpty() ? QString() : QStringLiteral(": ") + words);
     }
     evidence_->setText(parts.isEmpty() ? tr("No corner stands out.") : parts.join(QStringLiteral(" &nbsp;·&nbsp; ")));
+    show_changes(slot);
+}
+
+void CompareDesk::show_changes(int slot) {
+    const ComparedLaps& laps = workspace_.comparison().laps();
+    const RunRow &before = laps.baseline().run->row, &after = laps.laps[static_cast<std::size_t>(slot)].run->row;
+    if (before.id == after.id) return;
+    const auto values = [this](SetupId id) {
+        const auto sheet = id ? workspace_.library().setup(id) : Result<Setup>(fail(ErrorCode::not_found, ""));
+        return sheet ? sheet->values : std::vector<SheetValue>{};
+    };
+    const auto differences = differences_between(before, after, values(before.setup), values(after.setup));
+    if (differences.empty()) return;
+    const auto joined = [](const std::vector<std::string>& parts) {
+        QStringList out;
+        for (const std::string& part : parts) out << QString::fromStdString(part);
+        return out.join(QStringLiteral(", "));
+    };
+    QString text;
+    if (differences.confounded())
+        text = tr("%1 changes at once, so what helped cannot be told apart: %2.")
+                   .arg(differences.changes.size())
+                   .arg(joined(differences.changes));
+    else if (!differences.changes.empty())
+        text = tr("Changed: %1.").arg(joined(differences.changes));
+    else
+        text = tr("No change of the car is noted between the runs.");
+    if (!differences.others.empty()) text += u' ' + tr("Not the same either: %1.").arg(joined(differences.others));
+    changes_->setText(text);
+    changes_->show();
+}
+
+QString CompareDesk::changes_text() const {
+    return changes_->isHidden() ? QString() : changes_->text();
+}
+
+void CompareDesk::show_page(const QString& name) {
+    page_ = name;
+    lanes_by_hand_ = pages_.is_changed(name);
+    const auto lanes = pages_.lanes(name);
+    const auto fitting = workspace_.comparison().laps().empty() || lanes_by_hand_ ? lanes : fitting_lanes(lanes);
+    set_lanes_quietly(fitting.empty() ? lanes : fitting);
+    if (const auto kept = workspace_.library().set_setting("compare.page", name.toStdString()); !kept)
+        workspace_.tell(kept.error());
+    workspace_.tell(tr("Page %1.").arg(name));
+}
+
+void CompareDesk::step_page(int step) {
+    const QStringList names = pages_.names();
+    const auto now = names.indexOf(page_);
+    show_page(names[(now + step + names.size()) % names.size()]);
+}
+
+void CompareDesk::fill_pages_menu() {
+    pages_menu_->clear();
+    for (const QString& name : pages_.names()) {
+        QAction* action = pages_menu_->addAction(name);
+        action->setCheckable(true);
+        action->setChecked(name == page_);
+        connect(action, &QAction::triggered, this, [this, name] { show_page(name); });
+    }
+    pages_menu_->addSeparator();
+    connect(pages_menu_->addAction(tr("Order of the lanes …")), &QAction::triggered, this, &CompareDesk::order_lanes);
+    connect(pages_menu_->addAction(tr("Keep these lanes as a page …")), &QAction::triggered, this, [this] {
+        const QString name = QInputDialog::getText(this, tr("A page of your own"), tr("Name of the page")).trimmed();
+        if (name.isEmpty()) return;
+        if (const auto saved = pages_.save(name, canvas_->lanes()); !saved) return workspace_.tell(saved.error());
+        show_page(name);
+    });
+    QAction* forget = pages_menu_->addAction(pages_.is_ready_made(page_) ? tr("%1 as it came").arg(page_)
+                                                                         : tr("Remove the page %1").arg(page_));
+    forget->setEnabled(pages_.is_changed(page_));
+    connect(forget, &QAction::triggered, this, [this] {
+        const QString name = page_;
+        if (const auto done = pages_.forget(name); !done) return workspace_.tell(done.error());
+        show_page(pages_.is_ready_made(name) ? name : Pages::first());
+    });
+}
+
+void CompareDesk::order_lanes() {
+    QDialog dialog(this);
+    dialog.setObjectName(QStringLiteral("order-lanes"));
+    dialog.setWindowTitle(tr("Order of the lanes"));
+    auto* column = new QVBoxLayout(&dialog);
+    column->addWidget(new QLabel(tr("Drag the lanes into the order you want.")));
+    auto* list = new QListWidget;
+    list->setDragDropMode(QAbstractItemView::InternalMove);
+    list->setAccessibleName(tr("Lanes from top to bottom"));
+    const auto lanes = canvas_->lanes();
+    for (std::size_t i = 0; i < lanes.size(); ++i) {
+        auto* item = new QListWidgetItem(shown(lanes[i].quantity).label, list);
+        item->setData(Qt::UserRole, static_cast<int>(i));
+    }
+    column->addWidget(list);
+    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
+    connect(buttons, &QDialogButtonBox::accepted, &dialog, &QDialog::accept);
+    connect(buttons, &QDialogButtonBox::rejected, &dialog, &QDialog::reject);
+    column->addWidget(buttons);
+    if (dialog.exec() != QDialog::Accepted) return;
+    std::vector<Lane> ordered;
+    for (int row = 0; row < list->count(); ++row)
+        ordered.push_back(lanes[static_cast<std::size_t>(list->item(row)->data(Qt::UserRole).toInt())]);
+    canvas_->set_lanes(std::move(ordered));
 }
 
 void CompareDesk::go_to_corner(int number) {
@@ -390,7 +500,7 @@ void CompareDesk::flip_sign(const std::string& quantity) {
         [this, run, quantity, now] { return workspace_.library().set_flipped(run, quantity, now); });
 }
 
-std::vector<Lane> CompareDesk::fitting_lanes() const {
+std::vector<Lane> CompareDesk::fitting_lanes(const std::vector<Lane>& wanted) const {
     const ComparedLaps& laps = workspace_.comparison().laps();
     const auto logged = [&](const std::string& quantity) {
         return quantity == "gap" || std::any_of(laps.laps.begin(), laps.laps.end(), [&](const ComparedLap& lap) {
@@ -398,14 +508,14 @@ std::vector<Lane> CompareDesk::fitting_lanes() const {
                });
     };
     std::vector<Lane> lanes;
-    for (const Lane& lane : first_lanes) {
+    for (const Lane& lane : wanted) {
         if (logged(lane.quantity))
             lanes.push_back(lane);
         else if (lane.quantity == "brake_front" && logged("brake"))
             lanes.push_back({"brake", 0.9});
     }
     // With few sensors most of the work is done in speed and the two accelerations.
-    if (lanes.size() < 4) {
+    if (lanes.size() < 4 && page_ == Pages::first()) {
         for (const char* quantity : {"lateral_acceleration", "longitudinal_acceleration"}) {
             if (logged(quantity)) lanes.push_back({quantity, 1.2});
         }
@@ -421,22 +531,14 @@ void CompareDesk::set_lanes_quietly(std::vector<Lane> lanes) {
 
 void CompareDesk::save_lanes() {
     lanes_by_hand_ = true;
-    std::string text;
-    for (const Lane& lane : canvas_->lanes()) text += lane.quantity + " " + std::to_string(lane.weight) + "\n";
-    if (const auto saved = workspace_.library().set_setting("compare.lanes", text); !saved)
-        workspace_.tell(saved.error());
+    if (const auto saved = pages_.save(page_, canvas_->lanes()); !saved) workspace_.tell(saved.error());
 }
 
 void CompareDesk::restore_lanes() {
-    std::vector<Lane> lanes;
-    const QString text = QString::fromStdString(workspace_.library().setting("compare.lanes"));
-    for (const QString& line : text.split(u'\n', Qt::SkipEmptyParts)) {
-        const QStringList parts = line.split(u' ');
-        const double weight = parts.value(1).toDouble();
-        if (weight > 0 && weight < 100) lanes.push_back({parts[0].toStdString(), weight});
-    }
-    lanes_by_hand_ = !lanes.empty();
-    set_lanes_quietly(lanes.empty() ? first_lanes : lanes);
+    const QString kept = QString::fromStdString(workspace_.library().setting("compare.page"));
+    if (pages_.names().contains(kept)) page_ = kept;
+    lanes_by_hand_ = pages_.is_changed(page_);
+    set_lanes_quietly(pages_.lanes(page_));
 }
 
 }  // namespace rendak::app

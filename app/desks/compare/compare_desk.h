@@ -2,6 +2,7 @@
 
 #include <QWidget>
 
+#include "app/desks/compare/pages.h"
 #include "app/desks/compare/value_panel.h"
 #include "app/plot/map_canvas.h"
 #include "app/plot/phase_bar.h"
@@ -32,6 +33,12 @@ class CompareDesk : public QWidget {
     void step_cursor(double pixels);
     void toggle_axis();
     void show_map(MapCanvas::View view);
+    /// Another page of lanes; cursor and range stay.
+    void show_page(const QString& name);
+    void step_page(int step);
+    [[nodiscard]] QString page() const { return page_; }
+    [[nodiscard]] QString changes_text() const;
+    [[nodiscard]] Pages& pages() { return pages_; }
 
   private:
     QWidget* build_top();
@@ -40,22 +47,27 @@ class CompareDesk : public QWidget {
     void refresh();
     void fill_channels_menu();
     void fill_marks_menu();
+    void fill_pages_menu();
+    void order_lanes();
+    void show_changes(int slot);
     void go_to_corner(int number);
     void flip_sign(const std::string& quantity);
     /// Lanes for what these laps have; used until somebody chooses lanes by hand.
-    [[nodiscard]] std::vector<Lane> fitting_lanes() const;
+    [[nodiscard]] std::vector<Lane> fitting_lanes(const std::vector<Lane>& wanted) const;
     void set_lanes_quietly(std::vector<Lane> lanes);
     void save_lanes();
     void restore_lanes();
 
     Workspace& workspace_;
+    Pages pages_;
+    QString page_ = Pages::first();
     bool lanes_by_hand_ = false;
     bool fitting_ = false;  ///< lanes are being set by the desk, not by a person
     QStackedLayout* stack_;
-    QLabel *headline_, *evidence_, *empty_text_;
+    QLabel *headline_, *evidence_, *changes_, *empty_text_;
     QPushButton *distance_, *time_;
     QPushButton *plan_, *lines_;
-    QMenu *channels_menu_, *marks_menu_;
+    QMenu *pages_menu_, *channels_menu_, *marks_menu_;
     TraceCanvas* canvas_;
     ShapeStrip* strip_;
     PhaseBar* phases_;

@@ -23,6 +23,7 @@
 #include "app/text/elided_label.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
+#include "core/base/file_io.h"
 #include "core/intake/import.h"
 #include "demo/write_demo.h"
 
@@ -512,6 +513,13 @@ void LogbookDesk::show_more_menu() {
         [this] { choose_watched_folder(); });
     menu.addSeparator();
     add(tr("Write a bundle of the selected runs …"), [this] { write_bundle_of(workspace_, selected_runs(), this); });
+    add(tr("Write the run sheet (CSV) …"), [this] {
+        const QString file = QFileDialog::getSaveFileName(this, tr("Write the run sheet"),
+                                                          QStringLiteral("run-sheet.csv"), tr("Tables (*.csv)"));
+        if (file.isEmpty()) return;
+        const auto written = write_file(file.toStdString(), tree_model_->run_sheet().toStdString());
+        written ? workspace_.tell(tr("The run sheet is in %1.").arg(file)) : workspace_.tell(written.error());
+    });
     add(tr("Read a bundle …"), [this] { read_bundle(workspace_, this); });
     menu.addSeparator();
     add(tr("Car sheets …"), [this] { edit_car_sheets(workspace_, this); });

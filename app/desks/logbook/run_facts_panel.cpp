@@ -98,6 +98,13 @@ RunFactsPanel::RunFactsPanel(Workspace& workspace, QWidget* parent) : QWidget(pa
     connect(fill_, &QPushButton::clicked, this, &RunFactsPanel::fill_changes);
     form->addRow(QString(), fill_);
     add(form, tr("Remarks"), &RunFacts::remarks);
+    habit_ = new QLineEdit;
+    habit_->setObjectName(QStringLiteral("habit"));
+    habit_->setAccessibleName(tr("Known habits"));
+    habit_->setPlaceholderText(tr("what has proved true for this driver, car and tyre set"));
+    habit_->setToolTip(tr("Kept for this driver, car and tyre set, and shown with each of their runs"));
+    connect(habit_, &QLineEdit::editingFinished, this, &RunFactsPanel::commit_habit);
+    form->addRow(tr("Known habits"), habit_);
     area->setWidget(inside);
     outer->addWidget(area);
 }
@@ -176,6 +183,8 @@ void RunFactsPanel::show_runs(const std::vector<RunId>& runs) {
         event_->clear();
         return;
     }
+    if (!habit_->isModified())
+        habit_->setText(QString::fromStdString(workspace_.library().setting(habit_key(rows[0]))));
     fill_->setEnabled(rows.size() == 1 && rows[0].setup);
     date_->setDateTime(QDateTime::fromSecsSinceEpoch(static_cast<qint64>(rows[0].start_unix_s.value_or(0)), Qt::UTC));
     set_date_->setEnabled(true);
@@ -214,6 +223,23 @@ void RunFactsPanel::commit(Field& field) {
         after.emplace_back(id, std::move(facts));
     }
     if (!after.empty()) set_facts(tr("edit of %1").arg(field.label), after);
+}
+
+std::string RunFactsPanel::habit_key(const RunRow& row) {
+    return "habit|" + row.driver + "|" + row.car + "|" + row.tyre_set;
+}
+
+void RunFactsPanel::commit_habit() {
+    if (!habit_->isModified() || runs_.empty()) return;
+    habit_->setModified(false);
+    const auto row = workspace_.library().run(runs_.front());
+    if (!row) return;
+    const std::string key = habit_key(*row), before = workspace_.library().setting(key),
+                      after = habit_->text().trimmed().toStdString();
+    if (before == after) return;
+    workspace_.edit(
+        tr("note of a habit"), [this, key, after] { return workspace_.library().set_setting(key, after); },
+        [this, key, before] { return workspace_.library().set_setting(key, before); });
 }
 
 void RunFactsPanel::set_facts(const QString& what, const std::vector<std::pair<RunId, RunFacts>>& after) {

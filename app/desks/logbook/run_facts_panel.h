@@ -39,6 +39,9 @@ class RunFactsPanel : public QWidget {
     void set_date();
     void edit_event();
     void fill_changes();
+    void commit_habit();
+    /// Settings key of what is known about a driver in a car on tyres of a kind.
+    [[nodiscard]] static std::string habit_key(const RunRow& row);
 
     Workspace& workspace_;
     std::vector<RunId> runs_;
@@ -46,6 +49,7 @@ class RunFactsPanel : public QWidget {
     QDateTimeEdit* date_;
     QPushButton *set_date_, *fill_;
     QLabel* event_;
+    QLineEdit* habit_;
 };
 
 }  // namespace rendak::app

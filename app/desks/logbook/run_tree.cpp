@@ -237,6 +237,26 @@ std::vector<RunId> RunTree::runs_below(const QModelIndex& index) const {
     return out;
 }
 
+QString RunTree::run_sheet() const {
+    const auto quoted = [](QString text) {
+        const bool plain = !text.contains(u',') && !text.contains(u'"') && !text.contains(u'\n');
+        return plain ? text : u'"' + text.replace(u'"', QStringLiteral("\"\"")) + u'"';
+    };
+    QStringList lines, cells;
+    for (const char* title : titles) cells << quoted(tr(title));
+    lines << cells.join(u',');
+    const auto shown = runs_below({});
+    for (const RunId run : shown) {
+        const auto found =
+            std::find_if(runs_.begin(), runs_.end(), [&](const Row& row) { return row.summary.run.id == run; });
+        cells.clear();
+        // A thin space is for eyes, not for spreadsheets.
+        for (const QString& cell : found->cells) cells << quoted(QString(cell).replace(QChar(0x2009), u' '));
+        lines << cells.join(u',');
+    }
+    return lines.join(u'\n') + u'\n';
+}
+
 QModelIndex RunTree::index(int row, int column, const QModelIndex& parent) const {
     const Node& above = node(parent);
     if (row < 0 || row >= static_cast<int>(above.children.size()) || column < 0 || column >= column_count) return {};

@@ -50,6 +50,8 @@ class RunTree : public QAbstractItemModel {
     [[nodiscard]] QModelIndex index_of(RunId run) const;
     /// All runs below an event or a session, or the run itself.
     [[nodiscard]] std::vector<RunId> runs_below(const QModelIndex& index) const;
+    /// The shown runs with all columns as a CSV table.
+    [[nodiscard]] QString run_sheet() const;
 
     [[nodiscard]] QModelIndex index(int row, int column, const QModelIndex& parent = {}) const override;
     [[nodiscard]] QModelIndex parent(const QModelIndex& index) const override;
