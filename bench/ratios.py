@@ -55,6 +55,7 @@ for _ in range(3):
     pandas.read_csv(table)
     pandas_s.append(time.perf_counter() - begin)
 core = run("bench_core", RENDAK_BENCH_CSV=str(table), RENDAK_BENCH_FOLDER=str(folder))
+collect = run("bench_collect", RENDAK_BENCH_FOLDER=str(folder))
 frame = run("bench_frame", RENDAK_BENCH_LIBRARY=str(library))
 
 
@@ -86,3 +87,10 @@ line("opening a run of 2 M samples / of 10 k samples", f"{core['open_stored_run/
 line("  (absolute, 20 channels)", f"{1e6 * core['open_stored_run/2000000']:.0f} us", "-")
 line("overview of a run / plain min-max pass", f"{core['overview_of_run'] / core['plain_min_max_pass']:.2f} x", "<= 1.2 x")
 line("aligning a lap pair and its gap", ms(core["align_and_gap_of_a_pair"]), "< 5 ms")
+line("MDF import of one run (26 MB) / a plain read of the file", f"{find(collect, 'mdf_import/plain') / find(collect, 'plain_read'):.1f} x", "-")
+line("  packed (transposed deflate)", ms(find(collect, "mdf_import/packed")), "-")
+line("  the CSV of the same data takes longer by", f"{find(collect, 'csv_of_the_same_data') / find(collect, 'mdf_import/plain'):.0f} x", "-")
+line("download, flushed and verified / the bare link", f"{find(collect, 'download') / find(collect, 'the_bare_link'):.2f} x", "-")
+line("  (absolute, 26 MB over loopback)", ms(find(collect, "download")), "-")
+line("library of 5 000 runs: open and read", ms(find(collect, "open_5000_runs")), "< 300 ms")
+line("  fill, sort, filter the list", " / ".join(ms(find(collect, name)) for name in ("fill_the_list", "sort_the_list", "filter_the_list")), "< 100 ms")

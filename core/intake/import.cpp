@@ -97,7 +97,8 @@ Result<ImportResult> already_in(Library& library, RunId id, const ImportOptions&
         if (auto done = library.set_binned(id, false); !done) return pass_on(done.error());
         notes.push_back(row->name + " was in the bin; it is back in its session.");
     }
-    if (options.raw && !library.find_raw(options.raw->sha256)) {
+    // The original at hand counts: the one that was noted may be gone.
+    if (options.raw) {
         if (auto done = library.add_raw(id, *options.raw); !done) return pass_on(done.error());
     }
     return ImportResult{id, true, notes};

@@ -268,7 +268,8 @@ Result<std::int64_t> Library::add_recording(const Recording& recording, const st
 Result<void> Library::insert_raw(std::int64_t recording_id, const RawFile& raw) {
     return Statement(database_,
                      "INSERT INTO raw_files (sha256, recording_id, name, size, archive_file) VALUES (?,?,?,?,?) "
-                     "ON CONFLICT (sha256) DO UPDATE SET recording_id = excluded.recording_id")
+                     "ON CONFLICT (sha256) DO UPDATE SET recording_id = excluded.recording_id, "
+                     "archive_file = excluded.archive_file")
         .bind(raw.sha256)
         .bind(recording_id)
         .bind(raw.name)

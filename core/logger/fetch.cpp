@@ -1,6 +1,8 @@
 #include "core/logger/fetch.h"
 
 #include <fcntl.h>
+#include <sys/file.h>
+#include <sys/stat.h>
 #include <unistd.h>
 
 #include <cerrno>
@@ -65,6 +67,38 @@ class Writer {
     int fd_, error_ = 0;
 };
 
+/// One process at a time fetches a recording. Taken away with the object, and by the system when the process dies.
+class FetchLock {
+  public:
+    FetchLock(const fs::path& file, const JobContext& job) : file_(file) {
+        while (!job.stopped()) {
+            fd_ = ::open(file.c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0644);
+            if (fd_ < 0) return;
+            struct stat own {
+            }, there{};
+            const bool locked = ::flock(fd_, LOCK_EX | LOCK_NB) == 0;
+            // The one before may have taken its file away between our open and our lock.
+            if (locked && ::fstat(fd_, &own) == 0 && ::stat(file.c_str(), &there) == 0 && own.st_ino == there.st_ino)
+                return;
+            ::close(fd_);
+            fd_ = -1;
+            if (!locked) wait(0.1, job);
+        }
+    }
+    ~FetchLock() {
+        if (fd_ < 0) return;
+        ::unlink(file_.c_str());
+        ::close(fd_);
+    }
+    FetchLock(const FetchLock&) = delete;
+    FetchLock& operator=(const FetchLock&) = delete;
+    [[nodiscard]] bool held() const { return fd_ >= 0; }
+
+  private:
+    fs::path file_;
+    int fd_ = -1;
+};
+
 Result<fs::path> place_for(const LoggedFile& file, const fs::path& folder) {
     const fs::path name = safe_name(file);
     for (int i = 1; i < 10000; ++i) {
@@ -99,6 +133,11 @@ Result<Fetched> fetch(LoggerLink& link, const LoggedFile& file, const fs::path& 
     for (const auto& part : {folder, waiting}) {
         fs::create_directories(part, code);
         if (code) return pass_on(io_error("make the folder of the originals", part, code.value()));
+    }
+    const FetchLock lock(waiting / (file.sha256 + ".lock"), job);
+    if (!lock.held()) {
+        if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled while another Rendak fetches it.", file.name);
+        return pass_on(io_error("write the original", waiting, errno));
     }
     const auto place = place_for(file, folder);
     if (!place) return pass_on(place.error());

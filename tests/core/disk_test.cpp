@@ -99,6 +99,72 @@ TEST(ReadOnlyFolder, IsSaid) {
     EXPECT_FALSE(write_file(disk.path() / "a.txt", "x"));
 }
 
+TEST(FullDisk, ADownloadSaysSoKeepsThePartAndGoesOnWhenThereIsRoom) {
+    const SmallDisk disk("8m");
+    if (!disk.mounted()) GTEST_SKIP() << "needs root to mount a small tmpfs";
+    const TempFolder elsewhere;
+    std::filesystem::create_directories(elsewhere / "card");
+    elsewhere.write("card/REC0001.csv", test::oval_table(30, 50).text);
+    demo::StandIn logger;
+    ASSERT_TRUE(logger.start(elsewhere / "card"));
+    const auto link = http_logger(logger.url());
+    const auto files = *link->list({});
+    ASSERT_GT(files[0].size, 500'000U);
+    auto library = Library::open(disk.path() / "lib");
+    ASSERT_TRUE(library) << library.error().text();
+    disk.fill(400'000);
+    const auto full = collect(**library, *link, files, {});
+    ASSERT_TRUE(full[0].error);
+    EXPECT_EQ(full[0].error->code, ErrorCode::io);
+    EXPECT_NE(full[0].error->message.find("disk is full"), std::string::npos) << full[0].error->text();
+    EXPECT_TRUE((*library)->runs().empty());
+    const auto erased = erase_verified(**library, *link, files);
+    ASSERT_TRUE(erased);
+    EXPECT_TRUE(erased->gone.empty()) << "what did not arrive stays on the card";
+    std::filesystem::remove(disk.path() / "filler");
+    const auto again = collect(**library, *link, files, {});
+    ASSERT_TRUE(again[0].imported) << again[0].error->text();
+    EXPECT_GT(again[0].fetched.resumed_at, 0U) << "not from the start";
+    EXPECT_TRUE(state_in_library(**library, files[0]).verified);
+}
+
+TEST(TwoRendaks, DownloadTheSameRecordingsAtOnceAndHaveEachOnce) {
+    const TempFolder folder;
+    std::filesystem::create_directories(folder / "card");
+    for (int i = 1; i <= 4; ++i)
+        folder.write("card/REC000" + std::to_string(i) + ".csv", test::oval_table(3 + i, 20).text);
+    demo::StandIn logger({.bytes_per_s = 4e6});
+    ASSERT_TRUE(logger.start(folder / "card"));
+    const auto lib = folder / "lib";
+    ASSERT_TRUE(Library::open(lib));
+    std::vector<pid_t> children;
+    for (int k = 0; k < 2; ++k) {
+        const pid_t child = ::fork();
+        if (child == 0) {
+            const int null = ::open("/dev/null", O_WRONLY);
+            ::dup2(null, 1);
+            ::dup2(null, 2);
+            ::execl(RENDAK_CLI, "rendak-cli", "--library", lib.c_str(), "logger", "fetch", "--url",
+                    logger.url().c_str(), static_cast<char*>(nullptr));
+            ::_exit(127);
+        }
+        children.push_back(child);
+    }
+    for (const pid_t child : children) {
+        int status = 0;
+        ::waitpid(child, &status, 0);
+        EXPECT_TRUE(WIFEXITED(status));
+    }
+    // One of the two may have met the other's half-written part; a last fetch makes everything whole.
+    const auto link = http_logger(logger.url());
+    const auto files = *link->list({});
+    auto library = Library::open(lib);
+    for (const Collected& one : collect(**library, *link, files, {})) EXPECT_TRUE(one.imported) << one.error->text();
+    EXPECT_EQ((*library)->runs().size(), 4U);
+    EXPECT_EQ(recordings_in(lib), 4U);
+    for (const LoggedFile& file : files) EXPECT_TRUE(state_in_library(**library, file).verified) << file.name;
+}
+
 TEST(Kill, AtManyMomentsOfAnImportLeavesTheLibraryWhole) {
     const TempFolder folder;
     const auto file = folder.write("oval.csv", test::oval_table(60, 50).text);
