@@ -99,7 +99,7 @@ bool inflate_block(const Block& block, std::uint64_t most, Buffer<char>& out) {
     if (zip_type == 1 && columns > 0)
         untranspose({plain.data(), got}, columns, out.data() + at);
     else
-        std::memcpy(out.data() + at, plain.data(), got);
+        std::copy_n(plain.data(), got, out.data() + at);
     return whole;
 }
 

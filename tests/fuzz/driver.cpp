@@ -61,6 +61,12 @@ std::string changed(std::string text, const std::vector<std::string>& corpus, st
 
 int main(int count, char** arguments) {
     std::vector<std::string> corpus = rendak::fuzz::seeds();
+    // FUZZ_WRITE=DIR keeps the seeds as files, to begin a corpus with.
+    if (const char* folder = std::getenv("FUZZ_WRITE")) {
+        for (std::size_t i = 0; i < corpus.size(); ++i)
+            std::ofstream(std::filesystem::path(folder) / ("seed-" + std::to_string(i)), std::ios::binary) << corpus[i];
+        return 0;
+    }
     for (int i = 1; i < count; ++i) {
         if (!std::filesystem::exists(arguments[i])) continue;
         for (const auto& entry : std::filesystem::recursive_directory_iterator(arguments[i])) {
