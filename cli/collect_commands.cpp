@@ -21,6 +21,7 @@ Json to_json(const LoggedFile& file, const CollectState& state) {
     out["name"] = file.name;
     out["start_unix_s"] = file.start_unix_s ? Json(*file.start_unix_s) : Json(nullptr);
     out["duration_s"] = file.duration_s ? Json(*file.duration_s) : Json(nullptr);
+    out["laps"] = file.laps ? Json(*file.laps) : Json(nullptr);
     out["size"] = file.size;
     out["sha256"] = file.sha256;
     out["complete"] = file.complete;

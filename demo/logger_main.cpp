@@ -23,6 +23,7 @@ int main(int count, char** arguments) {
     app.add_option("--drops", troubles.drops, "How many times the link is lost (default 1)");
     app.add_option("--corrupt", troubles.corrupt_number, "Number of a recording that arrives damaged");
     app.add_option("--corruptions", troubles.corruptions, "How many times it arrives damaged (default 1)");
+    app.add_option("--cut-off", troubles.cut_off_number, "Number of a recording that ends in the middle");
     app.add_option("--clock-offset", troubles.clock_offset_s, "Seconds by which the clock is wrong");
     app.add_flag("--nearly-full", troubles.nearly_full, "The card is nearly full");
     app.add_flag("--restart-numbering", troubles.restart_numbering, "Numbers start again at 1 with every list");

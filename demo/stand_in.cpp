@@ -10,6 +10,7 @@
 #include <thread>
 
 #include "core/base/file_io.h"
+#include "core/base/sha256.h"
 #include "core/logger/logger_link.h"
 
 namespace rendak::demo {
@@ -21,10 +22,11 @@ double computer_now() {
     return std::chrono::duration<double>(std::chrono::system_clock::now().time_since_epoch()).count();
 }
 
-/// One recording on the stand-in's card.
+/// One recording on the stand-in's card; of one that was cut off only the first bytes.
 struct Kept {
     LoggedFile file;
-    std::shared_ptr<const MappedFile> bytes;
+    std::shared_ptr<const MappedFile> mapping;
+    [[nodiscard]] std::string_view bytes() const { return mapping->text().substr(0, file.size); }
 };
 
 }  // namespace
@@ -81,6 +83,7 @@ struct StandIn::Inside {
                        {"sha256", file.sha256},
                        {"complete", file.complete}};
             if (file.start_unix_s) entry["start_unix_s"] = *file.start_unix_s;
+            if (file.laps) entry["laps"] = *file.laps;
             if (file.duration_s) entry["duration_s"] = *file.duration_s;
             list.push_back(std::move(entry));
         }
@@ -104,9 +107,9 @@ struct StandIn::Inside {
         const bool corrupt = one->file.number == troubles.corrupt_number && corruptions++ < troubles.corruptions;
         out.set_header("ETag", "\"" + one->file.sha256 + "\"");
         out.set_content_provider(
-            one->bytes->size(), "application/octet-stream",
-            [this, bytes = one->bytes, corrupt, given = std::uint64_t{0}](std::size_t offset, std::size_t length,
-                                                                          httplib::DataSink& sink) mutable {
+            one->bytes().size(), "application/octet-stream",
+            [this, mapping = one->mapping, corrupt, given = std::uint64_t{0}](std::size_t offset, std::size_t length,
+                                                                              httplib::DataSink& sink) mutable {
                 constexpr std::size_t block = 256 * 1024;
                 std::size_t size = std::min(length, block);
                 if (troubles.bytes_per_s > 0) {
@@ -120,7 +123,7 @@ struct StandIn::Inside {
                 }
                 given += size;
                 sent += size;
-                std::string part(bytes->data() + offset, size);
+                std::string part(mapping->data() + offset, size);
                 // Every megabyte's last byte, so that one is hit wherever the download begins.
                 if (corrupt) part.back() = static_cast<char>(part.back() ^ 1);
                 return sink.write(part.data(), part.size());
@@ -171,7 +174,15 @@ Result<int> StandIn::start(const std::filesystem::path& card, int port) {
     for (const LoggedFile& file : *files) {
         auto bytes = MappedFile::open(card / file.name);
         if (!bytes) return pass_on(bytes.error());
-        inside_->kept.push_back({file, std::move(*bytes)});
+        Kept one{file, std::move(*bytes)};
+        if (file.number == inside_->troubles.cut_off_number) {
+            one.file.size = one.file.size * 6 / 10;
+            one.file.complete = false;
+            Sha256 digest;
+            digest.add(one.bytes());
+            one.file.sha256 = digest.hex();
+        }
+        inside_->kept.push_back(std::move(one));
     }
     inside_->routes();
     inside_->port = port == 0 ? inside_->server.bind_to_any_port("127.0.0.1")

@@ -15,6 +15,7 @@ struct Troubles {
     int drops = 1;                   ///< … this many times
     int corrupt_number = 0;          ///< this recording arrives with a damaged block …
     int corruptions = 1;             ///< … this many times
+    int cut_off_number = 0;          ///< this recording ends in the middle: the logger lost its power
     double clock_offset_s = 0;       ///< the clock is wrong by so much
     bool nearly_full = false;        ///< 3 % of the card is free, and the count is near its limit
     bool restart_numbering = false;  ///< numbers start again at 1 with every list

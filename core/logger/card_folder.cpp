@@ -61,6 +61,10 @@ class CardFolder : public LoggerLink {
             if (const auto read = read_logged_file(path, {}, part.part(0.5, 1))) {
                 file.start_unix_s = read->recording.start_unix_s;
                 file.duration_s = read->recording.span_s().length();
+                if (const Channel* count = read->recording.find("lap_count")) {
+                    const auto laps = statistics(*count, 0, count->size());
+                    if (laps.count > 0 && laps.high < 10000) file.laps = static_cast<int>(laps.high);
+                }
                 for (const std::string& note : read->notes) {
                     if (note.find("ends in the middle") != std::string::npos) file.complete = false;
                 }

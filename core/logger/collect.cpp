@@ -14,7 +14,8 @@ CollectState state_in_library(const Library& library, const LoggedFile& file) {
     const auto row = library.run(*out.run);
     if (!row) return out;
     out.binned = row->binned_unix_s.has_value();
-    if (out.binned || !library.open_run(*out.run)) return out;
+    std::error_code missing;
+    if (out.binned || !std::filesystem::exists(library.folder() / row->recording_file, missing)) return out;
     for (const RawFile& raw : library.raw_files(*out.run)) {
         if (raw.sha256 != file.sha256 || raw.archive_file.empty()) continue;
         std::error_code code;

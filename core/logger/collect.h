@@ -9,7 +9,8 @@ namespace rendak {
 struct CollectState {
     std::optional<RunId> run;  ///< it is in the library as this run
     bool binned = false;
-    bool verified = false;  ///< the run can be opened and its original is kept with the same digest: may be erased
+    bool verified =
+        false;  ///< its recording is there and its original is kept: may be erased (and is looked at again first)
 };
 [[nodiscard]] CollectState state_in_library(const Library& library, const LoggedFile& file);
 

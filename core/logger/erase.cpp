@@ -11,6 +11,7 @@ std::string reason_to_keep(const Library& library, const LoggedFile& file) {
     const CollectState state = state_in_library(library, file);
     if (!state.run) return "it is not in the library";
     if (state.binned) return "its run lies in the bin";
+    if (!library.open_run(*state.run)) return "its run cannot be opened";
     if (!state.verified) return "its original is not kept with the library";
     for (const RawFile& raw : library.raw_files(*state.run)) {
         if (raw.sha256 != file.sha256) continue;

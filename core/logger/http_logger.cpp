@@ -73,6 +73,7 @@ class HttpLogger : public LoggerLink {
             file.duration_s = if_finite(number(entry, "duration_s"));
             file.size = count_of<std::uint64_t>(number(entry, "size"));
             file.sha256 = text(entry, "sha256");
+            if (number(entry, "laps") >= 0) file.laps = count_of<int>(number(entry, "laps"));
             file.complete = flag(entry, "complete", true);
             const bool hex =
                 file.sha256.size() == 64 && file.sha256.find_first_not_of("0123456789abcdef") == std::string::npos;

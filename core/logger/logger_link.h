@@ -21,7 +21,8 @@ struct LoggedFile {
     std::optional<double> duration_s;
     std::uint64_t size = 0;
     std::string sha256;
-    bool complete = true;  ///< false: the logger knows that it was cut off
+    std::optional<int> laps;  ///< as far as the logger counts them
+    bool complete = true;     ///< false: the logger knows that it was cut off
 };
 
 struct LoggerState {

@@ -54,8 +54,9 @@ TEST_F(CollectDeskTest, ListsDownloadsAndFilesWhatIsNew) {
     connect_to(logger);
     ASSERT_EQ(desk().recordings().rowCount(), 6);
     EXPECT_EQ(cell(0, RecordingTable::date), QStringLiteral("2004-01-01 00:32"));
-    EXPECT_EQ(cell(1, RecordingTable::in_library), QStringLiteral("Run 2, verified"));
+    EXPECT_EQ(cell(1, RecordingTable::in_library), QStringLiteral("Run 2, 8 laps, verified"));
     EXPECT_EQ(cell(3, RecordingTable::in_library), QStringLiteral("new"));
+    EXPECT_EQ(cell(3, RecordingTable::laps), QStringLiteral("8")) << "out and in lap counted";
     EXPECT_TRUE(cell(4, RecordingTable::length).contains(QStringLiteral("cut off")));
     EXPECT_EQ(desk().recordings().ticked().size(), 3U) << "what is new is ticked";
     keep_picture("collect-connected");
@@ -130,7 +131,7 @@ TEST_F(CollectDeskTest, ErasingSaysWhatWillGoAndChecksAfterwards) {
     QTest::mouseClick(named<QPushButton>("erase"), Qt::LeftButton);
     settle();
     EXPECT_TRUE(asked.contains(QStringLiteral("3 recordings will be erased")));
-    EXPECT_TRUE(listed.contains(QStringLiteral("REC0002.MF4 – Run 2")));
+    EXPECT_TRUE(listed.contains(QStringLiteral("REC0002.MF4 – Run 2, 8 laps")));
     EXPECT_EQ(desk().recordings().rowCount(), 6) << "Cancel erases nothing";
     desk().erase(true);
     settle();

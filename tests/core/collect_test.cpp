@@ -233,6 +233,21 @@ TEST_F(CollectTest, ClocksAreReadSetAndCorrected) {
     EXPECT_DOUBLE_EQ(library_->runs()[0].clock_shift_s, 3600);
 }
 
+TEST_F(CollectTest, ARecordingCutOffByALossOfPowerIsSavedAsFarAsItGoes) {
+    const auto stand_in = logger({.cut_off_number = 3});
+    const auto files = listed();
+    EXPECT_FALSE(files[2].complete);
+    const auto done = collect(*library_, *link_, {files[2]}, options_);
+    ASSERT_TRUE(done[0].imported) << done[0].error->text();
+    const auto whole = read_mdf(folder_ / "card/REC0003.MF4");
+    const double share = library_->run(done[0].imported->run)->duration_s / whole->recording.span_s().length();
+    EXPECT_NEAR(share, 0.6, 0.05);
+    bool said = false;
+    for (const std::string& note : done[0].imported->notes)
+        said = said || note.find("ends in the middle") != std::string::npos;
+    EXPECT_TRUE(said);
+}
+
 TEST_F(CollectTest, ACardIsALoggerToo) {
     folder_.write("card/readme.pdf", "no recording");
     auto link = open_logger((folder_ / "card").string());

@@ -18,6 +18,7 @@
 #include <QVBoxLayout>
 #include <cmath>
 
+#include "app/jobs/either_stop.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
 
@@ -44,6 +45,14 @@ QFrame* panel() {
 }
 
 }  // namespace
+
+/// "Run 2, 8 laps": the name and the flying laps that count.
+QString CollectDesk::run_text(const RunRow& run) const {
+    int flying = 0;
+    for (const Lap& lap : workspace_.library().laps(run.id)) flying += lap.kind == LapKind::flying && lap.included;
+    const QString name = QString::fromStdString(run.name);
+    return flying == 0 ? name : name + QStringLiteral(", ") + counted(flying, tr("lap"), tr("laps"));
+}
 
 struct CollectDesk::Seen {
     QString address;
@@ -312,7 +321,7 @@ void CollectDesk::show_seen(const Seen& seen) {
     for (auto& row : rows) {
         if (const auto run = row.state.run ? workspace_.library().run(*row.state.run)
                                            : Result<RunRow>(fail(ErrorCode::not_found, "")))
-            row.run_name = QString::fromStdString(run->name);
+            row.run_name = run_text(*run);
     }
     model_->show(std::move(rows));
     for (int column = 0; column < RecordingTable::in_library; ++column) {
@@ -341,7 +350,7 @@ void CollectDesk::show_states() {
         row.state = state_in_library(workspace_.library(), row.file);
         if (const auto run = row.state.run ? workspace_.library().run(*row.state.run)
                                            : Result<RunRow>(fail(ErrorCode::not_found, "")))
-            row.run_name = QString::fromStdString(run->name);
+            row.run_name = run_text(*run);
     }
     model_->show(std::move(rows));
     refresh_check_list();
@@ -447,14 +456,12 @@ void CollectDesk::download() {
             if (!library) return pass_on(library.error());
             auto link = open_logger(address.toStdString());
             if (!link) return pass_on(link.error());
-            // Either Cancel button stops it.
-            std::stop_source both;
-            const std::stop_callback here(own, [&both] { both.request_stop(); });
-            const std::stop_callback there(job.stop, [&both] { both.request_stop(); });
-            const JobContext inner{both.get_token(), [&](double x) {
-                                       fraction->store(x);
-                                       job.report(x);
-                                   }};
+            const EitherStop either(job, own);  // whichever Cancel button is pressed
+            JobContext inner = either.context();
+            inner.progress = [&](double x) {
+                fraction->store(x);
+                job.report(x);
+            };
             return collect(**library, **link, files, options, inner);
         },
         [this](Result<std::vector<Collected>> done) {

@@ -83,6 +83,8 @@ QVariant RecordingTable::data(const QModelIndex& index, int role) const {
                     if (!file.duration_s) return QStringLiteral("–");
                     return with_unit(QString::number(*file.duration_s / 60, 'f', 1), QStringLiteral("min")) +
                            (file.complete ? QString() : tr(", cut off"));
+                case laps:
+                    return file.laps ? QString::number(*file.laps) : QStringLiteral("–");
                 case size:
                     return size_text(static_cast<double>(file.size));
                 case in_library:
@@ -101,7 +103,8 @@ QVariant RecordingTable::data(const QModelIndex& index, int role) const {
         case Qt::FontRole:
             return index.column() == in_library && !row.state.run ? QVariant(body_font(true)) : QVariant();
         case Qt::TextAlignmentRole:
-            if (index.column() == number || index.column() == length || index.column() == size)
+            if (index.column() == number || index.column() == length || index.column() == laps ||
+                index.column() == size)
                 return int(Qt::AlignRight | Qt::AlignVCenter);
             return int(Qt::AlignLeft | Qt::AlignVCenter);
         default:
@@ -120,6 +123,8 @@ QVariant RecordingTable::headerData(int section, Qt::Orientation orientation, in
             return clock_shift_s_ == 0 ? tr("Logger's date") : tr("Corrected date");
         case length:
             return tr("Length");
+        case laps:
+            return tr("Laps");
         case size:
             return tr("Size");
         case in_library:

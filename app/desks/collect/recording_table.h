@@ -11,7 +11,7 @@ namespace rendak::app {
 class RecordingTable : public QAbstractTableModel {
     Q_OBJECT
   public:
-    enum Column { chosen, number, name, date, length, size, in_library, column_count };
+    enum Column { chosen, number, name, date, length, laps, size, in_library, column_count };
     struct Row {
         LoggedFile file;
         CollectState state;

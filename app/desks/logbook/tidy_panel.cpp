@@ -7,6 +7,7 @@
 #include <QScrollArea>
 #include <QVBoxLayout>
 
+#include "app/jobs/either_stop.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
 
@@ -44,6 +45,9 @@ void TidyPanel::showEvent(QShowEvent* event) {
 }
 
 void TidyPanel::look() {
+    // Who steps through runs does not wait for those left behind.
+    looking_.request_stop();
+    looking_ = std::stop_source();
     findings_.clear();
     fill();
     if (!run_) return;
@@ -51,10 +55,12 @@ void TidyPanel::look() {
     looked_at_ = run_;
     workspace_.jobs().run<std::vector<Finding>>(
         tr("Looking the run over"),
-        [folder = workspace_.library().folder(), run = run_](const JobContext& job) -> Result<std::vector<Finding>> {
+        [folder = workspace_.library().folder(), run = run_,
+         own = looking_.get_token()](const JobContext& job) -> Result<std::vector<Finding>> {
             auto library = Library::open(folder, Library::Open::existing);
             if (!library) return pass_on(library.error());
-            return tidy(**library, run, job);
+            const EitherStop either(job, own);
+            return tidy(**library, run, either.context());
         },
         [this, run = run_](Result<std::vector<Finding>> found) {
             if (run != run_) return;  // another run is shown by now

@@ -1,6 +1,7 @@
 #pragma once
 
 #include <QWidget>
+#include <stop_token>
 
 #include "app/workspace/workspace.h"
 #include "core/intake/tidy.h"
@@ -34,6 +35,7 @@ class TidyPanel : public QWidget {
     Workspace& workspace_;
     RunId run_, looked_at_;
     std::vector<Finding> findings_;
+    std::stop_source looking_;  ///< of the look that is going on
     QLabel* title_;
     QVBoxLayout* list_;
 };
