@@ -50,6 +50,24 @@ std::size_t recordings_in(const std::filesystem::path& library) {
                                                   std::filesystem::directory_iterator()));
 }
 
+/// Starts rendak-cli on a library with its output thrown away.
+pid_t start_cli(const std::filesystem::path& library, const std::vector<std::string>& arguments) {
+    std::vector<std::string> words{"rendak-cli", "--library", library.string()};
+    words.insert(words.end(), arguments.begin(), arguments.end());
+    std::vector<char*> pointers;
+    for (std::string& word : words) pointers.push_back(word.data());
+    pointers.push_back(nullptr);
+    const pid_t child = ::fork();
+    if (child == 0) {
+        const int null = ::open("/dev/null", O_WRONLY);
+        ::dup2(null, 1);
+        ::dup2(null, 2);
+        ::execv(RENDAK_CLI, pointers.data());
+        ::_exit(127);
+    }
+    return child;
+}
+
 }  // namespace
 
 TEST(FullDisk, ImportSaysSoAndLeavesNothing) {
@@ -139,15 +157,7 @@ TEST(TwoRendaks, DownloadTheSameRecordingsAtOnceAndHaveEachOnce) {
     ASSERT_TRUE(Library::open(lib));
     std::vector<pid_t> children;
     for (int k = 0; k < 2; ++k) {
-        const pid_t child = ::fork();
-        if (child == 0) {
-            const int null = ::open("/dev/null", O_WRONLY);
-            ::dup2(null, 1);
-            ::dup2(null, 2);
-            ::execl(RENDAK_CLI, "rendak-cli", "--library", lib.c_str(), "logger", "fetch", "--url",
-                    logger.url().c_str(), static_cast<char*>(nullptr));
-            ::_exit(127);
-        }
+        const pid_t child = start_cli(lib, {"logger", "fetch", "--url", logger.url()});
         children.push_back(child);
     }
     for (const pid_t child : children) {
@@ -175,15 +185,7 @@ TEST(Kill, AtManyMomentsOfAnImportLeavesTheLibraryWhole) {
     }
     int killed = 0, finished = 0;
     for (int moment = 0; moment < 40; ++moment) {
-        const pid_t child = ::fork();
-        if (child == 0) {
-            const int null = ::open("/dev/null", O_WRONLY);
-            ::dup2(null, 1);
-            ::dup2(null, 2);
-            ::execl(RENDAK_CLI, "rendak-cli", "--library", lib.c_str(), "import", file.c_str(),
-                    static_cast<char*>(nullptr));
-            ::_exit(127);
-        }
+        const pid_t child = start_cli(lib, {"import", file.string()});
         ::usleep(static_cast<useconds_t>(1500 * moment));
         ::kill(child, SIGKILL);
         int status = 0;
@@ -218,15 +220,7 @@ TEST(Kill, AtManyMomentsOfADownloadKeepsEveryByteAndHalvesNothing) {
     int killed = 0;
     std::size_t before = 0;
     for (int moment = 0; moment < 60; ++moment) {
-        const pid_t child = ::fork();
-        if (child == 0) {
-            const int null = ::open("/dev/null", O_WRONLY);
-            ::dup2(null, 1);
-            ::dup2(null, 2);
-            ::execl(RENDAK_CLI, "rendak-cli", "--library", lib.c_str(), "logger", "fetch", "--url",
-                    logger.url().c_str(), static_cast<char*>(nullptr));
-            ::_exit(127);
-        }
+        const pid_t child = start_cli(lib, {"logger", "fetch", "--url", logger.url()});
         ::usleep(static_cast<useconds_t>(20000 + 4000 * moment));
         ::kill(child, SIGKILL);
         int status = 0;
