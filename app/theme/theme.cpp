@@ -48,6 +48,13 @@ QString style_sheet(const Theme& t) {
         "url(:/icons/down.svg); "
         "width: 10px; height: 10px; }"
         "QAbstractSpinBox::up-arrow { image: url(:/icons/up.svg); width: 10px; height: 10px; }"
+        "QCheckBox::indicator, QAbstractItemView::indicator { width: 12px; height: 12px; border: 1px solid @mute; "
+        "border-radius: 3px; background: @panel; }"
+        "QCheckBox::indicator:checked, QAbstractItemView::indicator:checked { background: @accent; border-color: "
+        "@accent; "
+        "image: url(:/icons/@check.svg); }"
+        "QCheckBox::indicator:disabled, QAbstractItemView::indicator:disabled { border-color: @rule; }"
+        "QCheckBox:focus { color: @accent; }"
         "QTabWidget::pane { border: 0; border-top: 1px solid @rule; }"
         "QTabBar { background: @paper; }"
         "QTabBar::tab { background: transparent; color: @mute; padding: 5px 12px; border: 0; border-bottom: 2px solid "
@@ -82,6 +89,8 @@ QString style_sheet(const Theme& t) {
         "QProgressBar::chunk { background: @accent; border-radius: 4px; }"
         "QLabel[role=\"mute\"] { color: @mute; }"
         "QFrame[role=\"panel\"] { background: @panel; border: 1px solid @rule; border-radius: 4px; }");
+    sheet.replace(QLatin1String("@check"),
+                  &t == &garage_theme() ? QStringLiteral("check-dark") : QStringLiteral("check"));
     const std::pair<const char*, QColor> tokens[] = {
         {"@ink", t.ink},   {"@paper", t.paper}, {"@panel", t.panel},        {"@rule", t.rule},    {"@grid", t.grid},
         {"@mute", t.mute}, {"@range", t.range}, {"@onaccent", t.on_accent}, {"@accent", t.accent}};

@@ -84,7 +84,9 @@ RunRow run_row(const Statement& row) {
         span = *run.window_s;
     }
     run.duration_s = span.length();
-    if (!row.is_null(11)) run.start_unix_s = row.real(11) + run.clock_shift_s + (run.window_s ? span.begin : 0);
+    // A recording without a clock starts when the user says so: its shift counts from 1970.
+    if (!row.is_null(11) || run.clock_shift_s != 0)
+        run.start_unix_s = row.real(11) + run.clock_shift_s + (run.window_s ? span.begin : 0);
     run.notes = lines_of(row.text(15));
     run.joined_into = {row.integer(18)};
     run.join_offset_s = row.real(19);

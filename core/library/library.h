@@ -47,7 +47,8 @@ class Library {
     [[nodiscard]] std::vector<RunRow> joined_runs(RunId id) const;
     [[nodiscard]] Result<void> set_run_track(RunId id, TrackId track);
     [[nodiscard]] Result<void> set_facts(RunId id, const RunFacts& facts);
-    /// Adds to the logger's clock of the recording behind a run; 0 takes the correction back.
+    /// Adds to the logger's clock of the recording behind a run; 0 takes the correction back. A recording without a
+    /// clock starts at `shift_s` as Unix time.
     [[nodiscard]] Result<void> set_clock_shift(RunId id, double shift_s);
     /// Shows `part` as a part of `main`, its times moved by `offset_s`; `main` 0 takes the join back.
     [[nodiscard]] Result<void> set_join(RunId part, RunId main, double offset_s);

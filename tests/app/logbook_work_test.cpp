@@ -1,5 +1,6 @@
 // Facts, setup sheets, tidying, bundles, bin and the watched folder, as a person uses them.
 #include <QComboBox>
+#include <QDateTimeEdit>
 #include <QDialog>
 #include <QFile>
 #include <QLabel>
@@ -13,6 +14,7 @@
 
 #include "app/desks/logbook/import_preview_dialog.h"
 #include "app/desks/logbook/library_dialogs.h"
+#include "app/text/shown.h"
 #include "core/bundle/bundle.h"
 #include "tests/app/window_fixture.h"
 
@@ -91,6 +93,33 @@ TEST_F(LogbookWorkTest, SeveralRunsAreEditedAtOnce) {
     EXPECT_EQ(library().run({3})->driver, "Osei") << "fields that differ stay as they are";
     key(Qt::Key_Z, Qt::ControlModifier);
     EXPECT_EQ(library().run({3})->weather, "dry, 17 °C");
+}
+
+TEST_F(LogbookWorkTest, DatesAreCorrectedAndGivenWhereThereIsNone) {
+    show({1}, LogbookDesk::facts_tab);
+    auto* date = desk().findChild<QDateTimeEdit*>();
+    QPushButton* set = nullptr;
+    for (auto* button : desk().findChildren<QPushButton*>()) {
+        if (button->text() == QLatin1String("Set date")) set = button;
+    }
+    ASSERT_NE(set, nullptr);
+    date->setDateTime(QDateTime(QDate(2026, 6, 13), QTime(7, 5), Qt::UTC));
+    QTest::mouseClick(set, Qt::LeftButton);
+    settle();
+    EXPECT_EQ(date_time(*library().run({1})->start_unix_s), QStringLiteral("2026-06-13 07:05"));
+    key(Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_EQ(date_time(*library().run({1})->start_unix_s), QStringLiteral("2004-01-01 00:32"));
+    desk().import_files({QString::fromStdString(folder_.write("a.csv", test::oval_table(2, 10).text).string())});
+    settle();
+    show({4}, LogbookDesk::facts_tab);
+    ASSERT_FALSE(library().run({4})->start_unix_s);
+    EXPECT_EQ(set->text(), QStringLiteral("Give it this date"));
+    date->setDateTime(QDateTime(QDate(2026, 6, 14), QTime(9, 30), Qt::UTC));
+    QTest::mouseClick(set, Qt::LeftButton);
+    settle();
+    EXPECT_EQ(date_time(*library().run({4})->start_unix_s), QStringLiteral("2026-06-14 09:30"));
+    key(Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_FALSE(library().run({4})->start_unix_s);
 }
 
 TEST_F(LogbookWorkTest, SetupSheetsBecomeNewVersionsAndShowDifferences) {

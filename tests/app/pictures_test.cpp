@@ -1,4 +1,6 @@
 // States nobody plans for: each must paint, and with RENDAK_PICTURES=DIR a picture of each is kept to look at.
+#include <QTreeView>
+
 #include "core/intake/import.h"
 #include "tests/app/window_fixture.h"
 
@@ -63,6 +65,21 @@ TEST_F(PicturesTest, SmallWindow) {
     EXPECT_GT(colours("small-window"), 100);
 }
 
+TEST_F(PicturesTest, CollectInGarage) {
+    window_->set_garage(true);
+    window_->show_desk(QStringLiteral("collect"));
+    window_->collect().connect_to(QString::fromStdString((folder_ / "demo-files/card").string()));
+    EXPECT_GT(colours("collect-garage"), 40);
+    window_->set_garage(false);
+}
+
+TEST_F(PicturesTest, FactsOfSeveralRunsInASmallWindow) {
+    window_->resize(1000, 620);
+    window_->logbook().findChild<QTreeView*>()->selectAll();
+    window_->logbook().show_tab(LogbookDesk::facts_tab);
+    EXPECT_GT(colours("facts-small"), 40);
+}
+
 class EmptyLibraryTest : public PicturesTest {
   protected:
     void SetUp() override { open_window(); }
@@ -86,6 +103,10 @@ TEST_F(EmptyLibraryTest, LongNamesAndUnknownTrack) {
     ASSERT_TRUE(import_file(**library, file, options));
     window_->workspace().library_changed();
     EXPECT_GT(colours("long-names"), 30);
+    window_->logbook().show_tab(LogbookDesk::tidy_tab);
+    EXPECT_GT(colours("long-names-tidy"), 30);
+    window_->show_desk(QStringLiteral("collect"));
+    EXPECT_GT(colours("collect-empty-library"), 30);
 }
 
 }  // namespace

@@ -186,7 +186,10 @@ void RunFactsPanel::show_runs(const std::vector<RunId>& runs) {
     if (!habit_->isModified())
         habit_->setText(QString::fromStdString(workspace_.library().setting(habit_key(rows[0]))));
     fill_->setEnabled(rows.size() == 1 && rows[0].setup);
-    date_->setDateTime(QDateTime::fromSecsSinceEpoch(static_cast<qint64>(rows[0].start_unix_s.value_or(0)), Qt::UTC));
+    // A run without a date is most likely of today.
+    const double shown_s = rows[0].start_unix_s.value_or(static_cast<double>(QDateTime::currentSecsSinceEpoch()));
+    date_->setDateTime(QDateTime::fromSecsSinceEpoch(static_cast<qint64>(shown_s), Qt::UTC));
+    set_date_->setText(rows[0].start_unix_s ? tr("Set date") : tr("Give it this date"));
     set_date_->setEnabled(true);
     event_->clear();
     for (const EventRow& event : workspace_.library().events()) {
@@ -261,23 +264,27 @@ void RunFactsPanel::set_date() {
     if (runs_.empty()) return;
     const auto first = workspace_.library().run(runs_.front());
     if (!first) return workspace_.tell(first.error());
-    if (!first->start_unix_s)
-        return workspace_.tell(tr("This recording has no clock at all, so its date cannot be moved."));
-    const double shift =
-        static_cast<double>(date_->dateTime().toSecsSinceEpoch()) - std::floor(*first->start_unix_s / 60) * 60;
-    if (shift == 0) return;
-    std::vector<std::pair<RunId, double>> before;
+    const double wanted = static_cast<double>(date_->dateTime().toSecsSinceEpoch());
+    // The field shows minutes: seconds stay as they are. Runs without a date begin together with the first.
+    const double by = first->start_unix_s ? wanted - std::floor(*first->start_unix_s / 60) * 60 : 0;
+    if (first->start_unix_s && by == 0) return;
+    struct Shift {
+        RunId run;
+        double before, after;
+    };
+    std::vector<Shift> shifts;
     for (const RunId id : runs_) {
-        if (const auto row = workspace_.library().run(id)) before.emplace_back(id, row->clock_shift_s);
+        const auto row = workspace_.library().run(id);
+        if (row) shifts.push_back({id, row->clock_shift_s, row->start_unix_s ? row->clock_shift_s + by : wanted});
     }
-    const auto put = [this, before](double by) -> Result<void> {
-        for (const auto& [id, old] : before) {
-            if (auto done = workspace_.library().set_clock_shift(id, old + by); !done) return done;
+    const auto put = [this, shifts](double Shift::*which) -> Result<void> {
+        for (const Shift& shift : shifts) {
+            if (auto done = workspace_.library().set_clock_shift(shift.run, shift.*which); !done) return done;
         }
         return {};
     };
     workspace_.edit(
-        tr("date"), [put, shift] { return put(shift); }, [put] { return put(0); });
+        tr("date"), [put] { return put(&Shift::after); }, [put] { return put(&Shift::before); });
 }
 
 void RunFactsPanel::edit_event() {
