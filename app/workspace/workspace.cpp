@@ -11,9 +11,16 @@ namespace {
 class Edit : public QUndoCommand {
   public:
     Edit(Workspace& workspace, const QString& text, std::function<Result<void>()> redo,
-         std::function<Result<void>()> undo)
-        : QUndoCommand(text), workspace_(workspace), redo_(std::move(redo)), undo_(std::move(undo)) {}
-    void redo() override { apply(redo_); }
+         std::function<Result<void>()> undo, bool is_done = false)
+        : QUndoCommand(text),
+          workspace_(workspace),
+          redo_(std::move(redo)),
+          undo_(std::move(undo)),
+          is_done_(is_done) {}
+    void redo() override {
+        // Pushing a command calls this; what a worker has done already is not done again.
+        if (!std::exchange(is_done_, false)) apply(redo_);
+    }
     void undo() override { apply(undo_); }
 
   private:
@@ -23,6 +30,7 @@ class Edit : public QUndoCommand {
     }
     Workspace& workspace_;
     std::function<Result<void>()> redo_, undo_;
+    bool is_done_;
 };
 
 }  // namespace
@@ -32,6 +40,28 @@ Workspace::Workspace(std::unique_ptr<Library> library, QObject* parent)
 
 void Workspace::edit(const QString& text, std::function<Result<void>()> redo, std::function<Result<void>()> undo) {
     undo_.push(new Edit(*this, text, std::move(redo), std::move(undo)));
+}
+
+void Workspace::edit_in_background(const QString& text, std::function<Result<void>(Library&)> redo,
+                                   std::function<Result<void>(Library&)> undo) {
+    struct Nothing {};
+    jobs_.run<Nothing>(
+        text,
+        [folder = library_->folder(), redo](const JobContext&) -> Result<Nothing> {
+            auto library = Library::open(folder, Library::Open::existing);
+            if (!library) return pass_on(library.error());
+            if (auto done = redo(**library); !done) return pass_on(done.error());
+            return Nothing{};
+        },
+        [this, text, redo, undo](Result<Nothing> done) {
+            if (!done)
+                tell(done.error());
+            else
+                undo_.push(new Edit(
+                    *this, text, [this, redo] { return redo(*library_); }, [this, undo] { return undo(*library_); },
+                    true));
+            library_changed();
+        });
 }
 
 void Workspace::library_changed() {

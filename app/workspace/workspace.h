@@ -24,6 +24,9 @@ class Workspace : public QObject {
 
     /// An edit of the library that can be undone. Errors are told, not swallowed.
     void edit(const QString& text, std::function<Result<void>()> redo, std::function<Result<void>()> undo);
+    /// The same for an edit that opens recordings: the first time it is done on a worker with a library of its own.
+    void edit_in_background(const QString& text, std::function<Result<void>(Library&)> redo,
+                            std::function<Result<void>(Library&)> undo);
     void tell(const QString& message) { Q_EMIT told(message); }
     void tell(const Error& error) { Q_EMIT failed(QString::fromStdString(error.text())); }
     /// Runs, laps or tracks changed on disk: lists read them again, opened runs are opened again.

@@ -116,9 +116,7 @@ void TidyPanel::fill() {
 
 void TidyPanel::cure(const Finding& finding) {
     looked_at_ = {};
-    workspace_.edit(
-        QString::fromStdString(finding.cure), [this, apply = finding.apply] { return apply(workspace_.library()); },
-        [this, undo = finding.undo] { return undo(workspace_.library()); });
+    workspace_.edit_in_background(QString::fromStdString(finding.cure), finding.apply, finding.undo);
 }
 
 void TidyPanel::accept(const Finding& finding) {
