@@ -2,8 +2,8 @@
 
 #include <algorithm>
 #include <cmath>
-#include <ctime>
 
+#include "core/base/date.h"
 #include "core/base/text.h"
 #include "core/intake/run_recording.h"
 #include "core/intake/sign_check.h"
@@ -77,15 +77,6 @@ std::vector<Lap> laps_of(const Recording& recording, const Path& path, const Tra
     auto laps = cut_laps(path, track);
     note_beacon(laps, recording, path);
     return laps;
-}
-
-std::string date_text(double unix_s) {
-    const auto seconds = static_cast<std::time_t>(unix_s);
-    std::tm parts{};
-    gmtime_r(&seconds, &parts);
-    char buffer[32];
-    std::strftime(buffer, sizeof buffer, "%Y-%m-%d", &parts);
-    return buffer;
 }
 
 /// The content is here: out of the bin with it if it lies there, and the raw file is remembered.
@@ -184,8 +175,9 @@ Result<ImportResult> import_recording(Library& library, ReadRecording read, cons
 
     if (info.event.empty()) {
         const std::string place = track_name.empty() ? "Unfiled" : track_name;
-        info.event =
-            recording.start_unix_s ? place + ", " + date_text(*recording.start_unix_s + options.clock_shift_s) : place;
+        info.event = recording.start_unix_s
+                         ? place + ", " + utc_text(*recording.start_unix_s + options.clock_shift_s, "%Y-%m-%d")
+                         : place;
     }
     if (info.session.empty()) info.session = "Session 1";
     info.notes = notes;

@@ -5,6 +5,7 @@
 #include <ctime>
 
 #include "core/analysis/channel_faults.h"
+#include "core/base/date.h"
 #include "core/base/text.h"
 #include "core/intake/run_recording.h"
 #include "core/laps/beacon.h"
@@ -19,12 +20,7 @@ constexpr double day_s = 86400;
 constexpr double earliest_s = 1262304000;  // 2010: no logger in use is older
 
 std::string date_text(double unix_s) {
-    const auto seconds = static_cast<std::time_t>(unix_s);
-    std::tm parts{};
-    gmtime_r(&seconds, &parts);
-    char buffer[48];
-    std::strftime(buffer, sizeof buffer, "%d %B %Y, %H:%M", &parts);
-    return buffer;
+    return utc_text(unix_s, "%d %B %Y, %H:%M");
 }
 
 /// Recording time as minutes and seconds.
@@ -100,7 +96,7 @@ class Tidy {
         }
         const double time_of_day = *row_.start_unix_s - std::floor(*row_.start_unix_s / day_s) * day_s;
         const double right = *day + time_of_day;
-        what += "; the other runs of this session are of " + date_text(*day).substr(0, date_text(*day).find(',')) + ".";
+        what += "; the other runs of this session are of " + utc_text(*day, "%d %B %Y") + ".";
         Finding& finding = add("date", what, "Date it " + date_text(right));
         const double before = row_.clock_shift_s, after = before + right - *row_.start_unix_s;
         finding.apply = [id = row_.id, after](Library& library) { return library.set_clock_shift(id, after); };

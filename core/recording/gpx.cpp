@@ -1,11 +1,10 @@
 #include "core/recording/gpx.h"
 
 #include <algorithm>
-#include <array>
 #include <cmath>
-#include <ctime>
 #include <pugixml.hpp>
 
+#include "core/base/date.h"
 #include "core/base/file_io.h"
 #include "core/base/text.h"
 #include "core/recording/clock_fit.h"
@@ -71,14 +70,8 @@ Channel channel_of(const Points& points, const std::vector<double>& values, cons
 }
 
 std::string iso_time(double unix_s) {
-    const auto seconds = static_cast<std::time_t>(std::floor(unix_s));
-    std::tm parts{};
-    gmtime_r(&seconds, &parts);
-    std::array<char, 48> text{};
-    const auto size = std::strftime(text.data(), text.size(), "%Y-%m-%dT%H:%M:%S", &parts);
-    const int thousandths = static_cast<int>((unix_s - std::floor(unix_s)) * 1000 + 0.5);
-    std::snprintf(text.data() + size, text.size() - size, ".%03dZ", std::min(thousandths, 999));
-    return text.data();
+    const double thousandths = std::floor((unix_s - std::floor(unix_s)) * 1000 + 0.5);
+    return utc_text(unix_s, "%Y-%m-%dT%H:%M:%S") + fixed(std::min(thousandths, 999.0) / 1000, 3).substr(1) + "Z";
 }
 
 }  // namespace
