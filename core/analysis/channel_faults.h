@@ -48,8 +48,9 @@ struct SpeedMatch {
     double correlation = 0;  ///< over the overlap, after alignment
     double rms_mps = 0;      ///< of the difference of speeds over the overlap
     double overlap_s = 0;
-    /// Laps of one driver resemble each other; only the same run agrees this well.
-    [[nodiscard]] bool same_run() const { return correlation > 0.998 && rms_mps < 0.7 && overlap_s > 60; }
+    /// Laps of one driver resemble each other (0.5 m/s over short runs of the demo); the same run agrees within 0.1
+    /// m/s.
+    [[nodiscard]] bool same_run() const { return correlation > 0.998 && rms_mps < 0.25 && overlap_s > 60; }
 };
 /// Correlates the speeds over all offsets at which at least 70 % of the shorter one overlaps: coarse at 1 Hz, then
 /// refined to a hundredth of a second.

@@ -273,6 +273,8 @@ class Tidy {
         std::vector<const RunRow*> candidates;
         for (const RunRow& other : others_) {
             if (other.id == row_.id || other.digest == row_.digest || row_.joined_into) continue;
+            // One logger writes one recording at a time: two of its recordings are two runs, however alike.
+            if (!row_.logger.empty() && other.logger == row_.logger) continue;
             const double shorter = std::min(other.duration_s, row_.duration_s),
                          longer = std::max(other.duration_s, row_.duration_s);
             if (shorter < 60 || shorter < 0.3 * longer) continue;
