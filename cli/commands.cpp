@@ -1,8 +1,8 @@
 #include "cli/commands.h"
 
-#include <charconv>
 #include <iostream>
 
+#include "cli/arguments.h"
 #include "cli/json_out.h"
 #include "cli/output.h"
 #include "core/intake/run_recording.h"
@@ -15,23 +15,6 @@
 
 namespace rendak::cli {
 namespace {
-
-std::optional<double> number(std::string_view text) {
-    double value = 0;
-    const auto result = std::from_chars(text.data(), text.data() + text.size(), value);
-    if (text.empty() || result.ec != std::errc() || result.ptr != text.data() + text.size()) return std::nullopt;
-    return value;
-}
-
-std::optional<LapRef> lap_ref(const std::string& text) {
-    const auto colon = text.find(':');
-    if (colon == std::string::npos) return std::nullopt;
-    const auto run = number(std::string_view(text).substr(0, colon)),
-               lap = number(std::string_view(text).substr(colon + 1));
-    if (!run || !lap || *run != static_cast<double>(static_cast<std::int64_t>(*run)) || *lap != static_cast<int>(*lap))
-        return std::nullopt;
-    return LapRef{{static_cast<std::int64_t>(*run)}, static_cast<int>(*lap)};
-}
 
 struct Pair {
     PreparedLap baseline, lap;
@@ -117,24 +100,17 @@ int switch_lap(const std::string& folder, const std::string& text, bool included
     return list_laps(folder, lap->run.value);
 }
 
-int learn_track(const std::string& folder, std::int64_t run, const std::string& name, const std::string& start) {
+int learn_track(const std::string& folder, std::int64_t run, const std::string& name, const std::string& start,
+                bool open) {
     std::optional<StartPlace> place;
     if (!start.empty()) {
-        const auto first = start.find(','), second = start.find(',', first + 1);
-        if (first == std::string::npos || second == std::string::npos)
-            return misuse("--start takes LAT,LON,HEADING_DEG");
-        const std::string_view text(start);
-        const auto latitude = number(text.substr(0, first)),
-                   longitude = number(text.substr(first + 1, second - first - 1)),
-                   heading = number(text.substr(second + 1));
-        if (!latitude || !longitude || !heading || std::abs(*latitude) > 90 || std::abs(*longitude) > 360) {
-            return misuse("--start takes LAT,LON,HEADING_DEG: three numbers in degrees");
-        }
-        place = StartPlace{{*latitude, *longitude}, *heading};
+        place = start_place(start);
+        if (!place) return misuse("--start takes LAT,LON,HEADING_DEG: three numbers in degrees");
     }
     const auto library = open_existing(folder);
     if (!library) return report(library.error());
-    const auto learnt = learn_track_from_run(**library, {run}, name, place);
+    const auto learnt =
+        learn_track_from_run(**library, {run}, name, place, {}, open ? TrackKind::open : TrackKind::circuit);
     if (!learnt) return report(learnt.error());
     const auto row = (*library)->track(learnt->track);
     if (!row) return report(row.error());

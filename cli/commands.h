@@ -14,7 +14,8 @@ int list_runs(const std::string& library);
 int list_channels(const std::string& library, std::int64_t run);
 int list_laps(const std::string& library, std::int64_t run);
 int switch_lap(const std::string& library, const std::string& lap, bool included, const std::string& reason);
-int learn_track(const std::string& library, std::int64_t run, const std::string& name, const std::string& start);
+int learn_track(const std::string& library, std::int64_t run, const std::string& name, const std::string& start,
+                bool open);
 int list_tracks(const std::string& library);
 int print_gap(const std::string& library, const std::string& baseline, const std::string& lap, double step_m);
 int print_where(const std::string& library, const std::string& baseline, const std::string& lap);

@@ -55,6 +55,7 @@ Json to_json(const Lap& lap) {
     out["time_s"] = lap.time_s();
     out["length_m"] = lap.length_m;
     out["switched_by_hand"] = lap.switched_by_hand;
+    out["trust_m"] = lap.trust_m > 0 ? Json(lap.trust_m) : Json(nullptr);
     out["reason"] = lap.reason;
     return out;
 }

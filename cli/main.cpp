@@ -2,6 +2,7 @@
 
 #include "cli/collect_commands.h"
 #include "cli/commands.h"
+#include "cli/track_commands.h"
 
 using namespace rendak::cli;
 
@@ -60,7 +61,41 @@ int main(int count, char** arguments) {
     learn->add_option("--name", name, "Name of the track")->required();
     learn->add_option("--start", start,
                       "Start line LAT,LON,HEADING_DEG (default: a fast place that is passed every lap)");
+    bool open_road = false;
+    learn->add_flag("--open", open_road, "A road from a standing start to a finish, such as a hill climb");
     auto* list = track->add_subcommand("list", "List the tracks");
+    std::string track_file, left_edge, right_edge, at;
+    auto* track_edits = track->add_subcommand(
+        "edit", "Put a track in from its GeoJSON file, or in place of the one of that name, and cut its runs again");
+    track_edits->add_option("file", track_file, "GeoJSON file (docs/formats.md)")->required();
+    track_edits->add_option("--name", name, "Name (default: the one in the file)");
+    auto* track_exports = track->add_subcommand("export", "Write a track as GeoJSON");
+    track_exports->add_option("--out", track_file, "File to write")->required();
+    auto* track_starts = track->add_subcommand("start", "Move the start line and cut all runs again");
+    track_starts->add_option("--at", at, "Distance in metres from the present line, or LAT,LON,HEADING_DEG")
+        ->required();
+    auto* track_surveys =
+        track->add_subcommand("survey", "Learn edges, height and banking from the laps in the library");
+    track_surveys->add_option("--left", left_edge, "Slow lap along the left edge, RUN:LAP");
+    track_surveys->add_option("--right", right_edge, "Slow lap along the right edge, RUN:LAP");
+    for (auto* command : {track_exports, track_starts, track_surveys})
+        command->add_option("--name", name, "Name of the track")->required();
+
+    std::vector<std::int64_t> run_list;
+    bool sectors = false, banked_count = false;
+    double effect_s = 0, launch_s = 0;
+    auto* sections = app.add_subcommand("sections", "Laps by sections: times, best, spread");
+    sections->add_flag("--sectors", sectors, "Sectors instead of corners and straights");
+    auto* ideal = app.add_subcommand("ideal", "Ideal lap, fastest loop, and how alike the laps are");
+    ideal->add_option("--effect", effect_s, "Say whether an effect of so many seconds would be seen");
+    auto* peaks = app.add_subcommand("peaks", "Laps by corners: peak and mean lateral acceleration, slowest speed");
+    peaks->add_flag("--banked", banked_count, "Let banked corners count for the limit");
+    auto* align = app.add_subcommand("align", "Offsets between runs, told from the shape of their laps");
+    for (auto* command : {sections, ideal, peaks, align})
+        command->add_option("--run,--runs", run_list, "Numbers of the runs")->required()->delimiter(',');
+    auto* launches = app.add_subcommand("launch", "Set the launch of a run by hand");
+    launches->add_option("--run", run, "Number of the run")->required();
+    auto* launch_at = launches->add_option("--at", launch_s, "Seconds of the recording (default: find it again)");
 
     std::string baseline;
     double step_m = 1;
@@ -133,7 +168,17 @@ int main(int count, char** arguments) {
     if (*channels) return list_channels(library, run);
     if (*laps) return list_laps(library, run);
     if (*lap_switch) return switch_lap(library, lap, in, reason);
-    if (*learn) return learn_track(library, run, name, start);
+    if (*learn) return learn_track(library, run, name, start, open_road);
+    if (*track_edits) return edit_track(library, name, track_file);
+    if (*track_exports) return export_track(library, name, track_file);
+    if (*track_starts) return move_start_line(library, name, at);
+    if (*track_surveys) return survey_track(library, name, left_edge, right_edge);
+    if (*sections) return print_sections(library, run_list, sectors);
+    if (*ideal) return print_ideal(library, run_list, effect_s);
+    if (*peaks) return print_peaks(library, run_list, banked_count);
+    if (*align) return print_alignment(library, run_list);
+    if (*launches)
+        return set_launch(library, run, launch_at->count() > 0 ? std::optional(launch_s) : std::optional<double>());
     if (*list) return list_tracks(library);
     if (*gap) return print_gap(library, baseline, lap, step_m);
     if (*where) return print_where(library, baseline, lap);

@@ -107,13 +107,14 @@ double bump(double s, double middle, double half_length, double height, double l
 
 std::size_t Circuit::index(double s) const {
     const auto n = static_cast<double>(centre.size());
+    if (open) return static_cast<std::size_t>(std::clamp(s / step_m, 0.0, n - 1));
     double position = std::fmod(s / step_m, n);
     if (position < 0) position += n;
     return std::min(static_cast<std::size_t>(position), centre.size() - 1);
 }
 
 Point Circuit::position(double s, double left_m) const {
-    const std::size_t i = index(s), next = (i + 1) % centre.size();
+    const std::size_t i = index(s), next = open ? std::min(i + 1, centre.size() - 1) : (i + 1) % centre.size();
     double share = s / step_m - std::floor(s / step_m);
     share = std::clamp(share, 0.0, 1.0);
     const Point at = centre[i] * (1 - share) + centre[next] * share;
@@ -121,21 +122,22 @@ Point Circuit::position(double s, double left_m) const {
     return at + left_of(along) * left_m;
 }
 
-Circuit skerrow_point() {
-    Circuit circuit;
-    auto pieces = layout();
-    close(pieces);
-    const auto ramps = ramps_of(pieces);
-    for (const Ramp& ramp : ramps) circuit.length_m += ramp.length_m;
-    const auto n = static_cast<std::size_t>(std::round(circuit.length_m));
-    circuit.step_m = circuit.length_m / static_cast<double>(n);
+namespace {
+
+/// Fills points, directions and curvature along the ramps, and the corners' limits.
+void walk(Circuit& circuit, const std::vector<Ramp>& ramps) {
+    double road_m = 0;
+    for (const Ramp& ramp : ramps) road_m += ramp.length_m;
+    const auto n = static_cast<std::size_t>(std::round(road_m));
+    circuit.step_m = road_m / static_cast<double>(n);
+    if (!circuit.open) circuit.length_m = road_m;
 
     // Walk with fine steps and keep every point of the even grid.
     constexpr int fine = 20;
     std::size_t ramp = 0;
     double in_ramp = 0, heading = 0;
     Point at;
-    const double turn = (90 - circuit.heading_deg) * degrees;  // +x of the drawing becomes the main straight
+    const double turn = (90 - circuit.heading_deg) * degrees;  // +x of the drawing becomes the first straight
     const auto rotated = [turn](Point p) {
         return Point{p.x * std::cos(turn) - p.y * std::sin(turn), p.x * std::sin(turn) + p.y * std::cos(turn)};
     };
@@ -157,11 +159,12 @@ Circuit skerrow_point() {
             while (in_ramp > ramps[ramp].length_m && ramp + 1 < ramps.size()) in_ramp -= ramps[ramp++].length_m;
         }
     }
-    // What the walk left open (millimetres) is spread along the lap.
-    const Point opening = rotated(at) - circuit.centre.front();
-    for (std::size_t i = 0; i < n; ++i)
-        circuit.centre[i] = circuit.centre[i] - opening * (static_cast<double>(i) / static_cast<double>(n));
-
+    if (!circuit.open) {
+        // What the walk left open (millimetres) is spread along the lap.
+        const Point opening = rotated(at) - circuit.centre.front();
+        for (std::size_t i = 0; i < n; ++i)
+            circuit.centre[i] = circuit.centre[i] - opening * (static_cast<double>(i) / static_cast<double>(n));
+    }
     double s = 0;
     for (const Ramp& part : ramps) {
         if (part.corner > 0) {
@@ -173,16 +176,42 @@ Circuit skerrow_point() {
         s += part.length_m;
     }
     for (CircuitCorner& corner : circuit.corners) corner.apex_m = 0.5 * (corner.start_m + corner.end_m);
+}
 
-    const double lap = circuit.length_m;
-    const auto corner = [&](int number) { return circuit.corners[static_cast<std::size_t>(number - 1)]; };
-    Noise noise(27);
+/// Unevenness of the road, the same for every car and lap.
+std::vector<double> rough_road(std::size_t n, std::uint64_t seed) {
+    Noise noise(seed);
     std::vector<double> rough(n);
     double level = 0;
     for (double& r : rough) {
         level = 0.8 * level + 0.0016 * noise.normal();
         r = level;
     }
+    return rough;
+}
+
+void find_slopes(Circuit& circuit) {
+    const std::size_t n = circuit.centre.size();
+    for (std::size_t i = 0; i < n; ++i) {
+        const std::size_t last = circuit.open && i == 0 ? 0 : (i + n - 1) % n,
+                          next = circuit.open && i + 1 == n ? i : (i + 1) % n;
+        const double before = circuit.height_m[last], here = circuit.height_m[i], after = circuit.height_m[next];
+        circuit.grade.push_back((after - before) / (2 * circuit.step_m));
+        circuit.crest.push_back((after - 2 * here + before) / (circuit.step_m * circuit.step_m));
+    }
+}
+
+}  // namespace
+
+Circuit skerrow_point() {
+    Circuit circuit;
+    auto pieces = layout();
+    close(pieces);
+    walk(circuit, ramps_of(pieces));
+    const std::size_t n = circuit.centre.size();
+    const double lap = circuit.length_m;
+    const auto corner = [&](int number) { return circuit.corners[static_cast<std::size_t>(number - 1)]; };
+    const auto rough = rough_road(n, 27);
     for (std::size_t i = 0; i < n; ++i) {
         const double at_m = static_cast<double>(i) * circuit.step_m;
         // 40 m between the shore (Turn 5) and the top of the hill; a crest on the long straight, and the road
@@ -199,12 +228,33 @@ Circuit skerrow_point() {
         const double kerb = bump(at_m, corner(7).apex_m, 12, 1, lap) + bump(at_m, corner(8).apex_m, 12, 1, lap);
         circuit.roughness_m.push_back(rough[i] + kerb * 0.012 * std::sin(at_m * 2.2));
     }
+    find_slopes(circuit);
+    return circuit;
+}
+
+Circuit corrin_hill() {
+    Circuit circuit;
+    circuit.name = "Corrin Hill";
+    circuit.open = true;
+    circuit.origin = {57.3600, 4.7000};
+    circuit.heading_deg = 20;
+    circuit.length_m = 1900;
+    // The road goes on behind the finish, for stopping.
+    walk(circuit, ramps_of({straight(170), arc(1, 60, 55), straight(150), arc(2, 38, -70), straight(120),
+                            arc(3, 22, 120), straight(200), arc(4, 90, -48), straight(140), arc(5, 28, -105, 20),
+                            straight(110), arc(6, 55, 80), straight(180), arc(7, 120, -40), straight(900)}));
+    const std::size_t n = circuit.centre.size();
+    const auto rough = rough_road(n, 31);
     for (std::size_t i = 0; i < n; ++i) {
-        const double before = circuit.height_m[(i + n - 1) % n], here = circuit.height_m[i],
-                     after = circuit.height_m[(i + 1) % n];
-        circuit.grade.push_back((after - before) / (2 * circuit.step_m));
-        circuit.crest.push_back((after - 2 * here + before) / (circuit.step_m * circuit.step_m));
+        const double at_m = static_cast<double>(i) * circuit.step_m;
+        // Gentle at the start line, steepest in the middle: 125 m up.
+        const double u = std::clamp(at_m / circuit.length_m, 0.0, 1.0);
+        circuit.height_m.push_back(60 + 125 * u * u * (3 - 2 * u));
+        circuit.banking_rad.push_back(0);
+        circuit.half_width_m.push_back(3.4);
+        circuit.roughness_m.push_back(rough[i]);
     }
+    find_slopes(circuit);
     return circuit;
 }
 

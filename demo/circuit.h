@@ -14,13 +14,14 @@ struct CircuitCorner {
     bool left;
 };
 
-/// Skerrow Point: a made-up coastal circuit in open water. Points of the centreline are a step of about 1 m
-/// apart, starting at the start line, closed.
+/// A made-up road in open water. Points of the centreline are a step of about 1 m apart, starting at the start line. A
+/// circuit is closed; an open road goes on behind its finish at `length_m`.
 struct Circuit {
     std::string name = "Skerrow Point";
     GeoPoint origin{57.3100, 4.8200};  ///< of the start line
     double heading_deg = 118;          ///< of the main straight
-    double length_m = 0;
+    bool open = false;
+    double length_m = 0;  ///< of a lap, or from the start to the finish
     double step_m = 1;
     std::vector<Point> centre;      ///< x east, y north of the origin
     std::vector<Point> direction;   ///< unit vectors
@@ -33,10 +34,15 @@ struct Circuit {
     std::vector<double> roughness_m;  ///< road height noise, the same every lap
     std::vector<CircuitCorner> corners;
 
+    /// Of the whole centreline.
+    [[nodiscard]] double road_m() const { return step_m * static_cast<double>(centre.size()); }
     [[nodiscard]] std::size_t index(double s) const;
     [[nodiscard]] Point position(double s, double left_m) const;
 };
 
+/// Skerrow Point: a coastal circuit.
 [[nodiscard]] Circuit skerrow_point();
+/// Corrin Hill: a hill climb of 1.9 km, 125 m up.
+[[nodiscard]] Circuit corrin_hill();
 
 }  // namespace rendak::demo

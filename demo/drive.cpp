@@ -12,7 +12,6 @@ namespace rendak::demo {
 namespace {
 
 constexpr double pit_offset_m = -28, pit_speed_mps = 16.5, box_m = 100;
-constexpr double stand_s = 6;
 
 /// Smooth 0 → 1 between two places.
 double ramp(double s, double from, double to) {
@@ -60,8 +59,10 @@ class Driver {
 
     void lay_out() {
         const auto laps = static_cast<double>(run_.laps.size());
-        plan_.first_m = run_.from_pits ? box_m : -380;
-        const double last = run_.from_pits ? laps * lap_m() + box_m : laps * lap_m() + 420;
+        plan_.first_m = circuit_.open ? 0 : run_.from_pits ? box_m : -380;
+        const double last = circuit_.open    ? circuit_.road_m() - 20
+                            : run_.from_pits ? laps * lap_m() + box_m
+                                             : laps * lap_m() + 420;
         const auto n = static_cast<std::size_t>(last - plan_.first_m) + 1;
         plan_.left_m.resize(n);
         plan_.throttle_limit.assign(n, 1);
@@ -69,6 +70,8 @@ class Driver {
         brake_.assign(n, run_.brake_use);
     }
 
+    /// Starts and ends at rest.
+    [[nodiscard]] bool from_rest() const { return run_.from_pits || circuit_.open; }
     /// Weight of being in the pit lane, 0 … 1.
     [[nodiscard]] double in_pits(double along) const {
         if (!run_.from_pits) return 0;
@@ -91,6 +94,15 @@ class Driver {
             for (const Wave& wave : waves)
                 left += wave.size_m * std::sin(2 * std::numbers::pi * along / wave.length_m + wave.phase);
             const double pits = in_pits(along);
+            // Onto the edge before the lap begins, off it after the lap has ended.
+            for (std::size_t lap = 0; lap < run_.laps.size(); ++lap) {
+                const int side = run_.laps[lap].along_edge;
+                if (side == 0) continue;
+                const double start = static_cast<double>(lap) * lap_m();
+                const double weight =
+                    ramp(along, start - 80, start - 5) * (1 - ramp(along, start + lap_m() + 5, start + lap_m() + 80));
+                left = (1 - weight) * left + weight * side * (circuit_.half_width_m[circuit_.index(along)] - 0.9);
+            }
             plan_.left_m[i] = (1 - pits) * left + pits * pit_offset_m;
         }
         for (std::size_t lap = 0; lap < run_.laps.size(); ++lap) {
@@ -166,7 +178,12 @@ class Driver {
             const double pits = in_pits(plan_.along(i));
             if (pits > 0.2) plan_.corner_speed[i] = std::min(plan_.corner_speed[i], pit_speed_mps);
         }
-        if (run_.from_pits) plan_.corner_speed.back() = 0;
+        if (from_rest()) plan_.corner_speed.back() = 0;
+        if (!circuit_.open) return;
+        // Behind the finish the car slows down on the road that is left.
+        for (std::size_t i = cell(lap_m() + 160); i < n; ++i)
+            plan_.corner_speed[i] =
+                std::min(plan_.corner_speed[i], 0.35 * std::sqrt(2 * 9.81 * static_cast<double>(n - i)));
     }
 
     [[nodiscard]] double corner_limit(std::size_t i) const {
@@ -235,7 +252,7 @@ class Driver {
             }
         }
         plan_.speed = plan_.brake_speed;
-        if (run_.from_pits) plan_.speed[0] = 0;
+        if (from_rest()) plan_.speed[0] = 0;
         accelerate();
         // Coasting begins some metres before the place where the brake would be taken.
         for (std::size_t lap = 0; lap < run_.laps.size(); ++lap) {
@@ -255,7 +272,7 @@ class Driver {
             }
         }
         plan_.speed = plan_.brake_speed;
-        if (run_.from_pits) plan_.speed[0] = 0;
+        if (from_rest()) plan_.speed[0] = 0;
         accelerate();
     }
 
@@ -283,7 +300,7 @@ class Driver {
         Drive out;
         out.first_m = plan_.first_m;
         std::vector<double> speed;
-        if (run_.from_pits) speed.assign(static_cast<std::size_t>(stand_s / Drive::step_s), 0);
+        if (from_rest()) speed.assign(static_cast<std::size_t>(run_.stands_s / Drive::step_s), 0);
         const double last = plan_.along(plan_.size() - 1);
         double along = plan_.first_m;
         while (along < last - 0.05) {
@@ -291,7 +308,7 @@ class Driver {
             speed.push_back(v);
             along += v * Drive::step_s / read(plan_.stretch, along);
         }
-        if (run_.from_pits) speed.insert(speed.end(), static_cast<std::size_t>(4 / Drive::step_s), 0);
+        if (from_rest()) speed.insert(speed.end(), static_cast<std::size_t>(4 / Drive::step_s), 0);
         // Feet take time: pedals build up over about 0.2 s.
         const int reach = 30;
         std::vector<double> smooth(speed.size());
@@ -321,7 +338,12 @@ class Driver {
             along += step / read(plan_.stretch, along + step / 2);
         }
         const double laps = static_cast<double>(run_.laps.size());
-        for (double k = run_.from_pits ? 1 : 0; k <= (run_.from_pits ? laps - 1 : laps); ++k)
+        if (circuit_.open) {
+            while (out.speed_mps[static_cast<std::size_t>(out.launch_s / Drive::step_s)] < 0.05)
+                out.launch_s += Drive::step_s;
+            out.crossings_s = {out.time_at(lap_m())};
+        }
+        for (double k = run_.from_pits ? 1 : 0; !circuit_.open && k <= (run_.from_pits ? laps - 1 : laps); ++k)
             out.crossings_s.push_back(out.time_at(k * lap_m()));
         for (std::size_t lap = 0; lap < run_.laps.size(); ++lap) {
             for (const Cue& cue : run_.laps[lap].cues) {

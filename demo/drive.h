@@ -19,6 +19,7 @@ struct Drive {
     std::vector<double> speed_mps, along_mps2, curvature;  ///< of the driven path
     double first_m = 0;                                    ///< along_m at time 0
     std::vector<double> crossings_s;  ///< exact times on the start line (on the track, not in the pits)
+    double launch_s = 0;              ///< on an open road: when the car first moves
     struct LockUp {
         Interval time_s;
     };

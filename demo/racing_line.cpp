@@ -9,8 +9,8 @@ namespace rendak::demo {
 std::vector<double> racing_line(const Circuit& circuit, double margin_m) {
     // Coarse grid: minimise Σ |p(i−1) − 2 p(i) + p(i+1)|² over the offsets n, p = c + n · normal; points that leave
     // the track are held on its edge (active set).
-    const auto count = static_cast<int>(circuit.length_m / 6);
-    const double step = circuit.length_m / count;
+    const auto count = static_cast<int>(circuit.road_m() / 6);
+    const double step = circuit.road_m() / count;
     const auto wrap = [count](int i) { return (i % count + count) % count; };
     std::vector<Point> centre, normal;
     std::vector<double> limit;
@@ -25,6 +25,11 @@ std::vector<double> racing_line(const Circuit& circuit, double margin_m) {
     for (int i = 0; i < count; ++i) {
         const int b = wrap(i - 1), a = wrap(i + 1);
         const auto k = [](int j) { return static_cast<std::size_t>(j); };
+        // An open road does not bend from its end back to its start.
+        if (circuit.open && (i == 0 || i + 1 == count)) {
+            wanted(2 * i) = wanted(2 * i + 1) = 0;
+            continue;
+        }
         const Point bend = centre[k(b)] - centre[k(i)] * 2 + centre[k(a)];
         wanted(2 * i) = -bend.x;
         wanted(2 * i + 1) = -bend.y;

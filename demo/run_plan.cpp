@@ -8,7 +8,7 @@ using Kind = Cue::Kind;
 constexpr double saturday_morning = 1781334000;  // 13 June 2026, 07:00 UTC
 
 LapPlan calm() {
-    return {0.86, {}};
+    return {0.86, 0, {}};
 }
 
 RunPlan shakedown() {
@@ -20,7 +20,7 @@ RunPlan shakedown() {
     run.start_unix_s = 1072917120;  // the logger's clock had lost its battery
     run.grip_use = 0.95;
     run.from_pits = false;
-    run.laps = {{}, {}, {0.74, {}}, {}};
+    run.laps = {{}, {}, {0.74, 0, {}}, {}};
     run.beacon_offset_m = 55;
     return run;
 }
@@ -48,6 +48,7 @@ RunPlan second_driver() {
     run.brake_use = 0.92;
     run.grip_use = 0.972;
     const LapPlan habit{1,
+                        0,
                         {{Kind::brake_early, 5, 14},
                          {Kind::slower, 5, 0.06},
                          {Kind::lift, 6, 0.25},
@@ -206,6 +207,45 @@ std::vector<RunPlan> sunday() {
     fresh.state = CarState{};
     fresh.grip_use = 0.99;
     runs.push_back(fresh);
+    return runs;
+}
+
+RunPlan edge_laps() {
+    RunPlan run;
+    run.name = "Road edges";
+    run.session = "Sunday";
+    run.driver = "Osei";
+    run.note = "Slow laps along the edges of the road: left, then right";
+    run.tyre_set = "C1";
+    run.tyre_laps = 40;
+    run.weather = "dry, 15 °C";
+    run.seed = 120;
+    run.start_unix_s = sunday_morning - 3600;
+    run.scatter = 0.3;
+    run.laps = {{0.6, 0, {}}, {0.5, 1, {}}, {0.6, 0, {}}, {0.5, -1, {}}, {0.6, 0, {}}};
+    return run;
+}
+
+std::vector<RunPlan> hill_climb() {
+    std::vector<RunPlan> runs;
+    const double stands[] = {4, 11, 23};
+    for (int k = 0; k < 3; ++k) {
+        RunPlan run;
+        run.name = "Climb " + std::to_string(k + 1);
+        run.session = "Climbs";
+        run.driver = k == 1 ? "Osei" : "Brandvold";
+        run.note = k == 0 ? "First look at the hill" : k == 1 ? "Second driver" : "Knows the road now";
+        run.tyre_set = "C4";
+        run.tyre_laps = 12 + k;
+        run.weather = "dry, 14 °C";
+        run.seed = static_cast<std::uint64_t>(130 + k);
+        run.start_unix_s = sunday_morning + 6 * 86400 + 1800 * k;
+        run.from_pits = false;
+        run.stands_s = stands[k];
+        run.grip_use = k == 0 ? 0.93 : k == 1 ? 0.95 : 0.97;
+        run.laps = {{}};
+        runs.push_back(run);
+    }
     return runs;
 }
 

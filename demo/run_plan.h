@@ -26,7 +26,8 @@ struct Cue {
 };
 
 struct LapPlan {
-    double pace = 1;  ///< share of the grip that is used
+    double pace = 1;     ///< share of the grip that is used
+    int along_edge = 0;  ///< 1: slowly along the left edge of the road, -1: along the right one
     std::vector<Cue> cues;
 };
 
@@ -68,6 +69,7 @@ struct RunPlan {
     double scatter = 1;                         ///< from lap to lap
     bool from_pits = true;       ///< stands 6 s in the pits, out lap, laps, in lap; else starts and ends in mid-lap
     std::vector<LapPlan> laps;   ///< every lap from line to line, out and in lap included when from the pits
+    double stands_s = 6;         ///< before it moves, where it starts from rest
     double beacon_offset_m = 0;  ///< by which the logger's own start line lies behind the real one
     std::vector<Failure> failures;
 };
@@ -81,5 +83,9 @@ struct RunPlan {
 [[nodiscard]] std::vector<RunPlan> two_stints();
 /// Sunday's runs 5 to 13: two long runs, a ladder of the rear dampers, new tyres.
 [[nodiscard]] std::vector<RunPlan> sunday();
+/// Two slow laps of Skerrow Point along the edges of the road, left and right.
+[[nodiscard]] RunPlan edge_laps();
+/// Three runs up Corrin Hill; the logger was started at different times before the launch.
+[[nodiscard]] std::vector<RunPlan> hill_climb();
 
 }  // namespace rendak::demo

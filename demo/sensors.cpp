@@ -145,7 +145,7 @@ class Logger {
         }
         suspension();
         temperatures();
-        laps_counted();
+        if (!circuit_.open) laps_counted();
         return std::move(recording_);
     }
 
@@ -182,7 +182,8 @@ class Logger {
     }
 
     void positions() {
-        constexpr double rate_hz = 20, correlation_s = 600, bias_m = 0.35, white_m = 0.15;
+        constexpr double rate_hz = 20, correlation_s = 600, bias_m = 0.35;
+        const double white_m = options_.gps_noise_m;
         const LocalPlane plane(circuit_.origin);
         ChannelStorage latitude, longitude, height;
         const auto n = static_cast<std::size_t>(drive_.duration_s() * rate_hz) + 1;

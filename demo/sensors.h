@@ -6,7 +6,8 @@
 namespace rendak::demo {
 
 struct SensorOptions {
-    bool gps_errors = true;  ///< noise and slow bias; off for tests of the method itself
+    bool gps_errors = true;     ///< noise and slow bias; off for tests of the method itself
+    double gps_noise_m = 0.15;  ///< white noise of each coordinate
 };
 
 /// What the car's main logger records: about sixty channels at 10 to 500 Hz, SI units, ISO 8855 signs.

@@ -36,6 +36,7 @@ std::string truth_json(const Circuit& circuit, const RunPlan& plan, const Drive&
     root["driver"] = plan.driver;
     root["lap_length_m"] = circuit.length_m;
     root["crossings_s"] = drive.crossings_s;
+    if (circuit.open) root["launch_s"] = drive.launch_s;
     for (const CircuitCorner& corner : circuit.corners) {
         root["corners"].push_back({{"number", corner.number},
                                    {"start_m", corner.start_m},

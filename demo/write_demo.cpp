@@ -5,9 +5,14 @@
 #include "core/base/file_io.h"
 #include "core/base/sha256.h"
 #include "core/base/text.h"
+#include "core/intake/edit_track.h"
 #include "core/intake/import.h"
+#include "core/intake/place_run.h"
+#include "core/intake/road_laps.h"
 #include "core/recording/csv_writer.h"
 #include "core/recording/gpx.h"
+#include "core/track/edit.h"
+#include "core/track/learn.h"
 #include "demo/card.h"
 #include "demo/paperwork.h"
 #include "demo/sensors.h"
@@ -54,10 +59,15 @@ class DemoWriter {
             if (!learnt) return pass_on(learnt.error());
         }
         if (parts.sunday) {
-            if (auto done = all(sunday(), job_.part(share, 0.9),
-                                [this](const RunPlan& plan, Made& made) { return file_sunday(plan, made); });
-                !done)
-                return done;
+            const auto file = [this](const RunPlan& plan, Made& made) { return file_directly(plan, made); };
+            auto plans_left = sunday();
+            plans_left.push_back(edge_laps());
+            if (auto done = all(plans_left, job_.part(share, 0.8), file); !done) return done;
+            if (auto done = survey_track(job_.part(0.8, 0.86)); !done) return done;
+            circuit_ = corrin_hill();
+            if (auto done = all(hill_climb(), job_.part(0.86, 0.9), file); !done) return done;
+            if (auto done = learn_hill(); !done) return done;
+            circuit_ = skerrow_point();
         }
         if (parts.waiting) {
             if (auto done = write_waiting_recordings(files_ / "card", circuit_, job_.part(0.9, 1)); !done) return done;
@@ -112,12 +122,54 @@ class DemoWriter {
         return {};
     }
 
-    Result<void> file_sunday(const RunPlan& plan, Made& made) {
+    /// Edges, height, banking, sector lines and the pit lane of Skerrow Point, from what was driven.
+    Result<void> survey_track(const JobContext& job) {
+        const auto id = library_.find_track(circuit_.name);
+        if (!id) return fail(ErrorCode::not_found, "The demo's track is missing.");
+        auto track = read_track(library_, *id);
+        if (!track) return pass_on(track.error());
+        if (track->edges.source != Edges::Source::none) return {};
+        const auto left = driven_offsets(library_, {last_, 1}), right = driven_offsets(library_, {last_, 3});
+        if (!left || !right) return pass_on((left ? right : left).error());
+        auto edges = edges_from_edge_laps(*track, *left, *right);
+        if (!edges) return pass_on(edges.error());
+        track->edges = std::move(*edges);
+        const auto laps = road_laps(library_, *id, job, 24);
+        if (!laps) return pass_on(laps.error());
+        track->height = height_profile(*track, laps->height_m);
+        track->banking = banking_profile(*track, laps->cornering);
+        track->sector_lines_m = {std::round(0.33 * track->length_m), std::round(0.68 * track->length_m)};
+        if (const auto run = load_run(library_, baseline_); run && !(*run)->laps.empty()) {
+            const Lap& out_lap = (*run)->laps.front();
+            track->pit_lane = pit_lane_from(*(*run)->path, *track, {out_lap.start_s, out_lap.end_s});
+        }
+        const auto state = track_state(library_, *id);
+        if (!state) return pass_on(state.error());
+        return put_track_state(library_, *id, edited_state(*state, *track), false);
+    }
+
+    Result<void> learn_hill() {
+        if (library_.find_track(circuit_.name)) return {};
+        auto learnt = learn_track_from_run(library_, last_, circuit_.name, {}, {}, TrackKind::open);
+        if (!learnt) return pass_on(learnt.error());
+        auto track = read_track(library_, learnt->track);
+        if (!track) return pass_on(track.error());
+        // The timing stands at 1900 m.
+        auto finished = finish_at(*track, circuit_.length_m);
+        if (!finished) return pass_on(finished.error());
+        const auto state = track_state(library_, learnt->track);
+        if (!state) return pass_on(state.error());
+        return put_track_state(library_, learnt->track, edited_state(*state, *finished), true);
+    }
+
+    Result<void> file_directly(const RunPlan& plan, Made& made) {
         ImportOptions options;
         static_cast<RunFacts&>(options) = facts_of(library_, plan);
         made.recording.source_name = stem(plan) + ".MF4";
+        if (circuit_.open) options.event = "Corrin Hill climb";
         const auto run = import_recording(library_, {std::move(made.recording), {}}, options);
         if (!run) return pass_on(run.error());
+        last_ = run->run;
         return {};
     }
 
@@ -126,6 +178,7 @@ class DemoWriter {
     JobContext job_;
     Circuit circuit_ = skerrow_point();
     RunId baseline_;
+    RunId last_;  ///< filed last
 };
 
 }  // namespace

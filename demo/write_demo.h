@@ -8,7 +8,7 @@
 namespace rendak::demo {
 
 struct DemoParts {
-    bool sunday = true;   ///< runs 5 to 13
+    bool sunday = true;   ///< runs 5 to 13, the laps along the edges, the hill climb
     bool waiting = true;  ///< what is on the card and not yet in the library
 };
 

@@ -1,6 +1,7 @@
 #include "app/focus/comparison.h"
 
 #include <algorithm>
+#include <cmath>
 
 namespace rendak::app {
 namespace {
@@ -50,7 +51,8 @@ Prepared prepare(const std::filesystem::path& folder, const std::vector<LapRef>&
                                "driven on another track than the baseline (" + run->row.track_name + ").", ""});
             continue;
         }
-        out.compared.laps.push_back({run, std::move(*lap), {}, {}});
+        auto events = corner_events(*lap);
+        out.compared.laps.push_back({run, std::move(*lap), {}, {}, std::move(events)});
         job.report(static_cast<double>(i + 1) / static_cast<double>(wanted.size()));
     }
     auto& laps = out.compared.laps;
@@ -145,8 +147,8 @@ const Trace& Comparison::trace(int slot, const std::string& quantity) const {
     const auto found = traces_.find(key);
     if (found != traces_.end()) return found->second;
     const ComparedLap& lap = laps_->laps[static_cast<std::size_t>(slot)];
-    const Axis axis = focus_.state().axis;
-    return traces_[key] = quantity == "gap" ? trace_of(lap.gap, lap.lap, axis) : trace_of(lap.lap, quantity, axis);
+    if (quantity == "gap") return traces_[key] = trace_of(lap.gap, lap.lap, axis());
+    return traces_[key] = axis() == Axis::run ? run_trace_of(lap.lap, quantity) : trace_of(lap.lap, quantity, axis());
 }
 
 double Comparison::x_of(int slot, double distance_m) const {
@@ -161,12 +163,62 @@ double Comparison::distance_of(int slot, double x) const {
     return map.distance_at(x + map.start_s());
 }
 
+Interval Comparison::view_limits() const {
+    if (laps_->empty()) return {0, 1};
+    if (axis() != Axis::run) return {0, laps_->length_m()};
+    Interval limits{0, 1};
+    for (const ComparedLap& it : laps_->laps) {
+        const double start = it.lap.map.start_s();
+        limits.begin = std::min(limits.begin, it.run->laps.front().start_s - start);
+        limits.end = std::max(limits.end, it.run->laps.back().end_s - start);
+    }
+    return limits;
+}
+
+Interval Comparison::view() const {
+    if (axis() != Axis::run) return range_m();
+    const Interval range = focus_.state().run_range_s;
+    return range.length() < 0.5 ? view_limits() : moved_inside(range, view_limits());
+}
+
+void Comparison::set_view(Interval view) {
+    view = moved_inside(view, view_limits());
+    if (axis() == Axis::run)
+        focus_.set_run_range(view);
+    else
+        focus_.set_range(view);
+}
+
+double Comparison::cursor_in_view() const {
+    return axis() == Axis::run ? focus_.state().run_cursor_s : focus_.state().cursor_m;
+}
+
+void Comparison::set_cursor_in_view(double at) {
+    if (axis() != Axis::run) return focus_.set_cursor(at);
+    FocusState next = focus_.state();
+    next.run_cursor_s = at;
+    if (!laps_->empty()) {
+        const LapMap& map = laps_->baseline().lap.map;
+        if (at >= 0 && at <= map.end_s() - map.start_s()) next.cursor_m = map.distance_at(at + map.start_s());
+    }
+    focus_.set_state(next);
+}
+
+double Comparison::cursor_time_s(int slot) const {
+    const LapMap& map = laps_->laps[static_cast<std::size_t>(slot)].lap.map;
+    return axis() == Axis::run ? map.start_s() + focus_.state().run_cursor_s : map.time_at(cursor_distance(slot));
+}
+
 double Comparison::cursor_distance(int slot) const {
     return distance_of(slot, x_of(0, focus_.state().cursor_m));
 }
 
 double Comparison::value_at_cursor(int slot, const std::string& quantity) const {
     const ComparedLap& lap = laps_->laps[static_cast<std::size_t>(slot)];
+    if (axis() == Axis::run && quantity != "gap") {
+        const Channel* channel = lap.lap.recording->find(quantity);
+        return channel == nullptr ? std::nan("") : channel->value_at(cursor_time_s(slot));
+    }
     const double distance = cursor_distance(slot);
     return quantity == "gap" ? lap.gap.at(distance) : lap.lap.value_at(quantity, distance);
 }

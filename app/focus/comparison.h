@@ -6,6 +6,7 @@
 
 #include "app/focus/focus.h"
 #include "app/jobs/jobs.h"
+#include "core/analysis/corner_events.h"
 #include "core/analysis/pedals.h"
 #include "core/analysis/where.h"
 #include "core/intake/run_data.h"
@@ -18,6 +19,7 @@ struct ComparedLap {
     PreparedLap lap;
     GapCurve gap;                             ///< to the baseline; all zero for the baseline itself
     std::vector<ZoneDifference> differences;  ///< empty for the baseline
+    std::vector<CornerEvents> events;
 };
 
 /// The picked laps, aligned and ready to draw. Plain and immutable once published.
@@ -42,6 +44,19 @@ class Comparison : public QObject {
     [[nodiscard]] const ComparedLaps& laps() const { return *laps_; }
     /// The range in force: the focus's, or the whole lap.
     [[nodiscard]] Interval range_m() const;
+    // What the traces show: metres of track on the distance and time axes, seconds since A's line on the run axis.
+    [[nodiscard]] Axis axis() const { return focus_.state().axis; }
+    [[nodiscard]] Interval view() const;
+    [[nodiscard]] Interval view_limits() const;
+    void set_view(Interval view);
+    [[nodiscard]] double cursor_in_view() const;
+    /// On the run axis the place on track follows while the moment lies in A's lap.
+    void set_cursor_in_view(double at);
+    [[nodiscard]] double x_of_view(double at) const { return axis() == Axis::run ? at : x_of(0, at); }
+    [[nodiscard]] double view_of_x(double x) const { return axis() == Axis::run ? x : distance_of(0, x); }
+    /// Recording time of a slot at the cursor.
+    [[nodiscard]] double cursor_time_s(int slot) const;
+
     /// Curve of a quantity ("gap" included) of a slot, on the focus's axis; cached.
     [[nodiscard]] const Trace& trace(int slot, const std::string& quantity) const;
     /// Track distance <-> position on the x axis in force, for a slot.

@@ -18,8 +18,8 @@ void Focus::set_state(const FocusState& state) {
         before.fastest_is_a != state_.fastest_is_a) {
         Q_EMIT laps_changed();
     }
-    if (before.range_m != state_.range_m) Q_EMIT range_changed();
-    if (before.cursor_m != state_.cursor_m) Q_EMIT cursor_changed();
+    if (before.range_m != state_.range_m || before.run_range_s != state_.run_range_s) Q_EMIT range_changed();
+    if (before.cursor_m != state_.cursor_m || before.run_cursor_s != state_.run_cursor_s) Q_EMIT cursor_changed();
     if (before.axis != state_.axis) Q_EMIT axis_changed();
 }
 
@@ -91,6 +91,14 @@ void Focus::set_range(Interval range_m) {
 
 void Focus::set_cursor(double cursor_m) {
     change([&](FocusState& next) { next.cursor_m = cursor_m; });
+}
+
+void Focus::set_run_range(Interval range_s) {
+    change([&](FocusState& next) { next.run_range_s = range_s; });
+}
+
+void Focus::set_run_cursor(double cursor_s) {
+    change([&](FocusState& next) { next.run_cursor_s = cursor_s; });
 }
 
 void Focus::set_axis(Axis axis) {

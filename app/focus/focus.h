@@ -29,6 +29,8 @@ class Focus : public QObject {
     void set_range(Interval range_m);
     void set_cursor(double cursor_m);
     void set_axis(Axis axis);
+    void set_run_range(Interval range_s);
+    void set_run_cursor(double cursor_s);
 
   Q_SIGNALS:
     void laps_changed();

@@ -12,7 +12,9 @@ std::string focus_to_json(const FocusState& state) {
     out["fastest_is_a"] = state.fastest_is_a;
     out["range_m"] = {state.range_m.begin, state.range_m.end};
     out["cursor_m"] = state.cursor_m;
-    out["axis"] = state.axis == Axis::time ? "time" : "distance";
+    out["axis"] = state.axis == Axis::run ? "run" : state.axis == Axis::time ? "time" : "distance";
+    out["run_range_s"] = {state.run_range_s.begin, state.run_range_s.end};
+    out["run_cursor_s"] = state.run_cursor_s;
     return out.dump();
 }
 
@@ -27,7 +29,11 @@ std::optional<FocusState> focus_from_json(const std::string& text) {
         state.fastest_is_a = in.at("fastest_is_a").get<bool>();
         state.range_m = {in.at("range_m").at(0).get<double>(), in.at("range_m").at(1).get<double>()};
         state.cursor_m = in.at("cursor_m").get<double>();
-        state.axis = in.at("axis") == "time" ? Axis::time : Axis::distance;
+        const auto axis = in.at("axis").get<std::string>();
+        state.axis = axis == "run" ? Axis::run : axis == "time" ? Axis::time : Axis::distance;
+        if (in.contains("run_range_s"))
+            state.run_range_s = {in["run_range_s"].at(0).get<double>(), in["run_range_s"].at(1).get<double>()};
+        state.run_cursor_s = in.value("run_cursor_s", 0.0);
         return state;
     } catch (const nlohmann::json::exception&) {
         return std::nullopt;  // written by another version: start afresh

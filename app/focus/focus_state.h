@@ -20,6 +20,8 @@ struct FocusState {
     Interval range_m;           ///< of track; empty = the whole lap
     double cursor_m = 0;
     Axis axis = Axis::distance;
+    Interval run_range_s;     ///< on the run axis: seconds since A's line; empty = everything recorded
+    double run_cursor_s = 0;  ///< on the run axis
     bool operator==(const FocusState&) const = default;
 };
 

@@ -4,6 +4,7 @@
 #include <QPainter>
 #include <QPainterPath>
 #include <cmath>
+#include <numbers>
 
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
@@ -13,15 +14,18 @@ namespace {
 
 constexpr double edge_px = 24, legend_px = 16;
 constexpr double road_width_m = 12;
+constexpr double tilt = 32 * std::numbers::pi / 180;  ///< above the horizon, in the side view
 
 }  // namespace
 
 MapCanvas::MapCanvas(Focus& focus, Comparison& comparison, QWidget* parent)
     : QWidget(parent), focus_(focus), comparison_(comparison) {
     setMinimumSize(200, 160);
+    setMouseTracking(true);
     setAccessibleName(tr("Track map"));
     connect(&comparison_, &Comparison::changed, this, &MapCanvas::invalidate);
     connect(&focus_, &Focus::range_changed, this, &MapCanvas::invalidate);
+    connect(&focus_, &Focus::laps_changed, this, &MapCanvas::invalidate);
     connect(&focus_, &Focus::cursor_changed, this, qOverload<>(&QWidget::update));
 }
 
@@ -41,128 +45,334 @@ void MapCanvas::fit() {
     invalidate();
 }
 
-void MapCanvas::zoom(double factor) {
-    Placing next = placing();
-    next.px_per_m = std::clamp(next.px_per_m * factor, 0.02, 60.0);
-    own_ = next;
+void MapCanvas::fit_range() {
+    own_ = fitted_to(comparison_.range_m());
     invalidate();
 }
 
-MapCanvas::Placing MapCanvas::fitted() const {
-    if (fitted_ && fitted_size_ == size()) return *fitted_;
-    Placing out;
-    if (comparison_.laps().empty()) return out;
+void MapCanvas::zoom(double factor) {
+    own_ = placing().zoomed(factor);
+    invalidate();
+}
+
+void MapCanvas::set_turned(double degrees) {
+    turned_deg_ = std::remainder(degrees, 360);
+    own_.reset();
+    invalidate();
+}
+
+void MapCanvas::turn(double degrees) {
+    set_turned(turned_deg_ + degrees);
+    Q_EMIT turned();
+}
+
+void MapCanvas::north_up() {
+    set_turned(0);
+    Q_EMIT turned();
+}
+
+void MapCanvas::set_paint(const MapPaint& paint) {
+    paint_ = paint;
+    invalidate();
+}
+
+void MapCanvas::show_events(bool on) {
+    events_on_ = on;
+    invalidate();
+}
+
+Point MapCanvas::seen(Point place, double up_m) const {
+    const double angle = turned_deg_ * std::numbers::pi / 180;
+    const Point turned{place.x * std::cos(angle) - place.y * std::sin(angle),
+                       place.x * std::sin(angle) + place.y * std::cos(angle)};
+    if (view_ != View::side) return turned;
+    return {turned.x, turned.y * std::sin(tilt) + up_m * stretch_up_ * std::cos(tilt)};
+}
+
+double MapCanvas::up_at(double distance_m) const {
+    const Track& track = comparison_.laps().track();
+    if (view_ != View::side || track.height.value.empty()) return 0;
+    return track.value_at(track.height.value, distance_m) - lowest_m_;
+}
+
+MapPlacing MapCanvas::fitted_to(Interval range) const {
+    if (comparison_.laps().empty()) return {};
     const Track& track = comparison_.laps().track();
     double left = 1e18, right = -1e18, bottom = 1e18, top = -1e18;
-    const Interval range = view_ == View::lines ? comparison_.range_m() : Interval{0, track.length_m};
     const double step = std::max(2.0, range.length() / 500);
     for (double s = range.begin; s <= range.end; s += step) {
-        const Point p = track.position_at(std::min(s, track.length_m - 0.01));
-        left = std::min(left, p.x);
-        right = std::max(right, p.x);
-        bottom = std::min(bottom, p.y);
-        top = std::max(top, p.y);
+        const double at = std::min(s, track.length_m - 0.01);
+        for (const double up : {up_at(at), 0.0}) {
+            const Point p = seen(track.position_at(at), up);
+            left = std::min(left, p.x);
+            right = std::max(right, p.x);
+            bottom = std::min(bottom, p.y);
+            top = std::max(top, p.y);
+        }
     }
-    out.middle = {(left + right) / 2, (bottom + top) / 2};
-    out.px_per_m = std::min((width() - 2 * edge_px) / std::max(right - left, 20.0),
-                            (height() - legend_px - 2 * edge_px) / std::max(top - bottom, 20.0));
-    out.middle.y -= legend_px / 2 / out.px_per_m;
-    fitted_ = out;
-    fitted_size_ = size();
+    // The scale of the paint stands above the road, the legend of shapes below it.
+    const double above_px = paint_.quantity.empty() ? 0 : 30;
+    MapPlacing out = MapPlacing::fitting({left, bottom}, {right, top}, size(), edge_px, legend_px + above_px);
+    out.middle.y -= (legend_px - above_px) / 2 / out.px_per_m;
     return out;
 }
 
-QPointF MapCanvas::to_pixel(Point place) const {
-    const Placing now = placing();
-    return {width() / 2.0 + (place.x - now.middle.x) * now.px_per_m,
-            height() / 2.0 - (place.y - now.middle.y) * now.px_per_m};
+MapPlacing MapCanvas::fitted() const {
+    if (fitted_ && fitted_size_ == size()) return *fitted_;
+    if (comparison_.laps().empty()) return {};
+    const Track& track = comparison_.laps().track();
+    if (!track.height.value.empty()) {
+        const auto [low, high] = std::minmax_element(track.height.value.begin(), track.height.value.end());
+        lowest_m_ = *low;
+        // Heights are stretched so that they can be seen: the whole climb is about a tenth of the track's length
+        // across.
+        stretch_up_ = std::clamp(0.03 * track.length_m / std::max(2.0, *high - *low), 1.0, 12.0);
+    }
+    const Interval range = view_ == View::lines ? comparison_.range_m() : Interval{0, track.length_m};
+    fitted_ = fitted_to(range);
+    fitted_size_ = size();
+    return *fitted_;
 }
 
-Point MapCanvas::to_place(QPointF pixel) const {
-    const Placing now = placing();
-    return {now.middle.x + (pixel.x() - width() / 2.0) / now.px_per_m,
-            now.middle.y - (pixel.y() - height() / 2.0) / now.px_per_m};
+QPointF MapCanvas::to_pixel(Point place, double up_m) const {
+    return placing().to_pixel(seen(place, up_m), size());
 }
 
-void MapCanvas::draw_track(QPainter& painter) const {
+QPointF MapCanvas::on_road(double distance_m, double left_m) const {
+    const Track& track = comparison_.laps().track();
+    return to_pixel(track.position_at(distance_m) + left_of(track.tangent_at(distance_m)) * left_m, up_at(distance_m));
+}
+
+int MapCanvas::painted_slot() const {
+    return std::clamp(focus_.state().active_slot, 0, static_cast<int>(comparison_.laps().laps.size()) - 1);
+}
+
+void MapCanvas::draw_road(QPainter& painter) const {
     const Theme& t = theme();
     const Track& track = comparison_.laps().track();
     QPolygonF line;
-    for (const Point p : track.line) line << to_pixel(p);
-    line << line.front();
-    const double road_px =
-        view_ == View::plan ? std::max(7.0, road_width_m * placing().px_per_m) : road_width_m * placing().px_per_m;
+    const double step = track.step_m();
+    for (std::size_t i = 0; i < track.line.size(); ++i) line << on_road(static_cast<double>(i) * step);
+    if (!track.open) line << line.front();
     painter.setBrush(Qt::NoBrush);
-    painter.setPen(QPen(t.rule, road_px + 2, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
-    painter.drawPolyline(line);
-    painter.setPen(QPen(t.track, road_px, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
-    painter.drawPolyline(line);
+    if (view_ == View::side && !track.height.value.empty()) {
+        // Where the road would lie without its height, and posts that hold it up.
+        QPolygonF ground;
+        for (const Point p : track.line) ground << to_pixel(p, 0);
+        if (!track.open) ground << ground.front();
+        painter.setPen(QPen(t.grid, 2));
+        painter.drawPolyline(ground);
+        painter.setPen(QPen(t.rule, 1));
+        for (double s = 0; s < track.length_m; s += track.length_m / 90)
+            painter.drawLine(to_pixel(track.position_at(s), 0), on_road(s));
+    }
+    const double px_per_m = placing().px_per_m;
+    const bool edges = track.edges.source != Edges::Source::none && view_ == View::lines;
+    const double road_px = view_ == View::lines ? road_width_m * px_per_m : std::max(7.0, road_width_m * px_per_m);
+    if (!edges) {
+        painter.setPen(QPen(t.rule, road_px + 2, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+        painter.drawPolyline(line);
+        painter.setPen(QPen(t.track, road_px, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+        painter.drawPolyline(line);
+        return;
+    }
+    // The road between its known edges, piece by piece: where it crosses itself nothing is cut out.
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(t.track);
+    QPolygonF left, right;
+    for (std::size_t i = 0; i < track.line.size(); ++i) {
+        const Point normal = left_of(track.tangent[i]);
+        left << to_pixel(track.line[i] + normal * track.edges.left_m[i], 0);
+        right << to_pixel(track.line[i] - normal * track.edges.right_m[i], 0);
+    }
+    if (!track.open) {
+        left << left.front();
+        right << right.front();
+    }
+    for (qsizetype i = 0; i + 1 < left.size(); ++i)
+        painter.drawConvexPolygon(QPolygonF() << left[i] << left[i + 1] << right[i + 1] << right[i]);
+    QPen pen(t.mute, 1.2);
+    if (track.edges.source == Edges::Source::spread) pen.setStyle(Qt::DashLine);
+    painter.setPen(pen);
+    painter.setBrush(Qt::NoBrush);
+    painter.drawPolyline(left);
+    painter.drawPolyline(right);
+}
 
-    // The lines as driven: the range strongly, the rest of the lap faintly.
+void MapCanvas::draw_laps(QPainter& painter) const {
+    // The lines as driven: the range strongly, the rest of the lap faintly. From the side only the road is shown.
     const Interval range = comparison_.range_m();
     const auto& laps = comparison_.laps().laps;
     for (std::size_t k = laps.size(); k-- > 0;) {
+        if (static_cast<int>(k) == painted_slot() && !paint_.quantity.empty()) continue;
+        if (!paint_.quantity.empty() && view_ != View::lines) continue;
         const PreparedLap& lap = laps[k].lap;
-        QPolygonF faint, strong;
+        QPolygonF strong;
         for (std::size_t i = 0; i < lap.map.time_s.size(); ++i) {
-            const QPointF at = to_pixel(lap.path->position_at(lap.map.time_s[i]) - lap.map.shift);
-            if (range.contains(lap.map.distance_m[i]))
-                strong << at;
-            else if (view_ == View::lines)
-                faint << at;
+            const double s = lap.map.distance_m[i];
+            if (range.contains(s))
+                strong << to_pixel(lap.path->position_at(lap.map.time_s[i]) - lap.map.shift, up_at(s));
         }
-        QColor colour = t.lap(static_cast<int>(k));
-        painter.setPen(QPen(colour, view_ == View::plan ? 2.0 : 1.6));
+        painter.setPen(QPen(theme().lap(static_cast<int>(k)), view_ == View::lines ? 1.6 : 2.0));
         painter.drawPolyline(strong);
+    }
+    if (!paint_.quantity.empty()) draw_painted(painter, painted_slot());
+}
+
+void MapCanvas::draw_painted(QPainter& painter, int slot) const {
+    const PreparedLap& lap = comparison_.laps().laps[static_cast<std::size_t>(slot)].lap;
+    const Trace trace = trace_of(lap, paint_.quantity, Axis::distance);
+    if (trace.x.empty()) return;
+    const PaintScale scale(paint_, trace);
+    const double step = std::clamp(1.5 / placing().px_per_m, 1.0, 12.0);
+    const Interval range = view_ == View::lines ? comparison_.range_m() : Interval{0, lap.map.length_m()};
+    QPointF before;
+    bool first = true;
+    std::size_t i = trace.first_at(range.begin);
+    for (double s = range.begin; s <= range.end; s += step) {
+        const QPointF here = to_pixel(lap.position_at(s), up_at(s));
+        while (i + 1 < trace.x.size() && trace.x[i] < s) ++i;
+        const double value = trace.y[std::min(i, trace.y.size() - 1)];
+        if (!first && std::isfinite(value)) {
+            painter.setPen(QPen(scale.colour(value), 4, Qt::SolidLine, Qt::RoundCap));
+            painter.drawLine(before, here);
+        }
+        before = here;
+        first = false;
+    }
+}
+
+void MapCanvas::draw_events(QPainter& painter) const {
+    if (!events_on_) return;
+    const auto& laps = comparison_.laps().laps;
+    const Interval range = view_ == View::lines ? comparison_.range_m() : Interval{0, comparison_.laps().length_m()};
+    for (std::size_t k = laps.size(); k-- > 0;) {
+        const PreparedLap& lap = laps[k].lap;
+        const QColor colour = theme().lap(static_cast<int>(k));
+        const auto at = [&](double s) { return to_pixel(lap.position_at(s), up_at(s)); };
+        for (const CornerEvents& it : laps[k].events) {
+            painter.setPen(QPen(colour, 2));
+            painter.setBrush(Qt::NoBrush);
+            if (it.brake_on_m && range.contains(*it.brake_on_m)) {
+                // A bar across the line.
+                const QPointF here = at(*it.brake_on_m), on = at(*it.brake_on_m + 2) - here;
+                const double size = std::hypot(on.x(), on.y());
+                const QPointF side = size > 0 ? QPointF(-on.y(), on.x()) * (7 / size) : QPointF(0, 7);
+                painter.drawLine(here - side, here + side);
+            }
+            painter.setPen(QPen(theme().panel, 1));
+            painter.setBrush(colour);
+            if (it.turn_in_m && range.contains(*it.turn_in_m)) {
+                const QPointF here = at(*it.turn_in_m);
+                painter.drawPolygon(QPolygonF()
+                                    << here + QPointF(0, -6) << here + QPointF(5.5, 4.5) << here + QPointF(-5.5, 4.5));
+            }
+            if (it.slowest_m && range.contains(*it.slowest_m))
+                painter.drawRect(QRectF(at(*it.slowest_m) - QPointF(4, 4), QSizeF(8, 8)));
+            if (it.throttle_on_m && range.contains(*it.throttle_on_m)) {
+                const QPointF here = at(*it.throttle_on_m);
+                painter.drawPolygon(QPolygonF() << here + QPointF(0, -6) << here + QPointF(6, 0) << here + QPointF(0, 6)
+                                                << here + QPointF(-6, 0));
+            }
+        }
     }
 }
 
 void MapCanvas::draw_labels(QPainter& painter) const {
     const Theme& t = theme();
     const Track& track = comparison_.laps().track();
-    // Start line across the road, and an arrow for the direction.
-    const Point start = track.line.front(), along = track.tangent.front(), side = left_of(along);
     const double px_per_m = placing().px_per_m, half = std::max(8.0, road_width_m * px_per_m) / px_per_m;
-    painter.setPen(QPen(t.ink, 2));
-    painter.drawLine(to_pixel(start + side * half), to_pixel(start - side * half));
-    const Point tip = start + along * (26 / px_per_m), root = start + along * (12 / px_per_m);
+    const auto across = [&](double s, const QPen& pen) {
+        painter.setPen(pen);
+        painter.drawLine(on_road(s, half), on_road(s, -half));
+    };
+    // Start line across the road, and an arrow for the direction.
+    across(0, QPen(t.ink, 2));
+    if (track.open) across(track.length_m, QPen(t.ink, 2, Qt::DashLine));
     const double offset = half + 5 / px_per_m;
-    const QPointF a = to_pixel(root + side * offset), b = to_pixel(tip + side * offset);
+    const QPointF a = on_road(12 / px_per_m, offset), b = on_road(26 / px_per_m, offset), way = b - a;
+    const double size = std::max(1.0, std::hypot(way.x(), way.y()));
+    const QPointF along = way / size, side(-along.y(), along.x());
     painter.setPen(QPen(t.ink, 1.6));
     painter.drawLine(a, b);
-    QPolygonF head;
-    head << b << to_pixel(tip - along * (6 / px_per_m) + side * (offset + 4 / px_per_m))
-         << to_pixel(tip - along * (6 / px_per_m) + side * (offset - 4 / px_per_m));
     painter.setBrush(t.ink);
     painter.setPen(Qt::NoPen);
-    painter.drawPolygon(head);
+    painter.drawPolygon(QPolygonF() << b << b - along * 6 + side * 4 << b - along * 6 - side * 4);
 
-    painter.setFont(small_font(true));
     std::vector<QRectF> taken;
     QPolygonF road;
-    for (const Point p : track.line) road << to_pixel(p);
-    for (const Corner& corner : track.corners) {
-        // Numbers stand outside their corner; where another number or a piece of road is, further out or inside.
-        const Point normal = left_of(track.tangent_at(corner.apex_m)) * (corner.left ? -1.0 : 1.0);
+    for (std::size_t i = 0; i < track.line.size(); ++i) road << on_road(static_cast<double>(i) * track.step_m());
+    const auto label = [&](double s, double outward, const QString& text, const QColor& colour) {
+        painter.setFont(small_font(true));
+        const double width = std::max(16.0, painter.fontMetrics().horizontalAdvance(text) + 4.0);
         const auto box_at = [&](double away) {
             const double road_px = std::copysign(road_width_m / 2 * px_per_m, away);
-            const QPointF at = to_pixel(track.position_at(corner.apex_m) + normal * ((away + road_px) / px_per_m));
-            return QRectF(at.x() - 8, at.y() - 7, 16, 14);
+            const QPointF at = on_road(s, outward * (away + road_px) / px_per_m);
+            return QRectF(at.x() - width / 2, at.y() - 7, width, 14);
         };
+        // Outside its corner; where another label or a piece of road is, further out or inside.
         QRectF chosen = box_at(13);  // every corner has its number, even in a crowd
         for (const double away : {13.0, 18.0, 24.0, -14.0, -20.0, 32.0, -28.0, 42.0, -40.0}) {
             const QRectF box = box_at(away);
             const auto hits = [&](const QRectF& other) { return other.intersects(box); };
-            const auto on_road = [&](const QPointF& p) { return box.adjusted(-2, -2, 2, 2).contains(p); };
-            if (std::any_of(taken.begin(), taken.end(), hits) || std::any_of(road.begin(), road.end(), on_road))
+            const auto on_line = [&](const QPointF& p) { return box.adjusted(-2, -2, 2, 2).contains(p); };
+            if (std::any_of(taken.begin(), taken.end(), hits) || std::any_of(road.begin(), road.end(), on_line))
                 continue;
             chosen = box;
             break;
         }
         taken.push_back(chosen);
-        painter.setPen(t.ink);
-        painter.drawText(chosen, Qt::AlignCenter, QString::number(corner.number));
+        painter.setPen(colour);
+        painter.drawText(chosen, Qt::AlignCenter, text);
+    };
+    for (const Corner& corner : track.corners)
+        label(corner.apex_m, corner.left ? -1 : 1, QString::fromStdString(corner.label()), t.ink);
+    for (std::size_t k = 0; k < track.sector_lines_m.size(); ++k) {
+        across(track.sector_lines_m[k], QPen(t.accent, 2));
+        label(track.sector_lines_m[k], 1, tr("S%1").arg(k + 2), t.accent);
     }
+}
+
+void MapCanvas::draw_legend(QPainter& painter) const {
+    const Theme& t = theme();
+    painter.setFont(small_font());
+    if (!paint_.quantity.empty()) {
+        const PreparedLap& lap = comparison_.laps().laps[static_cast<std::size_t>(painted_slot())].lap;
+        const Trace trace = trace_of(lap, paint_.quantity, Axis::distance);
+        const Shown how = shown(paint_.quantity);
+        if (trace.x.empty()) {
+            painter.setPen(t.mute);
+            painter.drawText(QRect(8, 4, width() - 16, 14), Qt::AlignLeft,
+                             tr("%1 is not logged in lap %2").arg(how.label, slot_letter(painted_slot())));
+            return;
+        }
+        const PaintScale scale(paint_, trace);
+        const QRectF bar(8, 20, 110, 8);
+        for (int px = 0; px < 110; ++px) {
+            const double value = scale.limits().begin + (px + 0.5) / 110 * scale.limits().length();
+            painter.fillRect(QRectF(bar.left() + px, bar.top(), 1.2, bar.height()), scale.colour(value));
+        }
+        painter.setPen(t.ink);
+        painter.drawText(QRectF(8, 4, width() - 16, 14), Qt::AlignLeft,
+                         tr("%1: %2, %3").arg(slot_letter(painted_slot()), how.label, how.unit));
+        painter.setPen(t.mute);
+        painter.drawText(QRectF(8, 29, 60, 13), Qt::AlignLeft, how.text(scale.limits().begin));
+        painter.drawText(QRectF(58, 29, 60, 13), Qt::AlignRight, how.text(scale.limits().end));
+        if (scale.two_sided()) painter.drawText(QRectF(33, 29, 60, 13), Qt::AlignCenter, QStringLiteral("0"));
+    }
+    painter.setPen(t.mute);
+    QString foot;
+    const Track& track = comparison_.laps().track();
+    if (view_ == View::side && track.height.value.empty())
+        foot = tr("Height is not known: learn it on the Track desk");
+    else if (view_ == View::side)
+        foot = tr("heights × %1").arg(stretch_up_, 0, 'f', 0);
+    else if (events_on_)
+        foot = tr("▏brake  ▲ turn-in  ■ slowest  ◆ throttle");
+    else if (comparison_.laps().laps.size() > 1)
+        foot = tr("● same place   ○ same moment as A");
+    if (track.shape_only) foot = tr("shape only");
+    painter.drawText(rect().adjusted(8, 0, -8, -4), Qt::AlignLeft | Qt::AlignBottom, foot);
 }
 
 void MapCanvas::draw_cars(QPainter& painter) const {
@@ -177,11 +387,12 @@ void MapCanvas::draw_cars(QPainter& painter) const {
             const double t_s = std::min(lap.map.start_s() + elapsed, lap.map.end_s());
             painter.setPen(QPen(t.lap(static_cast<int>(k)), 2));
             painter.setBrush(t.panel);
-            painter.drawEllipse(to_pixel(lap.path->position_at(t_s) - lap.map.shift), 5, 5);
+            painter.drawEllipse(to_pixel(lap.path->position_at(t_s) - lap.map.shift, up_at(lap.map.distance_at(t_s))),
+                                5, 5);
         }
         painter.setPen(QPen(t.panel, 1.2));
         painter.setBrush(t.lap(static_cast<int>(k)));
-        painter.drawEllipse(to_pixel(lap.position_at(cursor)), 5, 5);
+        painter.drawEllipse(to_pixel(lap.position_at(cursor), up_at(cursor)), 5, 5);
     }
 }
 
@@ -193,10 +404,29 @@ void MapCanvas::redraw() {
     QPainter painter(&image_);
     painter.setRenderHint(QPainter::Antialiasing);
     if (!comparison_.laps().empty()) {
-        draw_track(painter);
+        draw_road(painter);
+        draw_laps(painter);
+        draw_events(painter);
         draw_labels(painter);
+        draw_legend(painter);
     }
     dirty_ = false;
+}
+
+QString MapCanvas::hover_text() const {
+    if (!hover_m_ || comparison_.laps().empty()) return {};
+    const PreparedLap& lap = comparison_.laps().laps[static_cast<std::size_t>(painted_slot())].lap;
+    const std::string quantity = paint_.quantity.empty() ? "speed" : paint_.quantity;
+    const Shown how = shown(quantity);
+    QString text = tr("%1 m").arg(*hover_m_, 0, 'f', 0);
+    for (const Corner& corner : comparison_.laps().track().corners) {
+        if (*hover_m_ >= corner.start_m && *hover_m_ <= corner.end_m)
+            text = QString::fromStdString(corner.title()) + QStringLiteral(", ") + text;
+    }
+    const double value = lap.value_at(quantity, *hover_m_);
+    if (std::isfinite(value))
+        text += tr("   %1 %2").arg(slot_letter(painted_slot()), with_unit(how.text(value), how.unit));
+    return text;
 }
 
 void MapCanvas::paintEvent(QPaintEvent*) {
@@ -206,12 +436,35 @@ void MapCanvas::paintEvent(QPaintEvent*) {
     if (comparison_.laps().empty()) return;
     painter.setRenderHint(QPainter::Antialiasing);
     draw_cars(painter);
-    painter.setFont(small_font());
-    painter.setPen(theme().mute);
-    if (comparison_.laps().laps.size() > 1) {
-        painter.drawText(rect().adjusted(8, 0, -8, -4), Qt::AlignLeft | Qt::AlignBottom,
-                         tr("● same place   ○ same moment as A"));
+    const QString text = hover_text();
+    if (text.isEmpty()) return;
+    painter.setFont(small_font(true));
+    const double text_width = painter.fontMetrics().horizontalAdvance(text) + 12;
+    QRectF box(hover_at_ + QPointF(12, 12), QSizeF(text_width, 18));
+    box.moveLeft(std::clamp(box.left(), 2.0, std::max(2.0, width() - text_width - 2)));
+    box.moveTop(std::min(box.top(), height() - 22.0));
+    painter.setPen(theme().rule);
+    painter.setBrush(theme().panel);
+    painter.drawRoundedRect(box, 4, 4);
+    painter.setPen(theme().ink);
+    painter.drawText(box, Qt::AlignCenter, text);
+}
+
+std::optional<double> MapCanvas::place_under(QPointF pixel, double reach_px) const {
+    if (comparison_.laps().empty()) return std::nullopt;
+    // The nearest place of the lap that is looked at.
+    const PreparedLap& lap = comparison_.laps().laps[static_cast<std::size_t>(painted_slot())].lap;
+    double best = reach_px * reach_px;
+    std::optional<double> at;
+    for (std::size_t i = 0; i < lap.map.time_s.size(); ++i) {
+        const double s = lap.map.distance_m[i];
+        const QPointF off = to_pixel(lap.path->position_at(lap.map.time_s[i]) - lap.map.shift, up_at(s)) - pixel;
+        const double d = QPointF::dotProduct(off, off);
+        if (d >= best) continue;
+        best = d;
+        at = s;
     }
+    return at;
 }
 
 void MapCanvas::mousePressEvent(QMouseEvent* event) {
@@ -221,47 +474,41 @@ void MapCanvas::mousePressEvent(QMouseEvent* event) {
 }
 
 void MapCanvas::mouseMoveEvent(QMouseEvent* event) {
-    if (!(event->buttons() & (Qt::LeftButton | Qt::MiddleButton))) return;
+    if (!(event->buttons() & (Qt::LeftButton | Qt::MiddleButton))) {
+        hover_m_ = place_under(event->position(), 18);
+        hover_at_ = event->position();
+        update();
+        return;
+    }
     const QPointF moved = event->position() - press_;
     if (!panning_ && moved.manhattanLength() < 5) return;
     panning_ = true;
-    Placing next = at_press_;
-    next.middle = at_press_.middle - Point{moved.x() / next.px_per_m, -moved.y() / next.px_per_m};
-    own_ = next;
+    hover_m_.reset();
+    own_ = at_press_.moved(moved);
     invalidate();
 }
 
 void MapCanvas::mouseReleaseEvent(QMouseEvent* event) {
-    if (panning_ || event->button() != Qt::LeftButton || comparison_.laps().empty()) return;
-    // The nearest place of the baseline's line.
-    const PreparedLap& lap = comparison_.laps().baseline().lap;
-    const Point place = to_place(event->position());
-    double best = 1e18, at = focus_.state().cursor_m;
-    for (std::size_t i = 0; i < lap.map.time_s.size(); ++i) {
-        const double d = length(lap.path->position_at(lap.map.time_s[i]) - lap.map.shift - place);
-        if (d < best) {
-            best = d;
-            at = lap.map.distance_m[i];
-        }
-    }
-    focus_.set_cursor(at);
+    if (panning_ || event->button() != Qt::LeftButton) return;
+    if (const auto at = place_under(event->position(), 1e6)) focus_.set_cursor(*at);
 }
 
 void MapCanvas::mouseDoubleClickEvent(QMouseEvent*) {
     fit();
 }
 
+void MapCanvas::leaveEvent(QEvent*) {
+    hover_m_.reset();
+    update();
+}
+
 void MapCanvas::wheelEvent(QWheelEvent* event) {
     if (comparison_.laps().empty()) return;
-    const Point under = to_place(event->position());
-    Placing next = placing();
-    next.px_per_m = std::clamp(next.px_per_m * std::pow(1.25, event->angleDelta().y() / 120.0), 0.02, 60.0);
-    // The place under the pointer stays under it.
-    next.middle = {under.x - (event->position().x() - width() / 2.0) / next.px_per_m,
-                   under.y + (event->position().y() - height() / 2.0) / next.px_per_m};
-    own_ = next;
-    invalidate();
     event->accept();
+    if (event->modifiers() & Qt::ShiftModifier)
+        return turn(event->angleDelta().y() + event->angleDelta().x() > 0 ? 5 : -5);
+    own_ = placing().wheeled(event->angleDelta().y(), event->position(), size());
+    invalidate();
 }
 
 }  // namespace rendak::app

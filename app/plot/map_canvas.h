@@ -5,23 +5,46 @@
 #include <optional>
 
 #include "app/focus/comparison.h"
+#include "app/plot/map_paint.h"
+#include "app/plot/map_placing.h"
 
 namespace rendak::app {
 
-/// The track seen from above: the plan of the circuit or the lines as driven, corner numbers, direction, and the
-/// picked cars at the cursor. Click moves the cursor; wheel and drag zoom and pan.
+/// The track seen from above: the plan of the circuit or the lines as driven, or from the side with its height. Start
+/// line, direction, corner numbers, sector lines, edges; the picked cars at the cursor; a lap's line painted by a
+/// channel; what each lap does at the corners as shapes. Click moves the cursor; wheel and drag zoom and move, Shift
+/// and wheel turn.
 class MapCanvas : public QWidget {
     Q_OBJECT
   public:
-    enum class View { plan, lines };  ///< where am I, and: which line was driven
+    enum class View {
+        plan,   ///< where am I
+        lines,  ///< which line was driven
+        side    ///< how the road climbs and falls
+    };
 
     MapCanvas(Focus& focus, Comparison& comparison, QWidget* parent = nullptr);
     void set_view(View view);
     [[nodiscard]] View view() const { return view_; }
     void zoom(double factor);
-    /// Shows the whole track (plan) or the range (lines) again.
+    /// Shows the whole track (plan, side) or the range (lines) again.
     void fit();
-    [[nodiscard]] QPointF to_pixel(Point place) const;
+    void fit_range();
+    void turn(double degrees);
+    void north_up();
+    [[nodiscard]] double turned_deg() const { return turned_deg_; }
+    void set_turned(double degrees);
+    void set_paint(const MapPaint& paint);
+    [[nodiscard]] const MapPaint& paint() const { return paint_; }
+    void show_events(bool on);
+    [[nodiscard]] bool shows_events() const { return events_on_; }
+    /// Of a place on the ground.
+    [[nodiscard]] QPointF to_pixel(Point place) const { return to_pixel(place, 0); }
+    /// What stands beside the pointer; empty off the road.
+    [[nodiscard]] QString hover_text() const;
+
+  Q_SIGNALS:
+    void turned();
 
   protected:
     void paintEvent(QPaintEvent* event) override;
@@ -30,31 +53,45 @@ class MapCanvas : public QWidget {
     void mouseReleaseEvent(QMouseEvent* event) override;
     void mouseDoubleClickEvent(QMouseEvent* event) override;
     void wheelEvent(QWheelEvent* event) override;
+    void leaveEvent(QEvent* event) override;
 
   private:
-    struct Placing {
-        Point middle;  ///< of the widget, in the track's plane
-        double px_per_m = 1;
-    };
-    [[nodiscard]] Placing fitted() const;
-    [[nodiscard]] Placing placing() const { return own_.value_or(fitted()); }
-    [[nodiscard]] Point to_place(QPointF pixel) const;
+    /// In the turned (and in the side view tilted) plane; `up_m` above the lowest point of the road.
+    [[nodiscard]] Point seen(Point place, double up_m) const;
+    [[nodiscard]] QPointF to_pixel(Point place, double up_m) const;
+    [[nodiscard]] QPointF on_road(double distance_m, double left_m = 0) const;
+    [[nodiscard]] double up_at(double distance_m) const;
+    [[nodiscard]] MapPlacing fitted_to(Interval range_m) const;
+    [[nodiscard]] MapPlacing fitted() const;
+    [[nodiscard]] MapPlacing placing() const { return own_.value_or(fitted()); }
+    [[nodiscard]] std::optional<double> place_under(QPointF pixel, double reach_px) const;
     void invalidate();
     void redraw();
-    void draw_track(QPainter& painter) const;
+    void draw_road(QPainter& painter) const;
+    void draw_laps(QPainter& painter) const;
+    void draw_painted(QPainter& painter, int slot) const;
+    void draw_events(QPainter& painter) const;
     void draw_labels(QPainter& painter) const;
+    void draw_legend(QPainter& painter) const;
     void draw_cars(QPainter& painter) const;
+    [[nodiscard]] int painted_slot() const;
 
     Focus& focus_;
     Comparison& comparison_;
     View view_ = View::plan;
-    mutable std::optional<Placing> fitted_;  ///< worked out once a change: every point on the map asks for it
+    MapPaint paint_;
+    bool events_on_ = false;
+    double turned_deg_ = 0;
+    mutable std::optional<MapPlacing> fitted_;  ///< worked out once a change: every point on the map asks for it
     mutable QSize fitted_size_;
-    std::optional<Placing> own_;  ///< set once the user has zoomed or panned
+    mutable double lowest_m_ = 0, stretch_up_ = 1;
+    std::optional<MapPlacing> own_;  ///< set once the user has zoomed or moved
+    std::optional<double> hover_m_;
+    QPointF hover_at_;
     QImage image_;
     bool dirty_ = true;
     QPointF press_;
-    Placing at_press_;
+    MapPlacing at_press_;
     bool panning_ = false;
 };
 

@@ -10,12 +10,13 @@
 #include "app/plot/ticks.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
+#include "core/laps/cut.h"
 
 namespace rendak::app {
 namespace {
 
 constexpr int grab_px = 5;
-constexpr double closest_m = 20;
+constexpr double closest_m = 20, closest_s = 2;
 
 }  // namespace
 
@@ -28,6 +29,8 @@ TraceCanvas::TraceCanvas(Focus& focus, Comparison& comparison, QWidget* parent)
     setMinimumHeight(160);
     connect(&comparison_, &Comparison::changed, this, &TraceCanvas::invalidate);
     connect(&focus_, &Focus::range_changed, this, &TraceCanvas::invalidate_picture);
+    // Ranges of another axis are in another unit.
+    connect(&focus_, &Focus::axis_changed, this, [this] { earlier_ranges_.clear(); });
     connect(&focus_, &Focus::cursor_changed, this, qOverload<>(&QWidget::update));
 }
 
@@ -67,9 +70,9 @@ QRect TraceCanvas::lane_area(std::size_t lane) const {
 
 Scale TraceCanvas::x_scale() const {
     const QRect plot = plot_area();
-    const Interval range = comparison_.range_m();
+    const Interval range = comparison_.view();
     if (comparison_.laps().empty()) return {range, double(plot.left()), double(plot.right() + 1)};
-    return {{comparison_.x_of(0, range.begin), comparison_.x_of(0, range.end)},
+    return {{comparison_.x_of_view(range.begin), comparison_.x_of_view(range.end)},
             double(plot.left()),
             double(plot.right() + 1)};
 }
@@ -197,21 +200,26 @@ void TraceCanvas::draw_lane(QPainter& painter, std::size_t lane) const {
         const int px = static_cast<int>(std::lround(x.to_pixel(value)));
         painter.drawLine(px, area.top(), px, area.bottom());
     }
+    if (comparison_.axis() == Axis::run) draw_lap_lines(painter, lane, x);
     if (lanes_[lane].quantity == "gap" && comparison_.laps().laps.size() > 1) {
+        draw_trust_band(painter, area, x, y);
         // The area under the active lap's gap: lost time in one tone, won time in another, each with its word.
         const int slot = std::max(1, focus_.state().active_slot);
         const Trace& gap =
             comparison_.trace(std::min(slot, static_cast<int>(comparison_.laps().laps.size()) - 1), "gap");
         const double zero = y.to_pixel(0);
         QPolygonF behind, ahead;
-        for (int px = area.left(); px <= area.right(); px += 2) {
+        // Beyond the lap there is no gap.
+        const int gap_begin = std::max(area.left(), static_cast<int>(x.to_pixel(gap.x.front()))),
+                  gap_end = std::min(area.right(), static_cast<int>(x.to_pixel(gap.x.back())));
+        for (int px = gap_begin; px <= gap_end; px += 2) {
             const std::size_t at = std::min(gap.first_at(x.to_value(px + 0.5)), gap.y.size() - 1);
             const double py = y.to_pixel(gap.y[at]);
             behind << QPointF(px, std::min(py, zero));
             ahead << QPointF(px, std::max(py, zero));
         }
         for (auto& [polygon, tone] : {std::pair{&behind, t.lost}, std::pair{&ahead, t.won}}) {
-            *polygon << QPointF(area.right(), zero) << QPointF(area.left(), zero);
+            *polygon << QPointF(gap_end, zero) << QPointF(gap_begin, zero);
             QColor veil = tone;
             veil.setAlphaF(0.16F);
             painter.setPen(Qt::NoPen);
@@ -222,7 +230,9 @@ void TraceCanvas::draw_lane(QPainter& painter, std::size_t lane) const {
         painter.drawLine(QPointF(area.left(), zero), QPointF(area.right(), zero));
         painter.setFont(small_font());
         painter.setPen(t.lost);
-        painter.drawText(QRect(area.left() + 6, area.top() + 3, 200, 13), Qt::AlignLeft, tr("up = slower than A"));
+        // Off the zero line, wherever that lies.
+        const int words_y = zero < area.top() + 18 ? area.bottom() - 16 : area.top() + 3;
+        painter.drawText(QRect(area.left() + 6, words_y, 200, 13), Qt::AlignLeft, tr("up = slower than A"));
     }
 
     if (lane + 1 == lanes_.size()) {
@@ -232,22 +242,66 @@ void TraceCanvas::draw_lane(QPainter& painter, std::size_t lane) const {
         for (const double value : places.values) {
             const int px = static_cast<int>(std::lround(x.to_pixel(value)));
             painter.drawText(QRect(px - 40, axis.top() + 4, 80, 14), Qt::AlignHCenter | Qt::AlignVCenter,
-                             QString::number(value, 'f', places.decimals));
+                             QString::number(value, 'f', places.decimals).replace(u'-', QChar(0x2212)));
         }
         painter.fillRect(QRect(0, axis.top() + 1, label_width - 4, axis.height()), t.paper);
         painter.setFont(body_font(true));
         painter.setPen(t.ink);
         const bool distance = focus_.state().axis == Axis::distance;
+        const bool open = comparison_.laps().track().open;
         painter.drawText(QRect(8, axis.top() + 3, label_width - 10, 16), Qt::AlignLeft | Qt::AlignVCenter,
-                         distance ? tr("m from line") : tr("s from line"));
+                         distance ? (open ? tr("m from launch") : tr("m from line"))
+                                  : (open ? tr("s from launch") : tr("s from line")));
     }
+}
+
+void TraceCanvas::draw_lap_lines(QPainter& painter, std::size_t lane, const Scale& x) const {
+    // Where the laps of A's run begin, with their numbers in the first lane.
+    const QRect area = lane_area(lane);
+    const ComparedLap& a = comparison_.laps().baseline();
+    painter.setFont(small_font());
+    for (const Lap& lap : a.run->laps) {
+        const double px = x.to_pixel(lap.start_s - a.lap.map.start_s());
+        if (px < area.left() || px > area.right()) continue;
+        painter.setPen(QPen(theme().mute, 1, Qt::DashLine));
+        painter.drawLine(QPointF(px, area.top()), QPointF(px, area.bottom()));
+        if (lane > 0) continue;
+        painter.drawText(QRectF(px + 3, area.top() + 16, 60, 13), Qt::AlignLeft, tr("lap %1").arg(lap.number));
+    }
+}
+
+void TraceCanvas::draw_trust_band(QPainter& painter, const QRect& area, const Scale& x, const Scale& y) const {
+    // Where places are poor the gap could as well be anywhere in this band: expected error of both laps over the speed.
+    const auto& laps = comparison_.laps().laps;
+    const int slot = std::clamp(focus_.state().active_slot, 1, static_cast<int>(laps.size()) - 1);
+    const PreparedLap &a = laps.front().lap, &b = laps[static_cast<std::size_t>(slot)].lap;
+    const double error_m = std::hypot(a.trust_m, b.trust_m);
+    if (std::max(a.trust_m, b.trust_m) <= poor_trust_m || comparison_.axis() == Axis::run) return;
+    const Trace& gap = comparison_.trace(slot, "gap");
+    QPolygonF upper, lower;
+    for (int px = area.left(); px <= area.right(); px += 4) {
+        const double at = comparison_.view_of_x(x.to_value(px));
+        const std::size_t i = std::min(gap.first_at(x.to_value(px)), gap.y.size() - 1);
+        const double speed = a.value_at("speed", at);
+        const double error_s = error_m / std::max(5.0, std::isfinite(speed) ? speed : 30.0);
+        upper << QPointF(px, std::clamp(y.to_pixel(gap.y[i] + error_s), double(area.top()), double(area.bottom())));
+        lower << QPointF(px, std::clamp(y.to_pixel(gap.y[i] - error_s), double(area.top()), double(area.bottom())));
+    }
+    std::reverse(lower.begin(), lower.end());
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(QBrush(theme().mute, Qt::Dense6Pattern));
+    painter.drawPolygon(upper + lower);
+    painter.setFont(small_font());
+    painter.setPen(theme().mute);
+    painter.drawText(QRect(area.left() + 120, area.top() + 3, 300, 13), Qt::AlignLeft,
+                     tr("dotted: places good to %1 m only").arg(error_m, 0, 'f', 1));
 }
 
 void TraceCanvas::draw_cursor(QPainter& painter) const {
     const Theme& t = theme();
     const QRect plot = plot_area();
     const Scale x = x_scale();
-    const double place = comparison_.x_of(0, focus_.state().cursor_m);
+    const double place = comparison_.x_of_view(comparison_.cursor_in_view());
     const double px = x.to_pixel(place);
     if (px < plot.left() - 1 || px > plot.right() + 1) return;
     painter.fillRect(QRectF(std::round(px) - 1, plot.top(), 2, plot.height()), t.accent);
@@ -297,7 +351,7 @@ void TraceCanvas::resizeEvent(QResizeEvent*) {
 }
 
 double TraceCanvas::distance_at(double pixel) const {
-    return comparison_.distance_of(0, x_scale().to_value(pixel));
+    return comparison_.view_of_x(x_scale().to_value(pixel));
 }
 
 int TraceCanvas::separator_at(QPoint at) const {
@@ -311,8 +365,8 @@ void TraceCanvas::mousePressEvent(QMouseEvent* event) {
     if (comparison_.laps().empty()) return;
     setFocus();
     press_ = drag_to_ = event->position().toPoint();
-    range_at_press_ = comparison_.range_m();
-    const double cursor_px = x_scale().to_pixel(comparison_.x_of(0, focus_.state().cursor_m));
+    range_at_press_ = comparison_.view();
+    const double cursor_px = x_scale().to_pixel(comparison_.x_of_view(comparison_.cursor_in_view()));
     separator_ = separator_at(press_);
     if (event->button() == Qt::MiddleButton ||
         (event->button() == Qt::LeftButton && event->modifiers().testFlag(Qt::ShiftModifier))) {
@@ -334,12 +388,12 @@ void TraceCanvas::mouseMoveEvent(QMouseEvent* event) {
         case Drag::none: {
             const bool on_cursor =
                 !comparison_.laps().empty() &&
-                std::abs(at.x() - x_scale().to_pixel(comparison_.x_of(0, focus_.state().cursor_m))) <= grab_px;
+                std::abs(at.x() - x_scale().to_pixel(comparison_.x_of_view(comparison_.cursor_in_view()))) <= grab_px;
             setCursor(separator_at(at) >= 0 ? Qt::SplitVCursor : on_cursor ? Qt::SizeHorCursor : Qt::ArrowCursor);
             return;
         }
         case Drag::cursor:
-            focus_.set_cursor(comparison_.range_m().clamp(distance_at(at.x())));
+            comparison_.set_cursor_in_view(comparison_.view().clamp(distance_at(at.x())));
             return;
         case Drag::range:
             drag_to_ = at;
@@ -347,8 +401,7 @@ void TraceCanvas::mouseMoveEvent(QMouseEvent* event) {
             return;
         case Drag::pan: {
             const double metres = range_at_press_.length() * (press_.x() - at.x()) / plot_area().width();
-            focus_.set_range(moved_inside({range_at_press_.begin + metres, range_at_press_.end + metres},
-                                          {0, comparison_.laps().length_m()}));
+            comparison_.set_view({range_at_press_.begin + metres, range_at_press_.end + metres});
             return;
         }
         case Drag::separator: {
@@ -374,12 +427,12 @@ void TraceCanvas::mouseReleaseEvent(QMouseEvent* event) {
             const double a = distance_at(std::min(at.x(), press_.x())), b = distance_at(std::max(at.x(), press_.x()));
             commit_range({a, b});
         } else {
-            focus_.set_cursor(comparison_.range_m().clamp(distance_at(at.x())));
+            comparison_.set_cursor_in_view(comparison_.view().clamp(distance_at(at.x())));
         }
     } else if (drag == Drag::separator) {
         Q_EMIT lanes_changed();
     } else if (drag == Drag::cursor && press_ == at) {
-        focus_.set_cursor(comparison_.range_m().clamp(distance_at(at.x())));
+        comparison_.set_cursor_in_view(comparison_.view().clamp(distance_at(at.x())));
     }
     update();
 }
@@ -430,43 +483,48 @@ void TraceCanvas::contextMenuEvent(QContextMenuEvent* event) {
     }
 }
 
-void TraceCanvas::commit_range(Interval range_m) {
-    if (range_m.length() < closest_m) {
-        const double middle = 0.5 * (range_m.begin + range_m.end);
-        range_m = {middle - closest_m / 2, middle + closest_m / 2};
-    }
-    earlier_ranges_.push_back(focus_.state().range_m);
+void TraceCanvas::remember_view() {
+    earlier_ranges_.push_back(comparison_.view());
     if (earlier_ranges_.size() > 50) earlier_ranges_.erase(earlier_ranges_.begin());
-    focus_.set_range(moved_inside(range_m, {0, comparison_.laps().length_m()}));
 }
 
-void TraceCanvas::zoom(double about_m, double factor) {
+void TraceCanvas::commit_range(Interval range) {
+    const double closest = comparison_.axis() == Axis::run ? closest_s : closest_m;
+    if (range.length() < closest) {
+        const double middle = 0.5 * (range.begin + range.end);
+        range = {middle - closest / 2, middle + closest / 2};
+    }
+    remember_view();
+    comparison_.set_view(range);
+}
+
+void TraceCanvas::zoom(double about, double factor) {
     if (comparison_.laps().empty()) return;
-    const Interval now = comparison_.range_m();
-    const double length = std::clamp(now.length() * factor, closest_m, comparison_.laps().length_m());
-    const double share = (about_m - now.begin) / now.length();
-    focus_.set_range(
-        moved_inside({about_m - share * length, about_m + (1 - share) * length}, {0, comparison_.laps().length_m()}));
+    const Interval now = comparison_.view();
+    const double closest = comparison_.axis() == Axis::run ? closest_s : closest_m;
+    const double length = std::clamp(now.length() * factor, closest, comparison_.view_limits().length());
+    const double share = (about - now.begin) / now.length();
+    comparison_.set_view({about - share * length, about + (1 - share) * length});
 }
 
 void TraceCanvas::pan(double share) {
     if (comparison_.laps().empty()) return;
-    const Interval now = comparison_.range_m();
-    const double metres = share * now.length();
-    focus_.set_range(moved_inside({now.begin + metres, now.end + metres}, {0, comparison_.laps().length_m()}));
+    const Interval now = comparison_.view();
+    const double by = share * now.length();
+    comparison_.set_view({now.begin + by, now.end + by});
 }
 
 void TraceCanvas::show_whole_lap() {
     if (comparison_.laps().empty()) return;
-    earlier_ranges_.push_back(focus_.state().range_m);
-    focus_.set_range({0, comparison_.laps().length_m()});
+    remember_view();
+    comparison_.set_view(comparison_.view_limits());
 }
 
 void TraceCanvas::zoom_back() {
     if (earlier_ranges_.empty()) return show_whole_lap();
     const Interval range = earlier_ranges_.back();
     earlier_ranges_.pop_back();
-    focus_.set_range(range);
+    comparison_.set_view(range);
 }
 
 }  // namespace rendak::app

@@ -36,8 +36,8 @@ class TraceCanvas : public QWidget {
     [[nodiscard]] Scale x_scale() const;
     [[nodiscard]] Interval lane_values(std::size_t lane) const;
     [[nodiscard]] int redraws() const { return redraws_; }
-    /// Zooms the range about a place by a factor (< 1: closer).
-    void zoom(double about_m, double factor);
+    /// Zooms the view (metres; seconds on the run axis) about a place in it by a factor (< 1: closer).
+    void zoom(double about, double factor);
     void pan(double share);
     void show_whole_lap();
     /// Goes back to the range before the last zoom.
@@ -66,8 +66,11 @@ class TraceCanvas : public QWidget {
     [[nodiscard]] Interval fitted_values(std::size_t lane) const;
     void draw_lane(QPainter& painter, std::size_t lane) const;
     [[nodiscard]] std::vector<DrawnLane> drawn_lanes() const;
+    void draw_lap_lines(QPainter& painter, std::size_t lane, const Scale& x) const;
+    void draw_trust_band(QPainter& painter, const QRect& area, const Scale& x, const Scale& y) const;
     void draw_cursor(QPainter& painter) const;
-    void commit_range(Interval range_m);
+    void remember_view();
+    void commit_range(Interval range);
     [[nodiscard]] int separator_at(QPoint at) const;
     [[nodiscard]] double distance_at(double pixel) const;
 

@@ -7,6 +7,7 @@
 #include <QToolButton>
 
 #include "app/theme/theme.h"
+#include "core/laps/cut.h"
 
 namespace rendak::app {
 
@@ -87,11 +88,20 @@ void FootLine::show_range() {
     for (const Corner& corner : track.corners) {
         if (range.contains(corner.apex_m)) turns << QString::number(corner.number);
     }
-    QString text = whole ? tr("Whole lap, %1 m").arg(range.length(), 0, 'f', 0)
+    QString text = whole ? (track.open ? tr("Whole road, %1 m") : tr("Whole lap, %1 m")).arg(range.length(), 0, 'f', 0)
                          : tr("Range %1–%2 m").arg(range.begin, 0, 'f', 0).arg(range.end, 0, 'f', 0);
     if (!whole && !turns.isEmpty())
         text += turns.size() == 1 ? tr(" (Turn %1)").arg(turns.front())
                                   : tr(" (Turns %1 to %2)").arg(turns.front(), turns.back());
+    if (comparison.axis() == Axis::run) text = tr("Run, %1 s in view").arg(comparison.view().length(), 0, 'f', 0);
+    const int slot =
+        std::clamp(workspace_.focus().state().active_slot, 0, static_cast<int>(comparison.laps().laps.size()) - 1);
+    const PreparedLap& lap = comparison.laps().laps[static_cast<std::size_t>(slot)].lap;
+    if (lap.trust_m > 0) {
+        const QString figure = tr("places good to ± %1 m").arg(lap.trust_m, 0, 'f', 1);
+        text += QStringLiteral("   ") +
+                (lap.trust_m > poor_trust_m ? tr("%1: %2 (poor)") : tr("%1: %2")).arg(slot_letter(slot), figure);
+    }
     range_->setText(text);
 }
 

@@ -26,18 +26,24 @@ MainWindow::MainWindow(std::unique_ptr<Library> library, QWidget* parent) : QMai
     auto* rail = new Rail;
     for (const auto& [name, label] : {std::pair{QStringLiteral("collect"), tr("Collect")},
                                       {QStringLiteral("logbook"), tr("Logbook")},
-                                      {QStringLiteral("compare"), tr("Compare")}})
+                                      {QStringLiteral("compare"), tr("Compare")},
+                                      {QStringLiteral("corners"), tr("Corners")},
+                                      {QStringLiteral("track"), tr("Track")}})
         desk_buttons_.emplace_back(name, rail->add_desk(name, label));
     view_button_ = rail->add_foot(QStringLiteral("view"), tr("View"));
     tray_ = new LapTray(*workspace_);
     collect_ = new CollectDesk(*workspace_);
     logbook_ = new LogbookDesk(*workspace_);
     compare_ = new CompareDesk(*workspace_);
+    corners_ = new CornersDesk(*workspace_);
+    track_ = new TrackDesk(*workspace_);
     status_ = new FootLine(*workspace_);
     desks_ = new QStackedWidget;
     desks_->addWidget(collect_);
     desks_->addWidget(logbook_);
     desks_->addWidget(compare_);
+    desks_->addWidget(corners_);
+    desks_->addWidget(track_);
 
     auto* middle = new QWidget;
     auto* row = new QHBoxLayout(middle);
@@ -85,13 +91,9 @@ void MainWindow::add_actions() {
     add(tr("Previous lap of the active card"), {QKeySequence(Qt::Key_BracketLeft)},
         [this] { workspace_->step_lap(-1); });
     add(tr("Next lap of the active card"), {QKeySequence(Qt::Key_BracketRight)}, [this] { workspace_->step_lap(1); });
-    add(tr("Undo the last edit"), {QKeySequence(QKeySequence::Undo)}, [this] {
-        if (!workspace_->undo().canUndo()) return status_->tell(tr("Nothing to undo."), false);
-        const QString text = workspace_->undo().undoText();
-        workspace_->undo().undo();
-        status_->tell(tr("Undone: %1.").arg(text), false);
-    });
-    add(tr("Redo"), {QKeySequence(QKeySequence::Redo)}, [this] { workspace_->undo().redo(); });
+    add(tr("Undo the last edit"), {QKeySequence(QKeySequence::Undo)},
+        [this] { status_->tell(workspace_->undo_last(), false); });
+    add(tr("Redo"), {QKeySequence(QKeySequence::Redo)}, [this] { status_->tell(workspace_->redo_last(), false); });
     add(tr("List of shortcuts"), {QKeySequence(Qt::Key_F1)}, [this] { show_shortcuts(); });
     // On Compare only: the same keys mean something else in a list.
     const auto on_compare = [&](const QString& text, const QList<QKeySequence>& keys, auto act) {
@@ -111,14 +113,17 @@ void MainWindow::add_actions() {
     on_compare(tr("Previous corner"), {QKeySequence(Qt::Key_PageUp)}, [this] { compare_->step_corner(-1); });
     on_compare(tr("Whole lap"), {QKeySequence(Qt::Key_Home)}, [this] { compare_->canvas().show_whole_lap(); });
     on_compare(tr("Zoom in"), {QKeySequence(Qt::Key_Up), QKeySequence(Qt::Key_Plus)},
-               [this] { compare_->canvas().zoom(workspace_->focus().state().cursor_m, 0.7); });
+               [this] { compare_->canvas().zoom(workspace_->comparison().cursor_in_view(), 0.7); });
     on_compare(tr("Zoom out"), {QKeySequence(Qt::Key_Down), QKeySequence(Qt::Key_Minus)},
-               [this] { compare_->canvas().zoom(workspace_->focus().state().cursor_m, 1 / 0.7); });
+               [this] { compare_->canvas().zoom(workspace_->comparison().cursor_in_view(), 1 / 0.7); });
     on_compare(tr("Back to the range before"), {QKeySequence(Qt::Key_Escape)},
                [this] { compare_->canvas().zoom_back(); });
     on_compare(tr("Next page of lanes"), {QKeySequence(Qt::Key_P)}, [this] { compare_->step_page(1); });
     on_compare(tr("Previous page of lanes"), {QKeySequence(Qt::SHIFT | Qt::Key_P)},
                [this] { compare_->step_page(-1); });
+    on_compare(tr("Back to the best lap of the active card's run"), {QKeySequence(Qt::Key_B)},
+               [this] { workspace_->best_of_active(); });
+    on_compare(tr("The whole run, or the lap"), {QKeySequence(Qt::Key_W)}, [this] { compare_->toggle_run(); });
     on_compare(tr("Distance or time axis"), {QKeySequence(Qt::Key_D)}, [this] { compare_->toggle_axis(); });
 }
 
@@ -132,6 +137,10 @@ void MainWindow::show_desk(const QString& name) {
         compare_->canvas().setFocus();
     else if (name == QLatin1String("collect"))
         collect_->focus_list();
+    else if (name == QLatin1String("corners"))
+        corners_->focus_list();
+    else if (name == QLatin1String("track"))
+        track_->focus_list();
     else
         logbook_->focus_list();
 }

@@ -4,7 +4,9 @@
 
 #include "app/desks/collect/collect_desk.h"
 #include "app/desks/compare/compare_desk.h"
+#include "app/desks/corners/corners_desk.h"
 #include "app/desks/logbook/logbook_desk.h"
+#include "app/desks/track/track_desk.h"
 #include "app/shell/foot_line.h"
 #include "app/shell/lap_tray.h"
 #include "app/shell/rail.h"
@@ -22,6 +24,8 @@ class MainWindow : public QMainWindow {
     [[nodiscard]] CollectDesk& collect() { return *collect_; }
     [[nodiscard]] LogbookDesk& logbook() { return *logbook_; }
     [[nodiscard]] CompareDesk& compare() { return *compare_; }
+    [[nodiscard]] CornersDesk& corners() { return *corners_; }
+    [[nodiscard]] TrackDesk& track() { return *track_; }
     [[nodiscard]] LapTray& tray() { return *tray_; }
     [[nodiscard]] FootLine& status() { return *status_; }
     void show_desk(const QString& name);
@@ -43,6 +47,8 @@ class MainWindow : public QMainWindow {
     CollectDesk* collect_;
     LogbookDesk* logbook_;
     CompareDesk* compare_;
+    CornersDesk* corners_;
+    TrackDesk* track_;
     LapTray* tray_;
     FootLine* status_;
     std::vector<std::pair<QString, RailButton*>> desk_buttons_;  ///< in the order of desks_

@@ -87,10 +87,29 @@ bool take_screenshots(MainWindow& window, const QString& folder) {
         workspace.focus().set_range(view_of_corner(laps.track(), corner));
         workspace.focus().set_cursor(corner.start_m);
         window.compare().show_map(MapCanvas::View::lines);
+        window.compare().map().show_events(true);
         shoot(QStringLiteral("compare-corner"));
-        window.compare().show_map(MapCanvas::View::plan);
+        window.compare().map().show_events(false);
         workspace.focus().set_range({0, laps.length_m()});
+        // Where the second driver brakes and turns, on the map; then all of his run against time.
+        window.compare().show_map(MapCanvas::View::side);
+        window.compare().set_paint({.quantity = "longitudinal_acceleration"});
+        workspace.focus().set_axis(Axis::run);
+        shoot(QStringLiteral("compare-run"));
+        workspace.focus().set_axis(Axis::distance);
+        window.compare().set_paint({});
+        window.compare().show_map(MapCanvas::View::plan);
     }
+    window.show_desk(QStringLiteral("corners"));
+    window.corners().show_table(FigureModel::Shows::sections);
+    shoot(QStringLiteral("corners"));
+    window.corners().show_table(FigureModel::Shows::peaks);
+    shoot(QStringLiteral("corners-peaks"));
+    window.corners().show_table(FigureModel::Shows::sections);
+    window.show_desk(QStringLiteral("track"));
+    window.track().select_corner(4);
+    shoot(QStringLiteral("track"));
+    window.show_desk(QStringLiteral("compare"));
     const bool garage = workspace.library().setting("theme") == "garage";
     window.set_garage(true);
     shoot(QStringLiteral("compare-garage"));

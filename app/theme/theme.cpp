@@ -38,6 +38,7 @@ QString style_sheet(const Theme& t) {
         "QPushButton:focus, QToolButton:focus { border: 1px solid @accent; }"
         "QPushButton:checked, QToolButton:checked { background: @ink; color: @panel; }"
         "QPushButton:disabled, QToolButton:disabled { color: @mute; }"
+        "QPushButton[compact=\"true\"], QToolButton[compact=\"true\"] { padding: 4px 5px; }"
         "QPushButton[primary=\"true\"] { background: @accent; color: @onaccent; border-color: @accent; font-weight: "
         "bold; }"
         "QToolButton::menu-indicator { image: none; }"
@@ -194,6 +195,28 @@ QFont number_font() {
 }
 QFont headline_font() {
     return font_of(16, true);
+}
+
+namespace {
+
+QColor between(std::initializer_list<const char*> stops, double share) {
+    const auto n = static_cast<double>(stops.size() - 1);
+    const double at = std::clamp(share, 0.0, 1.0) * n;
+    const auto k = std::min(static_cast<std::size_t>(at), stops.size() - 2);
+    const QColor a = colour(*(stops.begin() + k)), b = colour(*(stops.begin() + k + 1));
+    const double u = at - static_cast<double>(k);
+    const auto mix = [u](int x, int y) { return static_cast<int>(std::lround(x + u * (y - x))); };
+    return {mix(a.red(), b.red()), mix(a.green(), b.green()), mix(a.blue(), b.blue())};
+}
+
+}  // namespace
+
+QColor one_sided_scale(double share) {
+    return between({"#1B2457", "#39558C", "#5F8A8B", "#A9A96B", "#EFC94C"}, share);
+}
+
+QColor two_sided_scale(double share) {
+    return between({"#1F4E9C", "#7BA3CF", "#B4AFA3", "#E0925A", "#B3440F"}, share);
 }
 
 QString slot_letter(int slot) {

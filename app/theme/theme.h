@@ -34,6 +34,11 @@ void load_fonts();
 [[nodiscard]] QFont number_font();
 [[nodiscard]] QFont headline_font();
 
+/// Scales to paint a channel with, 0 … 1. The lightness of the one-sided scale rises all the way, the two-sided one
+/// goes from blue over grey to orange: both can be read with the common kinds of colour blindness.
+[[nodiscard]] QColor one_sided_scale(double share);
+[[nodiscard]] QColor two_sided_scale(double share);
+
 /// "A" … "H".
 [[nodiscard]] QString slot_letter(int slot);
 

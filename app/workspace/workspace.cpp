@@ -11,16 +11,9 @@ namespace {
 class Edit : public QUndoCommand {
   public:
     Edit(Workspace& workspace, const QString& text, std::function<Result<void>()> redo,
-         std::function<Result<void>()> undo, bool is_done = false)
-        : QUndoCommand(text),
-          workspace_(workspace),
-          redo_(std::move(redo)),
-          undo_(std::move(undo)),
-          is_done_(is_done) {}
-    void redo() override {
-        // Pushing a command calls this; what a worker has done already is not done again.
-        if (!std::exchange(is_done_, false)) apply(redo_);
-    }
+         std::function<Result<void>()> undo)
+        : QUndoCommand(text), workspace_(workspace), redo_(std::move(redo)), undo_(std::move(undo)) {}
+    void redo() override { apply(redo_); }
     void undo() override { apply(undo_); }
 
   private:
@@ -30,7 +23,6 @@ class Edit : public QUndoCommand {
     }
     Workspace& workspace_;
     std::function<Result<void>()> redo_, undo_;
-    bool is_done_;
 };
 
 }  // namespace
@@ -42,26 +34,62 @@ void Workspace::edit(const QString& text, std::function<Result<void>()> redo, st
     undo_.push(new Edit(*this, text, std::move(redo), std::move(undo)));
 }
 
-void Workspace::edit_in_background(const QString& text, std::function<Result<void>(Library&)> redo,
-                                   std::function<Result<void>(Library&)> undo) {
+/// On the stack only once it has been done; from then on undo and redo start the worker again.
+class Workspace::BackgroundEdit : public QUndoCommand {
+  public:
+    BackgroundEdit(Workspace& workspace, const QString& text, LibraryWork redo, LibraryWork undo)
+        : QUndoCommand(text), workspace_(workspace), redo_(std::move(redo)), undo_(std::move(undo)) {}
+    void redo() override {
+        if (!std::exchange(is_done_, false)) workspace_.run_in_background(text(), redo_, {});
+    }
+    void undo() override { workspace_.run_in_background(Workspace::tr("Undo: %1").arg(text()), undo_, {}); }
+
+  private:
+    Workspace& workspace_;
+    LibraryWork redo_, undo_;
+    bool is_done_ = true;  // pushing calls redo(); it is done already
+};
+
+void Workspace::edit_in_background(const QString& text, LibraryWork redo, LibraryWork undo) {
+    if (editing_) return tell(tr("The edit before is still being done."));
+    run_in_background(text, redo, [this, text, redo, undo](bool fine) {
+        if (fine) undo_.push(new BackgroundEdit(*this, text, redo, undo));
+    });
+}
+
+void Workspace::run_in_background(const QString& text, const LibraryWork& work, const std::function<void(bool)>& done) {
     struct Nothing {};
+    editing_ = true;
     jobs_.run<Nothing>(
         text,
-        [folder = library_->folder(), redo](const JobContext&) -> Result<Nothing> {
+        [folder = library_->folder(), work](const JobContext& job) -> Result<Nothing> {
             auto library = Library::open(folder, Library::Open::existing);
             if (!library) return pass_on(library.error());
-            if (auto done = redo(**library); !done) return pass_on(done.error());
+            if (auto result = work(**library, job); !result) return pass_on(result.error());
             return Nothing{};
         },
-        [this, text, redo, undo](Result<Nothing> done) {
-            if (!done)
-                tell(done.error());
-            else
-                undo_.push(new Edit(
-                    *this, text, [this, redo] { return redo(*library_); }, [this, undo] { return undo(*library_); },
-                    true));
+        [this, done](Result<Nothing> result) {
+            editing_ = false;
+            if (!result) tell(result.error());
+            if (done) done(result.has_value());
             library_changed();
         });
+}
+
+QString Workspace::undo_last() {
+    if (editing_) return tr("The last edit is still being done.");
+    if (!undo_.canUndo()) return tr("Nothing to undo.");
+    const QString text = undo_.undoText();
+    undo_.undo();
+    return tr("Undone: %1.").arg(text);
+}
+
+QString Workspace::redo_last() {
+    if (editing_) return tr("The last edit is still being done.");
+    if (!undo_.canRedo()) return tr("Nothing to do again.");
+    const QString text = undo_.redoText();
+    undo_.redo();
+    return tr("Done again: %1.").arg(text);
 }
 
 void Workspace::library_changed() {
@@ -97,6 +125,20 @@ void Workspace::step_lap(int step) {
     }
     tell(step > 0 ? tr("This is the run's last lap that can be compared.")
                   : tr("This is the run's first lap that can be compared."));
+}
+
+void Workspace::best_of_active() {
+    const auto& state = focus_.state();
+    if (state.laps.empty()) return;
+    const LapRef now = state.laps[static_cast<std::size_t>(state.active_slot)];
+    const auto laps = library_->laps(now.run);
+    const Lap* best = best_lap(laps);
+    if (best == nullptr) return tell(tr("No flying lap of this run counts."));
+    const LapRef wanted{now.run, best->number};
+    if (focus_.slot_of(wanted) < 0)
+        focus_.replace_slot(state.active_slot, wanted);
+    else
+        tell(tr("The best lap of this run is on the tray already."));
 }
 
 void Workspace::save_focus() {

@@ -24,9 +24,14 @@ class Workspace : public QObject {
 
     /// An edit of the library that can be undone. Errors are told, not swallowed.
     void edit(const QString& text, std::function<Result<void>()> redo, std::function<Result<void>()> undo);
-    /// The same for an edit that opens recordings: the first time it is done on a worker with a library of its own.
-    void edit_in_background(const QString& text, std::function<Result<void>(Library&)> redo,
-                            std::function<Result<void>(Library&)> undo);
+    /// The same for an edit that opens recordings: it is done, undone and done again on a worker with a library of its
+    /// own. One at a time.
+    using LibraryWork = std::function<Result<void>(Library&, const JobContext&)>;
+    void edit_in_background(const QString& text, LibraryWork redo, LibraryWork undo);
+    [[nodiscard]] bool is_editing() const { return editing_; }
+    /// Undo and redo, unless an edit is still going on; what was done, to be told. Empty when there is nothing.
+    [[nodiscard]] QString undo_last();
+    [[nodiscard]] QString redo_last();
     void tell(const QString& message) { Q_EMIT told(message); }
     void tell(const Error& error) { Q_EMIT failed(QString::fromStdString(error.text())); }
     /// Runs, laps or tracks changed on disk: lists read them again, opened runs are opened again.
@@ -39,6 +44,9 @@ class Workspace : public QObject {
     /// The previous or next complete lap of the same run, for the active slot.
     void step_lap(int step);
 
+    /// Back to the best lap of the active slot's run.
+    void best_of_active();
+
     void save_focus();
     void restore_focus();
 
@@ -49,11 +57,14 @@ class Workspace : public QObject {
     void desk_asked(const QString& desk);
 
   private:
+    class BackgroundEdit;
+    void run_in_background(const QString& text, const LibraryWork& work, const std::function<void(bool)>& done);
     std::unique_ptr<Library> library_;
     Focus focus_;
     Jobs jobs_;
     Comparison comparison_;
     QUndoStack undo_;
+    bool editing_ = false;
 };
 
 }  // namespace rendak::app

@@ -2,23 +2,13 @@
 
 #include <cmath>
 
+#include "core/analysis/corner_events.h"
 #include "core/analysis/pedals.h"
 
 namespace rendak {
 namespace {
 
 constexpr double grid_m = 1;
-
-/// The first place of the last-before-the-apex stretch of braking in a zone; brief dabs do not count.
-std::optional<double> brake_on(const PreparedLap& lap, const Pedals& pedals, Interval range_m) {
-    constexpr double least_s = 0.12;
-    for (double s = range_m.begin; s < range_m.end; s += grid_m) {
-        const double t = lap.map.time_at(s);
-        if (!pedals.braking(t)) continue;
-        if (pedals.braking(t + least_s / 2) && pedals.braking(t + least_s)) return s;
-    }
-    return std::nullopt;
-}
 
 struct Slowest {
     double speed_mps, at_m;
@@ -53,15 +43,6 @@ Throttle throttle_in(const PreparedLap& lap, const Pedals& pedals, Interval rang
     }
     out.always_flat = out.least > 0.9;
     return out;
-}
-
-/// Where the throttle is picked up after the slowest point (half open for good).
-std::optional<double> throttle_on(const PreparedLap& lap, const Pedals& pedals, double from_m, double to_m) {
-    for (double s = from_m; s < to_m; s += grid_m) {
-        const double t = lap.map.time_at(s);
-        if (pedals.throttle(t) > 0.5 && pedals.throttle(t + 0.15) > 0.5) return s;
-    }
-    return std::nullopt;
 }
 
 }  // namespace
@@ -103,7 +84,7 @@ std::vector<ZoneDifference> differences_by_zone(const PreparedLap& baseline, con
         early.begin = std::max(apex_before, early.begin - 60);
         apex_before = zone.corner.apex_m;
         if (a.known() && b.known()) {
-            const auto brake_a = brake_on(baseline, a, zone.range_m), brake_b = brake_on(lap, b, early);
+            const auto brake_a = brake_on_in(baseline, a, zone.range_m), brake_b = brake_on_in(lap, b, early);
             if (brake_a && brake_b && near(*brake_b - *brake_a)) difference.brake_on_m = *brake_b - *brake_a;
             difference.brakes_only_here = !brake_a && brake_b.has_value() && *brake_b > zone.range_m.begin;
             difference.coasting_s = coasting_s(lap, b, zone.range_m) - coasting_s(baseline, a, zone.range_m);
@@ -112,8 +93,8 @@ std::vector<ZoneDifference> differences_by_zone(const PreparedLap& baseline, con
         if (slowest_a && slowest_b) {
             difference.slowest_mps = slowest_b->speed_mps - slowest_a->speed_mps;
             difference.slowest_at_m = slowest_b->at_m;
-            const auto on_a = throttle_on(baseline, a, slowest_a->at_m, zone.range_m.end);
-            const auto on_b = throttle_on(lap, b, slowest_b->at_m, zone.range_m.end);
+            const auto on_a = throttle_on_in(baseline, a, {slowest_a->at_m, zone.range_m.end});
+            const auto on_b = throttle_on_in(lap, b, {slowest_b->at_m, zone.range_m.end});
             if (on_a && on_b && near(*on_b - *on_a)) difference.throttle_on_m = *on_b - *on_a;
         }
         const Throttle throttle_a = throttle_in(baseline, a, zone.range_m),

@@ -98,6 +98,10 @@ Json to_json(const BundleRun& run) {
         out["joined_into"] = run.joined_into;
         out["join_offset_s"] = run.join_offset_s;
     }
+    if (run.place != PlaceCorrection{}) {
+        out["place"] = {{"east_m", run.place.east_m}, {"north_m", run.place.north_m}, {"delay_s", run.place.delay_s}};
+        if (run.place.launch_s) out["place"]["launch_s"] = *run.place.launch_s;
+    }
     out["flipped"] = run.flipped;
     out["unused"] = run.unused;
     out["notes"] = run.notes;
@@ -110,7 +114,8 @@ Json to_json(const BundleRun& run) {
                                {"length_m", lap.length_m},
                                {"included", lap.included},
                                {"by_hand", lap.switched_by_hand},
-                               {"reason", lap.reason}});
+                               {"reason", lap.reason},
+                               {"trust_m", lap.trust_m}});
     }
     return out;
 }
@@ -141,6 +146,11 @@ BundleRun run_from(const Json& json) {
         run.window_s = Interval{window[0].get<double>(), window[1].get<double>()};
     run.joined_into = in.count("joined_into", -1);
     run.join_offset_s = in.number("join_offset_s").value_or(0);
+    if (json.contains("place") && json.at("place").is_object()) {
+        const Fields place(json.at("place"));
+        run.place = {place.number("east_m").value_or(0), place.number("north_m").value_or(0),
+                     place.number("delay_s").value_or(0), place.number("launch_s")};
+    }
     run.flipped = in.texts("flipped");
     run.unused = in.texts("unused");
     run.notes = in.texts("notes");
@@ -155,6 +165,7 @@ BundleRun run_from(const Json& json) {
         lap.included = fields.flag("included");
         lap.switched_by_hand = fields.flag("by_hand");
         lap.reason = fields.text("reason");
+        lap.trust_m = fields.number("trust_m").value_or(0);
         run.laps.push_back(std::move(lap));
     }
     return run;

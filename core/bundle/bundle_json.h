@@ -11,6 +11,7 @@ struct BundleRun {
     double clock_shift_s = 0;
     std::optional<Interval> window_s;
     std::vector<Lap> laps;
+    PlaceCorrection place;
     std::vector<std::string> flipped, unused, notes;
     int joined_into = -1;  ///< place of the main run in the bundle's list
     double join_offset_s = 0;

@@ -226,6 +226,7 @@ class Taker {
     Result<RunId> file_run(const BundleRun& run, const RunFacts& facts, const JobContext& job) {
         const auto add_corrections = [&](RunId id) -> Result<RunId> {
             if (auto done = library_.set_clock_shift(id, run.clock_shift_s); !done) return pass_on(done.error());
+            if (auto done = library_.set_place_correction(id, run.place); !done) return pass_on(done.error());
             for (const std::string& channel : run.unused) {
                 if (auto done = library_.set_unused(id, channel, true); !done) return pass_on(done.error());
             }

@@ -26,6 +26,7 @@ BundleRun run_of(const Library& library, const RunRow& row) {
     run.flipped = library.flipped_quantities(row.id);
     run.unused = library.unused_channels(row.id);
     run.notes = row.notes;
+    run.place = library.place_correction(row.id);
     run.join_offset_s = row.join_offset_s;
     return run;
 }

@@ -5,11 +5,12 @@
 
 #include "core/base/date.h"
 #include "core/base/text.h"
+#include "core/intake/place_run.h"
 #include "core/intake/run_recording.h"
 #include "core/intake/sign_check.h"
-#include "core/laps/beacon.h"
-#include "core/laps/cut.h"
 #include "core/signal/quantity.h"
+#include "core/track/by_shape.h"
+#include "core/track/launch.h"
 #include "core/track/learn.h"
 
 namespace rendak {
@@ -17,6 +18,15 @@ namespace {
 
 /// A run belongs to a track when most of its driving lies on it.
 constexpr double enough_on_track = 0.6;
+
+/// Which of the quantities that show the bends are logged.
+std::vector<std::string> bend_quantities(const Recording& recording) {
+    std::vector<std::string> out;
+    for (const char* quantity : {"lateral_acceleration", "yaw_rate"}) {
+        if (recording.find(quantity) != nullptr) out.emplace_back(quantity);
+    }
+    return out;
+}
 
 /// Positions at 0/0 are a receiver without satellites: missing, not Africa's coast.
 void clear_null_positions(Recording& recording, std::vector<std::string>& notes) {
@@ -45,38 +55,6 @@ void clear_null_positions(Recording& recording, std::vector<std::string>& notes)
     }
     notes.push_back(counted(nulls, "position is", "positions are") +
                     " 0/0 (the receiver saw no satellites); taken as missing.");
-}
-
-struct KnownTrack {
-    TrackId id;
-    Track track;
-};
-
-Result<Track> read_track(const Library& library, TrackId id) {
-    const auto text = library.track_geojson(id);
-    if (!text) return pass_on(text.error());
-    return track_from_geojson(*text, "track " + std::to_string(id.value));
-}
-
-/// The library's track that this path was driven on.
-std::optional<KnownTrack> recognised(const Library& library, const Path& path) {
-    std::optional<KnownTrack> best;
-    double most = enough_on_track;
-    for (const TrackRow& row : library.tracks()) {
-        auto track = read_track(library, row.id);
-        if (!track) continue;
-        const double share = share_on_track(path, *track);
-        if (share < most) continue;
-        most = share;
-        best = KnownTrack{row.id, std::move(*track)};
-    }
-    return best;
-}
-
-std::vector<Lap> laps_of(const Recording& recording, const Path& path, const Track& track) {
-    auto laps = cut_laps(path, track);
-    note_beacon(laps, recording, path);
-    return laps;
 }
 
 /// The content is here: out of the bin with it if it lies there, and the raw file is remembered.
@@ -157,7 +135,7 @@ Result<ImportResult> import_recording(Library& library, ReadRecording read, cons
                 notes.push_back("Hardly any of this run was driven on " + options.track + "; check the track.");
             }
             track = std::move(*named);
-        } else if (auto found = recognised(library, *path)) {
+        } else if (auto found = recognised_track(library, *path)) {
             info.track = found->id;
             track_name = found->track.name;
             notes.push_back("Recognised the track by position: " + track_name + ".");
@@ -166,7 +144,38 @@ Result<ImportResult> import_recording(Library& library, ReadRecording read, cons
             place_unknown = true;
         }
         if (track) {
-            if (const auto on_track = path_of(recording, track->origin)) laps = laps_of(recording, *on_track, *track);
+            if (const auto on_track = driven_path(recording, &*track)) laps = laps_on(recording, *on_track, *track);
+        }
+    } else if (recording.find("latitude") == nullptr && bend_profile(recording)) {
+        bool turned_round = false;
+        std::optional<KnownTrack> found;
+        if (info.track) {
+            auto named = read_track(library, info.track);
+            if (!named) return pass_on(named.error());
+            turned_round = place_by_shape(*bend_profile(recording), *named).turned_round;
+            found = KnownTrack{info.track, std::move(*named)};
+        } else {
+            found = recognised_by_shape(library, recording, turned_round);
+        }
+        if (found) {
+            if (turned_round) {
+                flipped = bend_quantities(recording);
+                notes.push_back(
+                    "The bends are logged with the opposite sign; they are turned round so that up = left.");
+            }
+            const Recording upright = turned_round ? with_flipped(recording, flipped) : recording;
+            if (const auto on_track = driven_path(upright, &found->track)) {
+                info.track = found->id;
+                track_name = found->track.name;
+                notes.push_back("No positions: placed on " + track_name +
+                                " by its bends (shape only); places are good to some metres.");
+                laps = laps_on(upright, *on_track, found->track);
+            } else {
+                notes.push_back(on_track.error().message);
+            }
+        } else {
+            place_unknown = true;
+            notes.push_back("No positions: the track's shape can be learnt from the speed and the bends.");
         }
     } else {
         notes.push_back(path.error().message);
@@ -205,20 +214,33 @@ Result<void> recut_run(Library& library, RunId id) {
     if (!track) return pass_on(track.error());
     const auto recording = run_recording(library, id);
     if (!recording) return pass_on(recording.error());
-    const auto path = path_of(*recording, track->origin);
+    const PlaceCorrection correction = library.place_correction(id);
+    const auto path = driven_path(*recording, &*track, correction);
     if (!path) return pass_on(path.error());
-    return library.set_laps(id, laps_of(*recording, *path, *track));
+    return library.set_laps(id, laps_on(*recording, *path, *track, correction));
 }
 
-Result<LearnResult> learn_track_from_run(Library& library, RunId id, const std::string& name,
-                                         std::optional<StartPlace> start, const JobContext& job) {
-    const auto recording = run_recording(library, id);
-    if (!recording) return pass_on(recording.error());
+namespace {
+
+/// A track from a run that goes round, that goes from a standing start to a finish, or that has no positions.
+Result<Track> track_from_run(const Recording& recording, const std::string& name, std::optional<StartPlace> start,
+                             TrackKind kind) {
     std::optional<GeoPoint> origin;
     if (start) origin = start->place;
-    const auto path = path_of(*recording, origin);
-    if (!path) return pass_on(path.error());
-    job.report(0.3);
+    const auto path = path_of(recording, origin);
+    if (!path) {
+        if (recording.find("latitude") != nullptr || start || kind == TrackKind::open) return pass_on(path.error());
+        return learn_shape(recording, name);
+    }
+    if (kind == TrackKind::open) {
+        const auto launch = find_launch(recording);
+        if (!launch)
+            return fail(ErrorCode::bad_input,
+                        "The car is on the move from the first sample on: a road from start to finish is learnt from "
+                        "a run that shows its launch.",
+                        recording.source_name);
+        return learn_open_track(*path, name, *launch);
+    }
     std::optional<StartLine> line;
     if (start)
         line = start_line_at(path->origin, start->place, start->heading_deg);
@@ -226,11 +248,20 @@ Result<LearnResult> learn_track_from_run(Library& library, RunId id, const std::
         line = suggest_start(*path);
     if (!line) {
         return fail(ErrorCode::bad_input,
-                    "No place is passed twice in the same direction: the car does not go around in "
-                    "this run. Choose a run with at least one complete lap.",
-                    recording->source_name);
+                    "No place is passed twice in the same direction: the car does not go around in this run. Choose a "
+                    "run with at least one complete lap, or learn it as a road from start to finish.",
+                    recording.source_name);
     }
-    auto track = learn_track(*path, name, *line);
+    return learn_track(*path, name, *line);
+}
+
+}  // namespace
+
+Result<LearnResult> learn_track_from_run(Library& library, RunId id, const std::string& name,
+                                         std::optional<StartPlace> start, const JobContext& job, TrackKind kind) {
+    const auto recording = run_recording(library, id);
+    if (!recording) return pass_on(recording.error());
+    auto track = track_from_run(*recording, name, start, kind);
     if (!track) {
         Error error = track.error();
         error.where = recording->source_name;
@@ -238,17 +269,25 @@ Result<LearnResult> learn_track_from_run(Library& library, RunId id, const std::
     }
     job.report(0.6);
     if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.");
-    const auto track_id = library.put_track(name, track->length_m, track_to_geojson(*track));
+    return file_track(library, *track, {id}, job.part(0.6, 1));
+}
+
+Result<LearnResult> file_track(Library& library, const Track& track, std::vector<RunId> asked_for,
+                               const JobContext& job) {
+    const auto track_id = library.put_track(track.name, track.length_m, track_to_geojson(track));
     if (!track_id) return pass_on(track_id.error());
     LearnResult result{*track_id, {}};
-    for (const RunRow& row : library.runs()) {
-        const bool asked_for = row.id == id;
-        bool belongs = asked_for || row.track == *track_id;
-        if (!belongs && !row.track) {
+    const auto rows = library.runs();
+    for (std::size_t i = 0; i < rows.size(); ++i) {
+        const RunRow& row = rows[i];
+        bool belongs =
+            row.track == *track_id || std::find(asked_for.begin(), asked_for.end(), row.id) != asked_for.end();
+        if (!belongs && !row.track && !track.shape_only) {
             const auto other = run_recording(library, row.id);
             const auto other_path = other ? path_of(*other) : Result<Path>(pass_on(other.error()));
-            belongs = other_path && share_on_track(*other_path, *track) > enough_on_track;
+            belongs = other_path && share_on_track(*other_path, track) > enough_on_track;
         }
+        job.report(static_cast<double>(i + 1) / static_cast<double>(rows.size()));
         if (!belongs) continue;
         if (auto done = library.set_run_track(row.id, *track_id); !done) return pass_on(done.error());
         if (auto done = recut_run(library, row.id); !done) return pass_on(done.error());

@@ -39,8 +39,18 @@ struct LearnResult {
     TrackId track;
     std::vector<RunId> runs_cut;
 };
+enum class TrackKind {
+    circuit,
+    open,  ///< from a standing start to a finish
+};
 [[nodiscard]] Result<LearnResult> learn_track_from_run(Library& library, RunId run, const std::string& name,
-                                                       std::optional<StartPlace> start, const JobContext& job = {});
+                                                       std::optional<StartPlace> start, const JobContext& job = {},
+                                                       TrackKind kind = TrackKind::circuit);
+
+/// Files a track and cuts the runs that were driven on it: those it has already, those without a track that fit, and
+/// the ones asked for.
+[[nodiscard]] Result<LearnResult> file_track(Library& library, const Track& track, std::vector<RunId> asked_for,
+                                             const JobContext& job = {});
 
 /// Cuts the laps of a run at its track's line again and stores them.
 [[nodiscard]] Result<void> recut_run(Library& library, RunId run);

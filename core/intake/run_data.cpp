@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "core/base/text.h"
+#include "core/intake/place_run.h"
 #include "core/intake/run_recording.h"
 
 namespace rendak {
@@ -44,19 +45,27 @@ Result<std::shared_ptr<const RunData>> load_run(const Library& library, RunId id
     if (!recording) return pass_on(recording.error());
     Recording corrected = std::move(*recording);
     if (data->row.track) {
-        const auto text = library.track_geojson(data->row.track);
-        if (!text) return pass_on(text.error());
-        auto track = track_from_geojson(*text, data->row.track_name);
+        auto track = read_track(library, data->row.track);
         if (!track) return pass_on(track.error());
         data->track = std::make_shared<const Track>(std::move(*track));
     }
-    if (auto path = path_of(corrected, data->track == nullptr ? std::nullopt : std::optional(data->track->origin))) {
+    if (auto path = driven_path(corrected, data->track.get(), library.place_correction(id))) {
         data->path = std::make_shared<const Path>(std::move(*path));
-        add_accelerations(corrected, *data->path);
+        if (!data->path->by_shape) add_accelerations(corrected, *data->path);
     }
     data->recording = std::make_shared<const Recording>(std::move(corrected));
     data->laps = library.laps(id);
     return data;
+}
+
+std::vector<RunLap> complete_laps(const RunData& run) {
+    std::vector<RunLap> out;
+    for (const Lap& lap : run.laps) {
+        if (!lap.complete()) continue;
+        if (auto prepared = prepare_lap(run, lap.number))
+            out.push_back({std::move(*prepared), lap.included && lap.kind == LapKind::flying});
+    }
+    return out;
 }
 
 Result<PreparedLap> prepare_lap(const RunData& run, int lap_number) {
@@ -77,7 +86,8 @@ Result<PreparedLap> prepare_lap(const RunData& run, int lap_number) {
                        run.recording,
                        run.track,
                        run.path,
-                       align_lap(*run.path, *run.track, found->start_s, found->end_s)};
+                       align_lap(*run.path, *run.track, found->start_s, found->end_s),
+                       found->trust_m};
 }
 
 }  // namespace rendak

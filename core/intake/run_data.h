@@ -19,6 +19,13 @@ struct RunData {
 /// Opens a run. Accelerations that are not logged are added from the path.
 [[nodiscard]] Result<std::shared_ptr<const RunData>> load_run(const Library& library, RunId id);
 
+/// All complete laps of an opened run, aligned, in the order driven; whether each counts.
+struct RunLap {
+    PreparedLap lap;
+    bool included = false;  ///< flying, and not left out
+};
+[[nodiscard]] std::vector<RunLap> complete_laps(const RunData& run);
+
 /// Aligns a complete lap of an opened run; fails for out, in and part laps and for runs without a track.
 [[nodiscard]] Result<PreparedLap> prepare_lap(const RunData& run, int lap_number);
 

@@ -2,6 +2,8 @@
 
 #include <algorithm>
 
+#include "core/base/text.h"
+
 namespace rendak {
 namespace {
 
@@ -35,6 +37,11 @@ Result<Recording> own_recording(const Library& library, const RunRow& row) {
     if (!opened) return pass_on(opened.error());
     Recording out = row.window_s ? cut_to(**opened, *row.window_s) : **opened;
     if (const auto flipped = library.flipped_quantities(row.id); !flipped.empty()) out = with_flipped(out, flipped);
+    if (const double delay_s = library.place_correction(row.id).delay_s; delay_s != 0) {
+        for (Channel& channel : out.channels) {
+            if (comes_from_receiver(channel)) channel = moved_in_time(channel, -delay_s);
+        }
+    }
     const auto unused = library.unused_channels(row.id);
     std::erase_if(out.channels, [&](const Channel& channel) {
         return std::find(unused.begin(), unused.end(), channel.name) != unused.end();
@@ -43,6 +50,12 @@ Result<Recording> own_recording(const Library& library, const RunRow& row) {
 }
 
 }  // namespace
+
+bool comes_from_receiver(const Channel& channel) {
+    const auto& q = channel.quantity;
+    return q == "latitude" || q == "longitude" || q == "altitude" ||
+           (q == "speed" && lower(channel.name).find("gps") != std::string::npos);
+}
 
 Recording with_flipped(const Recording& recording, const std::vector<std::string>& quantities) {
     Recording out = recording;

@@ -12,6 +12,9 @@ namespace rendak {
 /// A recording with the signs of some quantities turned round.
 [[nodiscard]] Recording with_flipped(const Recording& recording, const std::vector<std::string>& quantities);
 
+/// Position, height, and a speed whose name says that it is the GPS receiver's.
+[[nodiscard]] bool comes_from_receiver(const Channel& channel);
+
 /// Only the samples inside `window_s`; channels without any are left out.
 [[nodiscard]] Recording cut_to(const Recording& recording, Interval window_s);
 

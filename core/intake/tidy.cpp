@@ -4,13 +4,18 @@
 #include <cmath>
 #include <ctime>
 
+#include "core/analysis/alignment.h"
 #include "core/analysis/channel_faults.h"
 #include "core/base/date.h"
 #include "core/base/text.h"
+#include "core/intake/edit_track.h"
+#include "core/intake/import.h"
+#include "core/intake/place_run.h"
 #include "core/intake/run_recording.h"
 #include "core/laps/beacon.h"
 #include "core/laps/cut.h"
 #include "core/signal/quantity.h"
+#include "core/track/edit.h"
 #include "core/units/unit.h"
 
 namespace rendak {
@@ -72,7 +77,7 @@ class Tidy {
 
   private:
     Finding& add(std::string id, std::string what, std::string cure = {}) {
-        out_.push_back({std::move(id), std::move(what), std::move(cure), false, {}, {}});
+        out_.push_back({std::move(id), std::move(what), std::move(cure), false, {}, {}, false});
         return out_.back();
     }
 
@@ -153,7 +158,8 @@ class Tidy {
                 if (auto known = track_from_geojson(*text, row_.track_name)) track = std::move(*known);
             }
         }
-        const auto path = path_of(recording_, track ? std::optional(track->origin) : std::nullopt);
+        const PlaceCorrection correction = library_.place_correction(row_.id);
+        const auto path = driven_path(recording_, track ? &*track : nullptr, correction);
         if (!path) {
             add("no-positions", path.error().message);
             return;
@@ -178,16 +184,90 @@ class Tidy {
         if (count > 0)
             add("gps-gaps", "Positions are missing for " + fixed(missing, 1) + " s, at " + stretches +
                                 (count > 4 ? " and more" : "") + "; the path is bridged there and hatched.");
+        if (track && !path->by_shape) {
+            check_shift(*path, *track, correction);
+            check_delay(correction);
+        }
+        if (track) check_trust();
         if (track) {
             if (const auto offset = beacon_offset(recording_, *path, library_.laps(row_.id)))
-                add("start-line", "The logger's own start line lies " + fixed(std::abs(offset->behind_m), 0) + " m " +
-                                      (offset->behind_m > 0 ? "behind" : "before") +
-                                      " the track's. Its laps are cut at the track's line, like everybody's; its own "
-                                      "lap times differ.");
+                add_loggers_line(*offset, *track);
         } else {
             add("no-track",
                 "The place is not known yet. Learn the track from a run with a complete lap, and its laps are cut.");
         }
+    }
+
+    /// The laps are right already; the act is for tracks whose line nobody has placed with care: there the logger's may
+    /// be the official one.
+    void add_loggers_line(const BeaconOffset& offset, const Track& track) {
+        Finding& finding =
+            add("start-line",
+                "The logger's own start line lies " + fixed(std::abs(offset.behind_m), 0) + " m " +
+                    (offset.behind_m > 0 ? "behind" : "before") +
+                    " the track's. Its laps are cut at the track's line, like everybody's; its own lap times differ.",
+                track.open ? "" : "Move the track's line there instead, for every run");
+        finding.is_alternative = true;
+        if (track.open) return;
+        const auto before = track_state(library_, row_.track);
+        const double moved_m = track.wrapped(offset.behind_m);
+        const auto moved = move_start(track, moved_m);
+        if (!before || !moved) return;
+        const auto put = [id = row_.track](const TrackState& state) {
+            return [id, state](Library& library) { return put_track_state(library, id, state, true); };
+        };
+        finding.apply = put(edited_state(*before, *moved, moved_m));
+        finding.undo = put(*before);
+    }
+
+    /// A cure that changes the run's place correction and cuts its laps again.
+    void correct_place(Finding& finding, const PlaceCorrection& before, const PlaceCorrection& after) {
+        const auto put = [id = row_.id](const PlaceCorrection& correction) {
+            return [id, correction](Library& library) -> Result<void> {
+                if (auto done = library.set_place_correction(id, correction); !done) return done;
+                return recut_run(library, id);
+            };
+        };
+        finding.apply = put(after);
+        finding.undo = put(before);
+    }
+
+    void check_shift(const Path& path, const Track& track, const PlaceCorrection& correction) {
+        const auto found = position_shift(path, track, library_.laps(row_.id));
+        if (!found || !found->stands_out()) return;
+        const double along = dot(found->shift, track.start.direction);
+        Finding& finding = add("position-shift",
+                               "The positions of this run lie " + fixed(length(found->shift), 1) +
+                                   " m off the track's line, alike on every lap: another receiver or frame. Its start "
+                                   "line lies " +
+                                   fixed(std::abs(along), 1) + " m too " + (along > 0 ? "early." : "late."),
+                               "Move them onto the track");
+        PlaceCorrection after = correction;
+        after.east_m += found->shift.x;
+        after.north_m += found->shift.y;
+        correct_place(finding, correction, after);
+    }
+
+    void check_delay(const PlaceCorrection& correction) {
+        const auto found = position_delay(recording_);
+        if (!found || !found->stands_out()) return;
+        Finding& finding =
+            add("position-delay",
+                "The positions come " + fixed(std::abs(found->delay_s), 2) + " s " +
+                    (found->delay_s > 0 ? "later" : "earlier") + " than the other channels: at 180 km/h that is " +
+                    fixed(50 * std::abs(found->delay_s), 0) + " m.",
+                "Move them by " + fixed(std::abs(found->delay_s), 2) + " s");
+        PlaceCorrection after = correction;
+        after.delay_s += found->delay_s;
+        correct_place(finding, correction, after);
+    }
+
+    void check_trust() {
+        double worst = 0;
+        for (const Lap& lap : library_.laps(row_.id)) worst = std::max(worst, lap.trust_m);
+        if (worst > poor_trust_m)
+            add("poor-places", "Places along the track are good to " + fixed(worst, 1) +
+                                   " m only; differences of lines and braking points below that say nothing.");
     }
 
     void check_split() {

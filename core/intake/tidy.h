@@ -13,6 +13,7 @@ struct Finding {
     std::string cure;       ///< what the cure does, as a button would say it; empty: nothing to do but to know
     bool accepted = false;  ///< the user said that it is fine as it is
     std::function<Result<void>(Library&)> apply, undo;  ///< empty when there is no cure
+    bool is_alternative = false;                        ///< the cure is no mending but another way to have it
 };
 
 /// Looks a run over: wrong date, slow and part laps, the logger's line apart from the track's, more than one session in

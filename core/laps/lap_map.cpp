@@ -17,6 +17,8 @@ double interpolated(const std::vector<double>& from, const std::vector<double>& 
     return width > 0 ? to[i - 1] + (x - from[i - 1]) / width * (to[i] - to[i - 1]) : to[i];
 }
 
+constexpr double largest_shift_m = 12;
+
 /// The shift b that explains the offsets from the line: minimises Σ ρ(offset − b·normal − mean).
 Point slow_error(const Track& track, const std::vector<Projected>& places) {
     constexpr double huber_m = 1.0;
@@ -42,8 +44,8 @@ Point slow_error(const Track& track, const std::vector<Projected>& places) {
         if (determinant < 0.02 * (xx + yy) * (xx + yy)) return {};
         shift = {(yy * bx - xy * by) / determinant, (xx * by - xy * bx) / determinant};
     }
-    // More than a few metres is no slow GPS error but another line.
-    return length(shift) > 5 ? Point{} : shift;
+    // More than some metres is no slow GPS error but another line or another place.
+    return length(shift) > largest_shift_m ? Point{} : shift;
 }
 
 }  // namespace
@@ -73,7 +75,7 @@ LapMap align_lap(const Path& path, const Track& track, double start_s, double en
         std::vector<Projected> places;
         places.reserve(positions.size());
         Projector projector(track);
-        projector.restart(positions.front() - map.shift, path.velocity_at(start_s));
+        projector.start_near(0, positions.front() - map.shift);
         for (const Point position : positions) places.push_back(projector.project(position - map.shift));
         return places;
     };
@@ -87,7 +89,9 @@ LapMap align_lap(const Path& path, const Track& track, double start_s, double en
     double turns = 0;
     for (std::size_t i = 0; i < places.size(); ++i) {
         double s = places[i].distance_m + turns;
-        if (i == 0 && s > length_m / 2) {
+        if (track.open) {
+            // from the start to the finish: nothing to unwrap
+        } else if (i == 0 && s > length_m / 2) {
             turns = -length_m;
             s -= length_m;
         } else if (i > 0 && s < unwrapped.back() - length_m / 2) {

@@ -11,19 +11,37 @@ Point PreparedLap::position_at(double distance_m) const {
     return path->position_at(map.time_at(distance_m)) - map.shift;
 }
 
-RangeFigures figures_in_range(const PreparedLap& lap, std::string_view quantity, Interval range_m) {
+namespace {
+
+/// Places come out in recording time.
+RangeFigures figures_between(const PreparedLap& lap, std::string_view quantity, double begin_s, double end_s) {
     RangeFigures figures;
     const Channel* channel = lap.recording->find(quantity);
     if (channel == nullptr) return figures;
-    const std::size_t from = channel->clock.first_at_or_after(lap.map.time_at(range_m.begin));
-    const std::size_t to = channel->clock.first_at_or_after(lap.map.time_at(range_m.end));
+    const std::size_t from = channel->clock.first_at_or_after(begin_s), to = channel->clock.first_at_or_after(end_s);
     const Statistics found = statistics(*channel, from, to);
     if (found.count == 0) return figures;
     figures.low = found.low;
     figures.mean = found.mean;
     figures.high = found.high;
-    figures.low_at_m = lap.map.distance_at(channel->clock.time_at(found.low_index));
-    figures.high_at_m = lap.map.distance_at(channel->clock.time_at(found.high_index));
+    figures.low_at_m = channel->clock.time_at(found.low_index);
+    figures.high_at_m = channel->clock.time_at(found.high_index);
+    return figures;
+}
+
+}  // namespace
+
+RangeFigures figures_in_range(const PreparedLap& lap, std::string_view quantity, Interval range_m) {
+    RangeFigures figures = figures_between(lap, quantity, lap.map.time_at(range_m.begin), lap.map.time_at(range_m.end));
+    figures.low_at_m = lap.map.distance_at(figures.low_at_m);
+    figures.high_at_m = lap.map.distance_at(figures.high_at_m);
+    return figures;
+}
+
+RangeFigures figures_in_time(const PreparedLap& lap, std::string_view quantity, Interval time_s) {
+    RangeFigures figures = figures_between(lap, quantity, time_s.begin, time_s.end);
+    figures.low_at_m -= lap.map.start_s();
+    figures.high_at_m -= lap.map.start_s();
     return figures;
 }
 

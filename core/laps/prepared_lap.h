@@ -15,6 +15,7 @@ struct PreparedLap {
     std::shared_ptr<const Track> track;
     std::shared_ptr<const Path> path;
     LapMap map;
+    double trust_m = 0;  ///< expected error of places along the track; 0: not known
 
     [[nodiscard]] double time_s() const { return map.end_s() - map.start_s(); }
     /// Value of a quantity at a track distance; NaN where it is not logged.
@@ -33,6 +34,8 @@ struct RangeFigures {
     double high_at_m = 0;
 };
 [[nodiscard]] RangeFigures figures_in_range(const PreparedLap& lap, std::string_view quantity, Interval range_m);
+/// The same over a stretch of recording time; the places of the extremes are seconds since the lap's start.
+[[nodiscard]] RangeFigures figures_in_time(const PreparedLap& lap, std::string_view quantity, Interval time_s);
 /// The same of a gap; here the mean is over distance.
 [[nodiscard]] RangeFigures figures_in_range(const GapCurve& gap, Interval range_m);
 

@@ -3,8 +3,6 @@
 #include <algorithm>
 #include <cmath>
 
-#include "core/signal/quantity.h"
-
 namespace rendak {
 
 Interval Trace::limits() const {
@@ -27,8 +25,7 @@ Trace trace_of(const PreparedLap& lap, std::string_view quantity, Axis axis) {
     Trace trace;
     const Channel* channel = lap.recording->find(quantity);
     if (channel == nullptr) return trace;
-    const Quantity* known = find_quantity(quantity);
-    trace.is_state = known != nullptr && known->is_state;
+    trace.is_state = channel->steps();
     const double start = lap.map.start_s(), end = lap.map.end_s();
     const std::size_t from = channel->clock.first_at_or_after(start), to = channel->clock.first_at_or_after(end);
     trace.x.reserve(to - from + 2);
@@ -48,6 +45,20 @@ Trace trace_of(const PreparedLap& lap, std::string_view quantity, Axis axis) {
         add(t, lap.map.distance_m[at] + share * (lap.map.distance_m[at + 1] - lap.map.distance_m[at]), channel->at(i));
     }
     add(end, lap.map.length_m(), channel->value_at(end));
+    return trace;
+}
+
+Trace run_trace_of(const PreparedLap& lap, std::string_view quantity) {
+    Trace trace;
+    const Channel* channel = lap.recording->find(quantity);
+    if (channel == nullptr) return trace;
+    trace.is_state = channel->steps();
+    trace.x.reserve(channel->size());
+    trace.y.reserve(channel->size());
+    for (std::size_t i = 0; i < channel->size(); ++i) {
+        trace.x.push_back(static_cast<float>(channel->clock.time_at(i) - lap.map.start_s()));
+        trace.y.push_back(static_cast<float>(channel->at(i)));
+    }
     return trace;
 }
 

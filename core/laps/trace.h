@@ -7,7 +7,11 @@
 
 namespace rendak {
 
-enum class Axis { distance, time };
+enum class Axis {
+    distance,  ///< metres from the line
+    time,      ///< seconds since the line
+    run,       ///< seconds since the line, over the whole recording: laps before and behind, stops
+};
 
 /// A curve to draw: x rises (metres from the line, or seconds since it), y in SI units, NaN where missing.
 struct Trace {
@@ -23,6 +27,9 @@ struct Trace {
 
 /// The samples of a quantity over a lap. Empty when it is not logged.
 [[nodiscard]] Trace trace_of(const PreparedLap& lap, std::string_view quantity, Axis axis);
+
+/// The samples of a quantity over the whole recording; x is seconds since the lap's start.
+[[nodiscard]] Trace run_trace_of(const PreparedLap& lap, std::string_view quantity);
 
 /// The gap as a curve; on the time axis at the lap's own elapsed time.
 [[nodiscard]] Trace trace_of(const GapCurve& gap, const PreparedLap& lap, Axis axis);

@@ -209,6 +209,7 @@ Result<void> Library::bring_up_to_date() {
     // Renaming must leave what refers to the old names alone.
     if (*version == 1)
         script = "PRAGMA legacy_alter_table = ON;" + std::string(before_version_2_sql) + script + after_version_2_sql;
+    if (*version == 2) script = after_version_3_sql;
     script += "PRAGMA user_version = " + std::to_string(schema_version) + ";";
     if (sqlite3_exec(database_, script.c_str(), nullptr, nullptr, nullptr) != SQLITE_OK) {
         return pass_on(sql::database_error(database_));
@@ -526,14 +527,14 @@ Result<void> Library::set_laps(RunId id, std::span<const Lap> laps) {
 Result<void> Library::insert_laps(RunId id, std::span<const Lap> laps) {
     for (const Lap& lap : laps) {
         Statement insert(database_,
-                         "INSERT INTO laps (run_id, number, kind, start_s, end_s, length_m, included, reason) "
-                         "VALUES (?,?,?,?,?,?,?,?)");
+                         "INSERT INTO laps (run_id, number, kind, start_s, end_s, length_m, included, reason, trust_m) "
+                         "VALUES (?,?,?,?,?,?,?,?,?)");
         insert.bind(id.value)
             .bind(lap.number)
             .bind(std::string(lap_kind_name(lap.kind)))
             .bind(lap.start_s)
             .bind(lap.end_s);
-        insert.bind(lap.length_m).bind(lap.included ? 1 : 0).bind(lap.reason);
+        insert.bind(lap.length_m).bind(lap.included ? 1 : 0).bind(lap.reason).bind(lap.trust_m);
         if (auto done = insert.run(); !done) return done;
     }
     return {};
@@ -541,9 +542,10 @@ Result<void> Library::insert_laps(RunId id, std::span<const Lap> laps) {
 
 std::vector<Lap> Library::laps(RunId id) const {
     std::vector<Lap> out;
-    Statement rows(database_,
-                   "SELECT number, kind, start_s, end_s, length_m, included, reason FROM laps WHERE run_id = ? "
-                   "ORDER BY number");
+    Statement rows(
+        database_,
+        "SELECT number, kind, start_s, end_s, length_m, included, reason, trust_m FROM laps WHERE run_id = ? "
+        "ORDER BY number");
     rows.bind(id.value);
     while (rows.step()) {
         Lap lap;
@@ -554,6 +556,7 @@ std::vector<Lap> Library::laps(RunId id) const {
         lap.length_m = rows.real(4);
         lap.included = rows.integer(5) != 0;
         lap.reason = rows.text(6);
+        lap.trust_m = rows.real(7);
         out.push_back(std::move(lap));
     }
     Statement switches(database_, "SELECT at_s, included, reason FROM lap_switches WHERE run_id = ?");
@@ -610,6 +613,46 @@ Result<void> Library::set_flipped(RunId id, const std::string& quantity, bool fl
     const char* text = flipped ? "INSERT OR IGNORE INTO flipped_quantities (run_id, quantity) VALUES (?,?)"
                                : "DELETE FROM flipped_quantities WHERE run_id = ? AND quantity = ?";
     return Statement(database_, text).bind(id.value).bind(quantity).run();
+}
+
+PlaceCorrection Library::place_correction(RunId id) const {
+    Statement found(database_, "SELECT east_m, north_m, delay_s, launch_s FROM place_corrections WHERE run_id = ?");
+    if (!found.bind(id.value).step()) return {};
+    return {found.real(0), found.real(1), found.real(2), found.optional_real(3)};
+}
+
+Result<void> Library::set_place_correction(RunId id, const PlaceCorrection& correction) {
+    if (correction == PlaceCorrection{})
+        return Statement(database_, "DELETE FROM place_corrections WHERE run_id = ?").bind(id.value).run();
+    Statement put(database_,
+                  "INSERT OR REPLACE INTO place_corrections (run_id, east_m, north_m, delay_s, launch_s) "
+                  "VALUES (?,?,?,?,?)");
+    put.bind(id.value).bind(correction.east_m).bind(correction.north_m).bind(correction.delay_s);
+    return put.bind(correction.launch_s).run();
+}
+
+Result<void> Library::rename_track(TrackId id, const std::string& name) {
+    if (name.empty()) return fail(ErrorCode::bad_input, "A track needs a name.");
+    if (const auto taken = find_track(name); taken && *taken != id)
+        return fail(ErrorCode::exists, "There is a track \"" + name + "\" already.");
+    return Statement(database_, "UPDATE tracks SET name = ? WHERE id = ?").bind(name).bind(id.value).run();
+}
+
+Result<void> Library::remove_track(TrackId id) {
+    Statement used(database_, "SELECT COUNT(*) FROM runs WHERE track_id = ?");
+    if (used.bind(id.value).step() && used.integer(0) > 0)
+        return fail(ErrorCode::exists, "Runs are cut at this track; it cannot be removed.");
+    Transaction transaction(database_);
+    if (auto begun = transaction.begun(); !begun) return begun;
+    if (auto done = Statement(database_, "DELETE FROM marks WHERE track_id = ?").bind(id.value).run(); !done)
+        return done;
+    if (auto done = Statement(database_, "DELETE FROM tracks WHERE id = ?").bind(id.value).run(); !done) return done;
+    return transaction.commit();
+}
+
+Result<void> Library::set_mark_range(MarkId id, Interval range_m) {
+    Statement put(database_, "UPDATE marks SET begin_m = ?, end_m = ? WHERE id = ?");
+    return put.bind(range_m.begin).bind(range_m.end).bind(id.value).run();
 }
 
 Result<TrackId> Library::put_track(const std::string& name, double length_m, const std::string& geojson) {

@@ -83,6 +83,9 @@ class Library {
     /// Quantities whose sign is turned round for this run.
     [[nodiscard]] std::vector<std::string> flipped_quantities(RunId id) const;
     [[nodiscard]] Result<void> set_flipped(RunId id, const std::string& quantity, bool flipped);
+    /// Where the run's places and launch differ from what was logged; all zero when nobody corrected them.
+    [[nodiscard]] PlaceCorrection place_correction(RunId id) const;
+    [[nodiscard]] Result<void> set_place_correction(RunId id, const PlaceCorrection& correction);
     /// Channels that are left out of this run, by name.
     [[nodiscard]] std::vector<std::string> unused_channels(RunId id) const;
     [[nodiscard]] Result<void> set_unused(RunId id, const std::string& channel, bool unused);
@@ -123,6 +126,9 @@ class Library {
     // ---- tracks --------------------------------------------------------------------------------
     /// Writes tracks/<name>.geojson and lists it; a track of the same name is replaced.
     [[nodiscard]] Result<TrackId> put_track(const std::string& name, double length_m, const std::string& geojson);
+    [[nodiscard]] Result<void> rename_track(TrackId id, const std::string& name);
+    /// Refused while runs are cut at it. Its file stays in tracks/ for another day.
+    [[nodiscard]] Result<void> remove_track(TrackId id);
     [[nodiscard]] std::vector<TrackRow> tracks() const;
     [[nodiscard]] Result<TrackRow> track(TrackId id) const;
     [[nodiscard]] std::optional<TrackId> find_track(const std::string& name) const;
@@ -130,6 +136,7 @@ class Library {
 
     // ---- marks and settings --------------------------------------------------------------------
     [[nodiscard]] Result<MarkId> add_mark(TrackId track, const std::string& name, Interval range_m);
+    [[nodiscard]] Result<void> set_mark_range(MarkId id, Interval range_m);
     [[nodiscard]] Result<void> remove_mark(MarkId id);
     [[nodiscard]] std::vector<Mark> marks(TrackId track) const;
     [[nodiscard]] std::string setting(const std::string& key) const;

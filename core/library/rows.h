@@ -30,7 +30,8 @@ struct Lap {
     double length_m = 0;  ///< along the smoothed path
     bool included = false;
     bool switched_by_hand = false;
-    std::string reason;  ///< why it is left out, or what is doubtful about it
+    std::string reason = {};  ///< why it is left out, or what is doubtful about it
+    double trust_m = 0;       ///< expected error of places along the track, one standard deviation; 0: not known
 
     [[nodiscard]] double time_s() const { return end_s - start_s; }
     /// Line to line: has a lap time, and can be compared.
@@ -130,6 +131,14 @@ struct RawFile {
     std::string sha256, name;
     std::uint64_t size = 0;
     std::string archive_file;  ///< relative to the library folder; empty when it is not kept
+};
+
+/// Corrections of where and when a run was, kept beside the recording.
+struct PlaceCorrection {
+    double east_m = 0, north_m = 0;  ///< by which the logged positions lie off; taken away from them
+    double delay_s = 0;              ///< by which the positions come later than the other channels
+    std::optional<double> launch_s;  ///< set by hand, in recording time; none: found by itself
+    bool operator==(const PlaceCorrection&) const = default;
 };
 
 /// What is filed with a recording. Empty fields stay empty.

@@ -2,7 +2,7 @@
 
 namespace rendak {
 
-inline constexpr int schema_version = 2;
+inline constexpr int schema_version = 3;
 
 /// Standard SQL where it can be, so that the same catalogue can stand on a team's server one day.
 /// A run is a stretch of a recording: a file that holds two sessions is two runs of one recording. A run that was
@@ -38,11 +38,14 @@ CREATE TABLE runs     (id INTEGER PRIMARY KEY, session_id INTEGER REFERENCES ses
 CREATE INDEX runs_by_recording ON runs (recording_id);
 CREATE TABLE laps     (run_id INTEGER NOT NULL REFERENCES runs(id) ON DELETE CASCADE, number INTEGER NOT NULL,
                        kind TEXT NOT NULL, start_s REAL NOT NULL, end_s REAL NOT NULL, length_m REAL NOT NULL,
-                       included INTEGER NOT NULL, reason TEXT NOT NULL, PRIMARY KEY (run_id, number));
+                       included INTEGER NOT NULL, reason TEXT NOT NULL, trust_m REAL NOT NULL DEFAULT 0,
+                       PRIMARY KEY (run_id, number));
 CREATE TABLE lap_switches (run_id INTEGER NOT NULL REFERENCES runs(id) ON DELETE CASCADE, at_s REAL NOT NULL,
                        included INTEGER NOT NULL, reason TEXT NOT NULL, PRIMARY KEY (run_id, at_s));
 CREATE TABLE flipped_quantities (run_id INTEGER NOT NULL REFERENCES runs(id) ON DELETE CASCADE, quantity TEXT NOT NULL,
                        PRIMARY KEY (run_id, quantity));
+CREATE TABLE place_corrections (run_id INTEGER PRIMARY KEY REFERENCES runs(id) ON DELETE CASCADE, east_m REAL NOT NULL,
+                       north_m REAL NOT NULL, delay_s REAL NOT NULL, launch_s REAL);
 CREATE TABLE unused_channels (run_id INTEGER NOT NULL REFERENCES runs(id) ON DELETE CASCADE, channel TEXT NOT NULL,
                        PRIMARY KEY (run_id, channel));
 CREATE TABLE accepted_findings (run_id INTEGER NOT NULL REFERENCES runs(id) ON DELETE CASCADE, finding TEXT NOT NULL,
@@ -54,7 +57,14 @@ CREATE TABLE table_mappings (shape TEXT PRIMARY KEY, mapping TEXT NOT NULL);
 CREATE TABLE settings (key TEXT PRIMARY KEY, value TEXT NOT NULL);
 )sql";
 
-/// From version 1 to 2: the old tables step aside, the new ones take their rows over.
+/// From version 2 to 3.
+inline constexpr const char* after_version_3_sql = R"sql(
+ALTER TABLE laps ADD COLUMN trust_m REAL NOT NULL DEFAULT 0;
+CREATE TABLE place_corrections (run_id INTEGER PRIMARY KEY REFERENCES runs(id) ON DELETE CASCADE, east_m REAL NOT NULL,
+                       north_m REAL NOT NULL, delay_s REAL NOT NULL, launch_s REAL);
+)sql";
+
+/// From version 1 to the newest: the old tables step aside, the new ones take their rows over.
 inline constexpr const char* before_version_2_sql = R"sql(
 ALTER TABLE events RENAME TO old_events;
 ALTER TABLE sessions RENAME TO old_sessions;
@@ -78,7 +88,8 @@ INSERT INTO recordings (id, digest, file, source_name, start_unix_s, begin_s, en
   SELECT id, digest, recording_file, source_name, start_unix_s, 0, duration_s FROM old_runs;
 INSERT INTO runs (id, session_id, name, driver_id, car_id, track_id, recording_id, notes)
   SELECT id, session_id, name, driver_id, car_id, track_id, id, notes FROM old_runs;
-INSERT INTO laps SELECT run_id, number, kind, start_s, end_s, length_m, included, reason FROM old_laps;
+INSERT INTO laps (run_id, number, kind, start_s, end_s, length_m, included, reason)
+  SELECT run_id, number, kind, start_s, end_s, length_m, included, reason FROM old_laps;
 INSERT INTO lap_switches SELECT run_id, at_s, included, reason FROM old_lap_switches;
 INSERT INTO flipped_quantities SELECT run_id, quantity FROM old_flipped_quantities;
 INSERT INTO marks SELECT id, track_id, name, begin_m, end_m FROM old_marks;

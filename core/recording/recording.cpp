@@ -11,6 +11,11 @@
 namespace rendak {
 
 const Channel* Recording::find(std::string_view quantity) const {
+    const Channel* logged = find_logged(quantity);
+    return logged == nullptr && derived ? derived(quantity) : logged;
+}
+
+const Channel* Recording::find_logged(std::string_view quantity) const {
     const Channel* best = nullptr;
     for (const Channel& channel : channels) {
         if (channel.quantity != quantity || channel.size() == 0) continue;

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <functional>
 #include <memory>
 #include <optional>
 #include <string>
@@ -18,9 +19,14 @@ struct Recording {
     std::optional<double> start_unix_s;  ///< logger's clock at recording time 0
     std::string digest;                  ///< content_digest() at the time of writing
     std::vector<Channel> channels;
+    /// Makes channels that nobody logged when they are asked for (results of formulas), or returns nullptr. Its channels
+    /// live as long as the recording; it may be called from any thread.
+    std::function<const Channel*(std::string_view)> derived;
 
-    /// The channel of this quantity with the highest rate, or nullptr.
+    /// The channel of this quantity with the highest rate, else a derived one of this name, or nullptr.
     [[nodiscard]] const Channel* find(std::string_view quantity) const;
+    /// The same among the logged channels only.
+    [[nodiscard]] const Channel* find_logged(std::string_view quantity) const;
     /// The channel of this name (exact, then without case and punctuation), or nullptr.
     [[nodiscard]] const Channel* find_name(std::string_view name) const;
     /// From the first sample of any channel to the last.

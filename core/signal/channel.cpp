@@ -29,6 +29,11 @@ double SampleClock::mean_rate_hz() const {
     return static_cast<double>(size - 1) / (times_s[size - 1] - times_s[0]);
 }
 
+bool Channel::steps() const {
+    const Quantity* known = find_quantity(quantity);
+    return is_state || (known != nullptr && known->is_state);
+}
+
 double Channel::value_at(double t_s) const {
     constexpr double missing = std::numeric_limits<double>::quiet_NaN();
     const std::size_t after = clock.first_at_or_after(t_s);
@@ -39,8 +44,7 @@ double Channel::value_at(double t_s) const {
     const double t_after = clock.time_at(after);
     if (std::abs(t_after - t_s) < 1e-9) return at(after);
     if (after == 0) return missing;
-    const Quantity* known = find_quantity(quantity);
-    if (known != nullptr && known->is_state) return at(after - 1);
+    if (steps()) return at(after - 1);
     const double t_before = clock.time_at(after - 1);
     const double share = (t_s - t_before) / (t_after - t_before);
     return at(after - 1) + share * (at(after) - at(after - 1));

@@ -54,6 +54,7 @@ struct Channel {
     std::variant<std::span<const float>, std::span<const double>> samples;
     std::vector<std::span<const MinMax>> overview;  ///< blocks of 64 samples, then 4 times as many a level
     std::shared_ptr<const void> owner;
+    bool is_state = false;  ///< steps from value to value, whatever its quantity says
 
     [[nodiscard]] std::size_t size() const { return clock.size; }
     [[nodiscard]] bool is_double() const { return samples.index() == 1; }
@@ -64,6 +65,8 @@ struct Channel {
     [[nodiscard]] std::span<const float> floats() const {
         return is_double() ? std::span<const float>{} : std::get<0>(samples);
     }
+    /// Whether it steps from value to value (gear): never interpolated.
+    [[nodiscard]] bool steps() const;
     /// Linear between samples (previous value for states such as gear); NaN outside the channel's span.
     [[nodiscard]] double value_at(double t_s) const;
 };

@@ -108,6 +108,65 @@ Result<Track> learn_track(const Path& path, const std::string& name, const Start
     return track;
 }
 
+Result<Track> learn_open_track(const Path& path, const std::string& name, double launch_s) {
+    constexpr double least_m = 100;
+    // The finish: the last place at which the car was nearly as fast as ever in the second half of the road; behind it
+    // it slows down for good.
+    constexpr double nearly = 0.97;
+    const double half_m = 0.5 * (path.distance_at(launch_s) + path.distance_m.back());
+    double fastest = 0;
+    for (std::size_t i = 0; i < path.size(); ++i) {
+        if (path.distance_m[i] > half_m) fastest = std::max(fastest, length(path.velocity[i]));
+    }
+    std::size_t last = path.size() - 1;
+    while (last > 1 && length(path.velocity[last]) < nearly * fastest) --last;
+    const double begin_m = path.distance_at(launch_s), end_m = path.distance_m[last];
+    if (path.time_s[last] <= launch_s || end_m - begin_m < least_m)
+        return fail(ErrorCode::bad_input, "The car drives less than " + fixed(least_m, 0) +
+                                              " m after the launch: no road can be learnt from that.");
+    Track track;
+    track.name = name;
+    track.origin = path.origin;
+    track.open = true;
+    const double travelled = end_m - begin_m;
+    const auto n = static_cast<std::size_t>(std::max(50.0, std::round(travelled / line_step_m)));
+    std::size_t k = path.index_before(launch_s);
+    for (std::size_t i = 0; i <= n; ++i) {
+        const double at = begin_m + travelled * static_cast<double>(i) / static_cast<double>(n);
+        while (k + 2 < path.size() && path.distance_m[k + 1] <= at) ++k;
+        const double width = path.distance_m[k + 1] - path.distance_m[k];
+        const double share = width > 0 ? std::clamp((at - path.distance_m[k]) / width, 0.0, 1.0) : 0;
+        track.line.push_back(path.position[k] * (1 - share) + path.position[k + 1] * share);
+    }
+    for (std::size_t i = 1; i < track.line.size(); ++i) track.length_m += length(track.line[i] - track.line[i - 1]);
+    complete_track(track);
+    track.start = {track.line.front(), track.tangent_at(10), 20};
+    return track;
+}
+
+Result<Track> finish_at(Track track, double distance_m) {
+    if (!track.open) return fail(ErrorCode::bad_input, "A circuit finishes where it starts.");
+    const double step = track.step_m();
+    const auto last = static_cast<std::size_t>(std::round(distance_m / step));
+    if (last < 20 || last >= track.line.size())
+        return fail(ErrorCode::bad_input, "The finish must lie on the road, between " + fixed(20 * step, 0) + " and " +
+                                              fixed(track.length_m, 0) + " m.");
+    const std::size_t count = last + 1;
+    for (std::vector<double>* values : {&track.edges.left_m, &track.edges.right_m, &track.height.value,
+                                        &track.height.sd, &track.banking.value, &track.banking.sd}) {
+        if (!values->empty()) values->resize(count);
+    }
+    track.line.resize(count);
+    track.length_m = step * static_cast<double>(last);
+    auto corners = std::move(track.corners);
+    complete_track(track);
+    std::erase_if(corners, [&](const Corner& corner) { return corner.apex_m >= track.length_m; });
+    for (Corner& corner : corners) corner.end_m = std::min(corner.end_m, track.length_m);
+    track.corners = std::move(corners);
+    std::erase_if(track.sector_lines_m, [&](double line) { return line >= track.length_m - 20; });
+    return track;
+}
+
 std::optional<StartLine> suggest_start(const Path& path) {
     // Candidates: the fastest moments. A good one is passed often.
     std::vector<std::size_t> order;

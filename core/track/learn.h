@@ -12,6 +12,13 @@ namespace rendak {
 /// sentence when the car never goes around.
 [[nodiscard]] Result<Track> learn_track(const Path& path, const std::string& name, const StartLine& start);
 
+/// A road from a standing start to a finish, from one run: it begins where the car stood at the launch, and ends at
+/// the last place of its second half where the car was nearly as fast as ever there (or at the recording's end).
+[[nodiscard]] Result<Track> learn_open_track(const Path& path, const std::string& name, double launch_s);
+
+/// The road up to an earlier finish.
+[[nodiscard]] Result<Track> finish_at(Track track, double distance_m);
+
 /// A start line in the plane of `origin` from a place and a compass heading.
 [[nodiscard]] StartLine start_line_at(GeoPoint origin, GeoPoint place, double heading_deg);
 

@@ -4,6 +4,8 @@
 #include <cmath>
 #include <limits>
 
+#include "core/track/speed_source.h"
+
 namespace rendak {
 
 std::size_t Path::index_before(double t_s) const {
@@ -74,37 +76,11 @@ GeoPoint median_place(const Channel& latitude, const Channel& longitude) {
     return {north[static_cast<std::size_t>(middle)], east[static_cast<std::size_t>(middle)]};
 }
 
-/// The car's speed where GPS is missing: mean of the rear wheels, else of the front, else the speed channel.
-class SpeedSource {
-  public:
-    explicit SpeedSource(const Recording& recording)
-        : left_(recording.find("wheel_speed_rl")),
-          right_(recording.find("wheel_speed_rr")),
-          speed_(recording.find("speed")) {
-        if (left_ == nullptr || right_ == nullptr) {
-            left_ = recording.find("wheel_speed_fl");
-            right_ = recording.find("wheel_speed_fr");
-        }
-    }
-    [[nodiscard]] double at(double t_s) const {
-        if (left_ != nullptr && right_ != nullptr) {
-            const double v = 0.5 * (left_->value_at(t_s) + right_->value_at(t_s));
-            if (std::isfinite(v)) return v;
-        }
-        return speed_ == nullptr ? nothing : speed_->value_at(t_s);
-    }
-
-  private:
-    const Channel* left_;
-    const Channel* right_;
-    const Channel* speed_;
-};
-
 /// For every missing fix: speed along a heading that is turned from the last good one to the next good one, by
 /// the yaw rate where it is logged, the closing error spread evenly.
 std::vector<Point> hints_for_gaps(const std::vector<Fix>& fixes, const Path& first_pass, const Recording& recording) {
     std::vector<Point> hints(fixes.size(), Point{nothing, nothing});
-    const SpeedSource speed(recording);
+    const SpeedSource speed(recording, SpeedSource::Prefer::wheels);
     const Channel* yaw_rate = recording.find("yaw_rate");
     for (std::size_t i = 1; i < fixes.size(); ++i) {
         if (fixes[i].valid || !fixes[i - 1].valid) continue;
@@ -133,9 +109,47 @@ std::vector<Point> hints_for_gaps(const std::vector<Fix>& fixes, const Path& fir
     return hints;
 }
 
+/// For every good fix: the measured speed along a heading that follows the yaw rate from moment to moment and the first
+/// pass over seconds (a complementary filter: the sensor's bias and the car's slip angle change slowly).
+void add_hints(std::vector<Point>& hints, const std::vector<Fix>& fixes, const Path& first_pass,
+               const Recording& recording) {
+    constexpr double reach_s = 1.2, least_mps = 5;
+    const SpeedSource speed(recording, SpeedSource::Prefer::gps);
+    const Channel* yaw_rate = recording.find("yaw_rate");
+    if (yaw_rate == nullptr || fixes.size() < 3) return;
+    const std::size_t n = fixes.size();
+    std::vector<double> turned(n, 0), away(n, 0), weight(n, 0);
+    double course = 0;
+    for (std::size_t i = 0; i < n; ++i) {
+        if (i > 0) {
+            const double step = fixes[i].time_s - fixes[i - 1].time_s;
+            const double rate = yaw_rate->value_at(fixes[i].time_s - step / 2);
+            turned[i] = turned[i - 1] + (std::isfinite(rate) ? rate * step : 0);
+        }
+        const Point v = first_pass.velocity_at(fixes[i].time_s);
+        course += std::remainder(std::atan2(v.y, v.x) - course, 2 * 3.14159265358979323846);
+        away[i] = course - turned[i];
+        weight[i] = length(v) > least_mps ? dot(v, v) : 0;
+    }
+    std::vector<double> sum(n + 1, 0), weights(n + 1, 0);
+    for (std::size_t i = 0; i < n; ++i) {
+        sum[i + 1] = sum[i] + weight[i] * away[i];
+        weights[i + 1] = weights[i] + weight[i];
+    }
+    std::size_t low = 0, high = 0;
+    for (std::size_t i = 0; i < n; ++i) {
+        while (fixes[low].time_s < fixes[i].time_s - reach_s) ++low;
+        while (high < n && fixes[high].time_s <= fixes[i].time_s + reach_s) ++high;
+        const double v = speed.at(fixes[i].time_s);
+        if (!fixes[i].valid || !(v > least_mps) || !(weights[high] - weights[low] > 0)) continue;
+        const double heading = turned[i] + (sum[high] - sum[low]) / (weights[high] - weights[low]);
+        hints[i] = {v * std::cos(heading), v * std::sin(heading)};
+    }
+}
+
 }  // namespace
 
-Result<Path> path_of(const Recording& recording, std::optional<GeoPoint> origin) {
+Result<Path> path_of(const Recording& recording, std::optional<GeoPoint> origin, Fuse fuse) {
     const Channel* latitude = recording.find("latitude");
     const Channel* longitude = recording.find("longitude");
     if (latitude == nullptr || longitude == nullptr) {
@@ -158,9 +172,11 @@ Result<Path> path_of(const Recording& recording, std::optional<GeoPoint> origin)
                     recording.source_name);
     }
     Path path = smooth_path(plane.origin(), fixes);
-    if (static_cast<std::size_t>(valid) < fixes.size()) {
-        path = smooth_path(plane.origin(), fixes, hints_for_gaps(fixes, path, recording));
-    }
+    if (fuse == Fuse::positions_only) return path;
+    auto hints = hints_for_gaps(fixes, path, recording);
+    add_hints(hints, fixes, path, recording);
+    const bool any = std::any_of(hints.begin(), hints.end(), [](Point hint) { return std::isfinite(hint.x); });
+    if (any) path = smooth_path(plane.origin(), fixes, hints);
     return path;
 }
 

@@ -17,6 +17,8 @@ struct Path {
     std::vector<Point> velocity;     ///< metres per second
     std::vector<double> distance_m;  ///< travelled since the first point
     std::vector<char> bridged;       ///< 1 where the position was missing and is filled by the motion model
+    std::vector<float> sd_m;         ///< expected error of the position along the road (one standard deviation)
+    bool by_shape = false;           ///< placed on a track by its bends: no positions were logged
     double noise_m = 0;              ///< scatter of the raw positions about the path, one axis
 
     [[nodiscard]] std::size_t size() const { return time_s.size(); }
@@ -36,11 +38,15 @@ struct Fix {
 
 /// Smooths positions forwards and backwards in time (constant-acceleration Kalman filter driven by white jerk,
 /// then Rauch, Tung & Striebel 1965), with rejection of outliers; the noise is estimated from the data.
-/// `velocity_hints` (empty, or one a fix) help across missing fixes; use {NaN, NaN} for none.
-[[nodiscard]] Path smooth_path(GeoPoint origin, std::span<const Fix> fixes, std::span<const Point> velocity_hints = {});
+/// `velocity_hints` (empty, or one a fix) are velocities from other sensors; use {NaN, NaN} for none. At missing fixes
+/// they count with 1 m/s, at good ones with `hint_noise_mps`.
+[[nodiscard]] Path smooth_path(GeoPoint origin, std::span<const Fix> fixes, std::span<const Point> velocity_hints = {},
+                               double hint_noise_mps = 0.6);
 
-/// The path of a recording from its position channels. A drop-out is bridged with the wheel speeds and the yaw
-/// rate where they are logged. Fails with a sentence when there are no usable positions.
-[[nodiscard]] Result<Path> path_of(const Recording& recording, std::optional<GeoPoint> origin = {});
+/// The path of a recording from its position channels, fused with the speed (GPS, else wheels) and the yaw rate where
+/// they are logged; these also bridge drop-outs. Fails with a sentence when there are no usable positions.
+enum class Fuse { everything, positions_only };
+[[nodiscard]] Result<Path> path_of(const Recording& recording, std::optional<GeoPoint> origin = {},
+                                   Fuse fuse = Fuse::everything);
 
 }  // namespace rendak

@@ -17,15 +17,34 @@ void Projector::restart(Point place, Point direction) {
     }
 }
 
+void Projector::start_near(double distance_m, Point place) {
+    constexpr double reach_m = 80;
+    double best = std::numeric_limits<double>::infinity();
+    const double step = track_.step_m();
+    for (double s = distance_m - reach_m; s <= distance_m + reach_m; s += step) {
+        const auto i =
+            std::min(static_cast<std::size_t>(track_.wrapped(s) / step), track_.line.size() - (track_.open ? 2 : 1));
+        const Point offset = place - track_.line[i];
+        if (dot(offset, offset) >= best) continue;
+        best = dot(offset, offset);
+        segment_ = i;
+    }
+}
+
 Projected Projector::project(Point place) {
     const std::size_t n = track_.line.size();
+    // An open track has no segment behind its last point.
+    const bool open = track_.open;
+    const std::size_t last = open ? n - 2 : n - 1;
     const auto next = [n](std::size_t i) { return i + 1 == n ? 0 : i + 1; };
     const auto previous = [n](std::size_t i) { return i == 0 ? n - 1 : i - 1; };
+    segment_ = std::min(segment_, last);
     // Walk until the point lies between the two ends of a segment. A quarter of the lap is the limit of one walk.
     std::size_t steps = 0;
     const std::size_t limit = n / 4 + 2;
-    while (ahead(segment_, place) < 0 && steps++ < limit) segment_ = previous(segment_);
-    while (ahead(next(segment_), place) >= 0 && steps++ < limit) segment_ = next(segment_);
+    while (ahead(segment_, place) < 0 && steps++ < limit && !(open && segment_ == 0)) segment_ = previous(segment_);
+    while (ahead(next(segment_), place) >= 0 && steps++ < limit && !(open && segment_ == last))
+        segment_ = next(segment_);
 
     const std::size_t end = next(segment_);
     const Point a = track_.line[segment_], chord = track_.line[end] - a;

@@ -12,7 +12,7 @@ using Eigen::Vector3d;
 
 /// Spectral density of the jerk that drives the motion model, m²/s⁵: a car builds up 15 m/s² in about 0.3 s.
 constexpr double jerk_density = 300;
-constexpr double hint_noise_mps = 1.0;
+constexpr double gap_hint_noise_mps = 1.0;
 constexpr double gate = 5;        ///< innovations beyond this many standard deviations are outliers …
 constexpr int most_in_a_row = 8;  ///< … unless they persist
 constexpr double largest_step_s = 0.05;
@@ -72,7 +72,8 @@ void update(Step& step, int component, Point measured, double variance) {
     step.covariance = 0.5 * (step.covariance + step.covariance.transpose()).eval();
 }
 
-std::vector<Step> filtered(std::span<const Fix> fixes, std::span<const Point> hints, double noise) {
+std::vector<Step> filtered(std::span<const Fix> fixes, std::span<const Point> hints, double noise,
+                           double hint_noise_mps) {
     std::vector<Step> steps(fixes.size());
     int rejected = 0;
     for (std::size_t i = 0; i < fixes.size(); ++i) {
@@ -104,8 +105,10 @@ std::vector<Step> filtered(std::span<const Fix> fixes, std::span<const Point> hi
                 step.updated = true;
                 rejected = 0;
             }
-        } else if (!hints.empty() && std::isfinite(hints[i].x)) {
-            update(step, 1, hints[i], hint_noise_mps * hint_noise_mps);
+        }
+        if (!hints.empty() && std::isfinite(hints[i].x)) {
+            const double sd = fixes[i].valid ? hint_noise_mps : gap_hint_noise_mps;
+            update(step, 1, hints[i], sd * sd);
         }
     }
     return steps;
@@ -126,7 +129,8 @@ void smooth(std::vector<Step>& steps) {
 
 }  // namespace
 
-Path smooth_path(GeoPoint origin, std::span<const Fix> all_fixes, std::span<const Point> all_hints) {
+Path smooth_path(GeoPoint origin, std::span<const Fix> all_fixes, std::span<const Point> all_hints,
+                 double hint_noise_mps) {
     // Begin and end with a real fix.
     std::size_t first = 0, last = all_fixes.size();
     while (first < last && !all_fixes[first].valid) ++first;
@@ -137,7 +141,7 @@ Path smooth_path(GeoPoint origin, std::span<const Fix> all_fixes, std::span<cons
     path.origin = origin;
     if (fixes.size() < 2) return path;
     path.noise_m = estimated_noise(fixes);
-    auto steps = filtered(fixes, hints, path.noise_m);
+    auto steps = filtered(fixes, hints, path.noise_m, hint_noise_mps);
     smooth(steps);
 
     double last_update_s = fixes[0].time_s;
@@ -151,12 +155,13 @@ Path smooth_path(GeoPoint origin, std::span<const Fix> all_fixes, std::span<cons
         last_update_s = fixes[i].time_s;
         since = i;
     }
-    const auto push = [&](double t, Point p, Point v, char bridged) {
+    const auto push = [&](double t, Point p, Point v, char bridged, double variance) {
         path.distance_m.push_back(path.size() == 0 ? 0 : path.distance_m.back() + length(p - path.position.back()));
         path.time_s.push_back(t);
         path.position.push_back(p);
         path.velocity.push_back(v);
         path.bridged.push_back(bridged);
+        path.sd_m.push_back(static_cast<float>(std::sqrt(std::max(0.0, variance))));
     };
     for (std::size_t i = 0; i < fixes.size(); ++i) {
         const Step& step = steps[i];
@@ -172,10 +177,11 @@ Path smooth_path(GeoPoint origin, std::span<const Fix> all_fixes, std::span<cons
                 const double w = u * u * u * (10 - 15 * u + 6 * u * u);  // from one end's motion to the other's
                 const Vector3d x = (1 - w) * (forward * before.x) + w * (backward * step.x);
                 const Vector3d y = (1 - w) * (forward * before.y) + w * (backward * step.y);
-                push(fixes[i - 1].time_s + u * dt, {x(0), y(0)}, {x(1), y(1)}, in_dropout[i] | in_dropout[i - 1]);
+                push(fixes[i - 1].time_s + u * dt, {x(0), y(0)}, {x(1), y(1)}, in_dropout[i] | in_dropout[i - 1],
+                     (1 - u) * before.covariance(0, 0) + u * step.covariance(0, 0));
             }
         }
-        push(fixes[i].time_s, {step.x(0), step.y(0)}, {step.x(1), step.y(1)}, in_dropout[i]);
+        push(fixes[i].time_s, {step.x(0), step.y(0)}, {step.x(1), step.y(1)}, in_dropout[i], step.covariance(0, 0));
     }
     return path;
 }

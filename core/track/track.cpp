@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <numbers>
 
 namespace rendak {
@@ -13,14 +14,28 @@ struct Place {
 };
 
 Place place_of(const Track& track, double distance_m) {
-    const auto n = static_cast<double>(track.line.size());
-    double position = std::fmod(distance_m / track.step_m(), n);
-    if (position < 0) position += n;
-    const auto index = std::min(static_cast<std::size_t>(position), track.line.size() - 1);
-    return {index, (index + 1) % track.line.size(), position - static_cast<double>(index)};
+    const std::size_t n = track.line.size();
+    if (track.open) {
+        const double position = std::clamp(distance_m / track.step_m(), 0.0, static_cast<double>(n - 1));
+        const auto index = std::min(static_cast<std::size_t>(position), n - 2);
+        return {index, index + 1, position - static_cast<double>(index)};
+    }
+    double position = std::fmod(distance_m / track.step_m(), static_cast<double>(n));
+    if (position < 0) position += static_cast<double>(n);
+    const auto index = std::min(static_cast<std::size_t>(position), n - 1);
+    return {index, (index + 1) % n, position - static_cast<double>(index)};
 }
 
 }  // namespace
+
+std::string Corner::title() const {
+    const bool short_name = !name.empty() && name.size() <= 3;
+    return name.empty() ? "Turn " + std::to_string(number) : short_name ? "Turn " + name : name;
+}
+
+std::string Corner::label() const {
+    return name.empty() || name.size() > 3 ? std::to_string(number) : name;
+}
 
 Point Track::position_at(double distance_m) const {
     const Place at = place_of(*this, distance_m);
@@ -33,19 +48,39 @@ Point Track::tangent_at(double distance_m) const {
 }
 
 double Track::curvature_at(double distance_m) const {
+    return value_at(curvature, distance_m);
+}
+
+double Track::value_at(const std::vector<double>& values, double distance_m) const {
+    if (values.size() != line.size()) return std::numeric_limits<double>::quiet_NaN();
     const Place at = place_of(*this, distance_m);
-    return curvature[at.index] * (1 - at.share) + curvature[at.next] * at.share;
+    return values[at.index] * (1 - at.share) + values[at.next] * at.share;
+}
+
+StartLine Track::finish() const {
+    return {line.back(), tangent.back(), start.half_width_m};
+}
+
+double Track::wrapped(double distance_m) const {
+    if (open) return std::clamp(distance_m, 0.0, length_m);
+    const double rest = std::fmod(distance_m, length_m);
+    return rest < 0 ? rest + length_m : rest;
 }
 
 void complete_track(Track& track) {
     const std::size_t n = track.line.size();
     const double step = track.step_m();
     track.tangent.resize(n);
-    std::vector<double> raw(n);
-    for (std::size_t i = 0; i < n; ++i) {
+    std::vector<double> raw(n, 0);
+    const std::size_t first = track.open ? 1 : 0, end = track.open ? n - 1 : n;
+    for (std::size_t i = first; i < end; ++i) {
         track.tangent[i] = unit(track.line[(i + 1) % n] - track.line[(i + n - 1) % n]);
     }
-    for (std::size_t i = 0; i < n; ++i) {
+    if (track.open) {
+        track.tangent.front() = unit(track.line[1] - track.line[0]);
+        track.tangent.back() = unit(track.line[n - 1] - track.line[n - 2]);
+    }
+    for (std::size_t i = first; i < end; ++i) {
         const Point a = track.line[i] - track.line[(i + n - 1) % n];
         const Point b = track.line[(i + 1) % n] - track.line[i];
         raw[i] = std::atan2(cross(a, b), dot(a, b)) / step;
@@ -62,7 +97,8 @@ void complete_track(Track& track) {
     track.curvature.assign(n, 0);
     for (std::size_t i = 0; i < n; ++i) {
         for (int k = -reach; k <= reach; ++k) {
-            const auto j = (i + static_cast<std::size_t>(static_cast<int>(n) + k)) % n;
+            if (track.open && (static_cast<int>(i) + k < 0 || static_cast<int>(i) + k >= static_cast<int>(n))) continue;
+            const auto j = (i + n + static_cast<std::size_t>(static_cast<int>(n) + k)) % n;
             track.curvature[i] += raw[j] * weights[static_cast<std::size_t>(k + reach)] / sum;
         }
     }
@@ -167,20 +203,31 @@ std::vector<Corner> find_corners(const Track& track) {
 std::vector<Section> sections_of(const Track& track) {
     std::vector<Section> out;
     double at = 0;
+    const Corner* before = nullptr;
     const auto add_straight = [&](double to, const std::string& name) {
         if (to > at) out.push_back({name, {at, to}, 0});
         at = std::max(at, to);
     };
-    int before = 0;
     for (const Corner& corner : track.corners) {
-        add_straight(corner.start_m, before == 0
-                                         ? "Start straight"
-                                         : "Straight " + std::to_string(before) + "–" + std::to_string(corner.number));
-        out.push_back({"Turn " + std::to_string(corner.number), {at, corner.end_m}, corner.number});
+        add_straight(corner.start_m,
+                     before == nullptr ? "Start straight" : "Straight " + before->label() + "–" + corner.label());
+        out.push_back({corner.title(), {at, corner.end_m}, corner.number});
         at = corner.end_m;
-        before = corner.number;
+        before = &corner;
     }
-    add_straight(track.length_m, before == 0 ? "Lap" : "Finish straight");
+    add_straight(track.length_m, before == nullptr ? "Lap" : "Finish straight");
+    return out;
+}
+
+std::vector<Section> sectors_of(const Track& track) {
+    std::vector<Section> out;
+    double at = 0;
+    const auto add = [&](double to) {
+        out.push_back({"Sector " + std::to_string(out.size() + 1), {at, to}, 0});
+        at = to;
+    };
+    for (const double line : track.sector_lines_m) add(line);
+    add(track.length_m);
     return out;
 }
 

@@ -208,7 +208,7 @@ TEST_F(EmptyLogbookTest, OneButtonWritesTheDemo) {
     ASSERT_TRUE(button->isVisible());
     QTest::mouseClick(button, Qt::LeftButton);
     settle();
-    EXPECT_EQ(shown_runs().size(), 12);
+    EXPECT_EQ(shown_runs().size(), 16);
     EXPECT_FALSE(button->isVisible());
 }
 

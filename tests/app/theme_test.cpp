@@ -85,3 +85,18 @@ TEST(Theme, SlotLetters) {
     EXPECT_EQ(slot_letter(0), QStringLiteral("A"));
     EXPECT_EQ(slot_letter(7), QStringLiteral("H"));
 }
+
+TEST(Theme, PaintScalesCanBeReadUnderColourBlindness) {
+    for (int kind = 0; kind < 3; ++kind) {
+        double last = -1;
+        for (double share = 0; share <= 1.001; share += 0.1) {
+            const double lightness = seen(one_sided_scale(share), kind)[0];
+            EXPECT_GT(lightness, last) << "more is lighter, kind " << kind << " at " << share;
+            last = lightness;
+        }
+        // The two ends and the middle of the two-sided scale are far apart, and both sides darken from the middle.
+        EXPECT_GT(distance(seen(two_sided_scale(0), kind), seen(two_sided_scale(1), kind)), 40) << kind;
+        EXPECT_GT(distance(seen(two_sided_scale(0), kind), seen(two_sided_scale(0.5), kind)), 25) << kind;
+        EXPECT_GT(distance(seen(two_sided_scale(1), kind), seen(two_sided_scale(0.5), kind)), 25) << kind;
+    }
+}

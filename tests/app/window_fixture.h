@@ -44,7 +44,8 @@ class WindowTest : public testing::Test {
         window_->show();
         settle();
     }
-    void settle() { ASSERT_TRUE(wait_until_idle(*window_)); }
+    /// Patient: under the sanitizers and beside other work everything takes many times as long.
+    void settle() { ASSERT_TRUE(wait_until_idle(*window_, 600)); }
     /// Best laps of runs 2 and 3 in the tray, Compare in front.
     void compare_best() {
         window_->workspace().pick_best({2});

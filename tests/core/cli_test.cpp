@@ -138,7 +138,7 @@ TEST_F(Cli, TheDemoTellsWhereTheTimeIs) {
     const auto demo = folder_ / "demo";
     ASSERT_EQ(run("demo --write " + demo.string()).code, 0);
     const auto runs = run("--library " + demo.string() + " runs").value();
-    ASSERT_EQ(runs.size(), 12U);
+    ASSERT_EQ(runs.size(), 16U);
     const auto a = "2:" + std::to_string(runs[1]["best_lap"].get<int>()),
                b = "3:" + std::to_string(runs[2]["best_lap"].get<int>());
     const auto where = run("--library " + demo.string() + " where --baseline " + a + " --lap " + b).value();
@@ -166,8 +166,8 @@ TEST_F(Cli, TheDemoTellsWhereTheTimeIs) {
     EXPECT_NEAR(run(at + "clock --set" + url).value()["logger_minus_computer_s"].get<double>(), 0, 3);
     const auto fetched = run(at + "fetch --number 4 --driver Brandvold --tyres C1" + url);
     ASSERT_EQ(fetched.code, 0) << fetched.err;
-    EXPECT_EQ(fetched.value()[0]["run"], 13);
-    const auto row = run("--library " + demo.string() + " runs --json").value()[12];
+    EXPECT_EQ(fetched.value()[0]["run"], 17);
+    const auto row = run("--library " + demo.string() + " runs --json").value()[16];
     EXPECT_EQ(row["tyre_set"], "C1");
     EXPECT_EQ(row["flying_laps"], 6);
     EXPECT_EQ(row["track"], "Skerrow Point");
@@ -181,11 +181,68 @@ TEST_F(Cli, TheDemoTellsWhereTheTimeIs) {
     const auto rest = run(at + "fetch" + url);
     ASSERT_EQ(rest.code, 0) << rest.err;
     EXPECT_NE(rest.err.find("ends in the middle"), std::string::npos);
-    const auto found = run("--library " + demo.string() + " tidy --run 15").value();
+    const auto found = run("--library " + demo.string() + " tidy --run 19").value();
     EXPECT_TRUE(std::any_of(found.begin(), found.end(), [](const auto& one) { return one["finding"] == "split"; }));
-    EXPECT_EQ(run("--library " + demo.string() + " tidy --run 15 --cure nothing").code, 2);
-    ASSERT_EQ(run("--library " + demo.string() + " tidy --run 15 --cure split").code, 0);
-    EXPECT_EQ(run("--library " + demo.string() + " runs").value().size(), 16U);
+    EXPECT_EQ(run("--library " + demo.string() + " tidy --run 19 --cure nothing").code, 2);
+    ASSERT_EQ(run("--library " + demo.string() + " tidy --run 19 --cure split").code, 0);
+    EXPECT_EQ(run("--library " + demo.string() + " runs").value().size(), 20U);
+
+    // Places and sections.
+    const std::string in = "--library " + demo.string() + " ";
+    const auto laps = run(in + "laps --run 3").value();
+    EXPECT_NE(laps[3]["reason"].get<std::string>().find("traffic?"), std::string::npos);
+    EXPECT_GT(laps[3]["trust_m"].get<double>(), 0.05);
+    const auto sections = run(in + "sections --runs 2,3").value();
+    EXPECT_EQ(sections["laps"].size(), 15U);
+    EXPECT_EQ(run(in + "sections --run 2 --sectors").value()["sections"].size(), 3U);
+    const auto ideal = run(in + "ideal --runs 2,3 --effect 0.5").value();
+    EXPECT_LT(ideal["ideal_s"].get<double>(), ideal["best"]["time_s"].get<double>());
+    EXPECT_NEAR(ideal["ideal_s"].get<double>(), sections["ideal_s"].get<double>(), 1e-9);
+    EXPECT_LE(ideal["fastest_loop"]["time_s"].get<double>(), ideal["best"]["time_s"].get<double>());
+    EXPECT_EQ(ideal["runs"][0]["effect"].get<std::string>().substr(0, 3), "Yes");
+    const auto aligned = run(in + "align --runs 2,3,1").value();
+    for (const auto& item : aligned["runs"]) EXPECT_FALSE(item["misplaced"].get<bool>());
+    EXPECT_NEAR(aligned["runs"][2]["loggers_line_behind_m"].get<double>(), 55, 4);
+    const auto peaks = run(in + "peaks --run 2").value();
+    EXPECT_TRUE(peaks["corners"][2]["banked"].get<bool>());
+    EXPECT_FALSE(peaks["corners"][4]["banked"].get<bool>());
+    EXPECT_EQ(run(in + "sections --runs 2,14").code, 1) << "two tracks";
+
+    // The hill: a launch set by hand counts, and is found again.
+    const auto climb = run(in + "laps --run 14").value();
+    EXPECT_EQ(climb[1]["kind"], "flying");
+    const auto late = run(in + "launch --run 14 --at 5.5").value();
+    EXPECT_NEAR(late[1]["start_s"].get<double>(), 5.5, 1e-9);
+    EXPECT_NEAR(run(in + "launch --run 14").value()[1]["start_s"].get<double>(), climb[1]["start_s"].get<double>(),
+                1e-9);
+}
+
+TEST_F(Cli, TracksAreEditedMovedSurveyedAndShared) {
+    const auto file = folder_.write("oval.csv", oval_table(4, 20, 45).text);
+    ASSERT_EQ(run("import " + file.string()).code, 0);
+    ASSERT_EQ(run("track learn --run 1 --name Oval").code, 0);
+    const auto before = run("laps --run 1").value();
+    const auto moved = run("track start --name Oval --at 150");
+    ASSERT_EQ(moved.code, 0) << moved.err;
+    const auto after = run("laps --run 1").value();
+    EXPECT_GT(std::abs(after[1]["start_s"].get<double>() - before[1]["start_s"].get<double>()), 1);
+    EXPECT_EQ(run("track start --name Oval --at 1,2").code, 2);
+    EXPECT_EQ(run("track start --name Oval --at 10,10,0").code, 1) << "another part of the world";
+    const auto out = folder_ / "oval.geojson";
+    ASSERT_EQ(run("track export --name Oval --out " + out.string()).code, 0);
+    const std::string other = "--library " + (folder_ / "other").string() + " ";
+    ASSERT_EQ(run(other + "import " + file.string()).code, 0);
+    const auto edited = run(other + "track edit " + out.string() + " --name \"Big Oval\"");
+    ASSERT_EQ(edited.code, 0) << edited.err;
+    EXPECT_EQ(edited.value()["runs_cut"].size(), 1U) << "the run without a track is recognised";
+    EXPECT_NEAR(run(other + "laps --run 1").value()[1]["start_s"].get<double>(), after[1]["start_s"].get<double>(),
+                1e-3);
+    EXPECT_EQ(run("track edit " + file.string()).code, 1) << "no track file";
+    EXPECT_EQ(run("track survey --name Nowhere").code, 1);
+    const auto surveyed = run("track survey --name Oval");
+    ASSERT_EQ(surveyed.code, 0) << surveyed.err;
+    EXPECT_EQ(surveyed.value()["edges"], "spread of laps");
+    EXPECT_EQ(run("track survey --name Oval --left 1:1").code, 2);
 }
 
 TEST_F(Cli, EveryFormatGoesOutAndComesBack) {

@@ -28,6 +28,42 @@ bool says(const std::vector<std::string>& notes, const std::string& words) {
 
 }  // namespace
 
+TEST(Intake, ARunWithoutGpsIsLearntAsAShapeAndTheNextOneIsRecognised) {
+    const TempFolder folder;
+    auto library = std::move(*Library::open(folder / "lib"));
+    const auto blind = [](std::size_t r) {
+        Recording out = *demo_world().runs[r].recording;
+        std::erase_if(out.channels, [](const Channel& channel) {
+            return channel.quantity == "latitude" || channel.quantity == "longitude" || channel.quantity == "altitude";
+        });
+        out.digest.clear();
+        return out;
+    };
+    const auto first = import_recording(*library, {blind(0), {}}, {});
+    ASSERT_TRUE(first) << first.error().text();
+    EXPECT_TRUE(says(first->notes, "the track's shape can be learnt"));
+    EXPECT_TRUE(library->laps(first->run).empty());
+    const auto learnt = learn_track_from_run(*library, first->run, "Shape", {});
+    ASSERT_TRUE(learnt) << learnt.error().text();
+    EXPECT_EQ(library->laps(first->run).size(), 6U);
+    const auto second = import_recording(*library, {blind(2), {}}, {});
+    ASSERT_TRUE(second);
+    EXPECT_TRUE(says(second->notes, "placed on Shape by its bends (shape only)"));
+    const auto laps = library->laps(second->run);
+    ASSERT_EQ(laps.size(), 9U);
+    EXPECT_GT(laps[2].trust_m, 2.5);
+    EXPECT_NE(laps[2].reason.find("places are good to"), std::string::npos);
+    const auto run = load_run(*library, second->run);
+    ASSERT_TRUE(run);
+    ASSERT_TRUE((*run)->path);
+    EXPECT_TRUE((*run)->path->by_shape);
+    EXPECT_TRUE(prepare_lap(**run, 2));
+    // A run with positions is not taken for this one: a shape has no place on earth.
+    const auto placed = import_recording(*library, {*demo_world().runs[1].recording, {}}, {});
+    ASSERT_TRUE(placed);
+    EXPECT_FALSE(library->run(placed->run)->track);
+}
+
 TEST(Intake, AForeignCircuitFromTableToGap) {
     const TempFolder folder;
     const auto oval = test::oval_table(5, 10, 40);

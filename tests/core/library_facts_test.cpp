@@ -309,3 +309,38 @@ CREATE TABLE settings (key TEXT PRIMARY KEY, value TEXT NOT NULL);
     }
     EXPECT_TRUE(opened(folder.path())->runs().empty());
 }
+
+TEST(LibraryVersions, Version2IsTakenOverWithItsLaps) {
+    const TempFolder folder;
+    const Recording recording = ramp("a.csv", 1);
+    RunId run;
+    {
+        const auto library = opened(folder.path());
+        FilingInfo info;
+        info.name = "Run";
+        info.event = "Day";
+        info.session = "Morning";
+        info.laps = {{1, LapKind::flying, 10, 20, 500, true, false, "", 0.4}};
+        run = *library->add_run(recording, info);
+    }
+    sqlite3* database = nullptr;
+    ASSERT_EQ(sqlite3_open((folder / "library.sqlite").c_str(), &database), SQLITE_OK);
+    ASSERT_EQ(
+        sqlite3_exec(database,
+                     "ALTER TABLE laps DROP COLUMN trust_m; DROP TABLE place_corrections; PRAGMA user_version = 2;",
+                     nullptr, nullptr, nullptr),
+        SQLITE_OK);
+    sqlite3_close(database);
+    const auto library = opened(folder.path());
+    ASSERT_EQ(library->laps(run).size(), 1U);
+    EXPECT_EQ(library->laps(run)[0].end_s, 20);
+    EXPECT_EQ(library->laps(run)[0].trust_m, 0) << "not known before";
+    const PlaceCorrection correction{1, -2, 0.1, 3.5};
+    ASSERT_TRUE(library->set_place_correction(run, correction));
+    EXPECT_EQ(library->place_correction(run), correction);
+    ASSERT_TRUE(library->set_place_correction(run, {}));
+    EXPECT_EQ(library->place_correction(run), PlaceCorrection{});
+    ASSERT_TRUE(library->set_place_correction(run, correction));
+    ASSERT_TRUE(library->remove_run(run));
+    EXPECT_EQ(library->place_correction(run), PlaceCorrection{}) << "goes with its run";
+}

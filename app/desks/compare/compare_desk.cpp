@@ -2,8 +2,11 @@
 
 #include <QAction>
 #include <QButtonGroup>
+#include <QCheckBox>
 #include <QDialog>
 #include <QDialogButtonBox>
+#include <QDoubleSpinBox>
+#include <QFormLayout>
 #include <QHBoxLayout>
 #include <QInputDialog>
 #include <QLabel>
@@ -97,30 +100,35 @@ QWidget* CompareDesk::build_top() {
 
 QWidget* CompareDesk::build_side() {
     auto* side = new QWidget;
-    side->setFixedWidth(328);
+    side->setFixedWidth(340);
     auto* column = new QVBoxLayout(side);
     column->setContentsMargins(0, 8, 0, 8);
     column->setSpacing(8);
 
     auto* tools = new QHBoxLayout;
-    tools->setSpacing(4);
+    tools->setSpacing(3);
     auto* axis = new QButtonGroup(this);
     const auto choice = [&](const QString& label, const QString& hint, QButtonGroup* group) {
         auto* button = new QPushButton(label);
         button->setCheckable(true);
+        button->setProperty("compact", true);
         button->setToolTip(hint);
         group->addButton(button);
         return button;
     };
     distance_ = choice(tr("Distance"), tr("Laps against the place on track (D switches)"), axis);
     time_ = choice(tr("Time"), tr("Laps against the time since the line (D switches)"), axis);
+    run_ = choice(tr("Run"), tr("The whole recording against time: laps before and behind, stops (W switches)"), axis);
     tools->addWidget(distance_);
     tools->addWidget(time_);
+    tools->addWidget(run_);
+    connect(run_, &QPushButton::clicked, this, [this] { workspace_.focus().set_axis(Axis::run); });
     connect(distance_, &QPushButton::clicked, this, [this] { workspace_.focus().set_axis(Axis::distance); });
     connect(time_, &QPushButton::clicked, this, [this] { workspace_.focus().set_axis(Axis::time); });
     tools->addStretch();
     const auto menu_button = [&](const QString& label, const QString& hint) {
         auto* button = new QToolButton;
+        button->setProperty("compact", true);
         button->setText(label);
         button->setToolTip(hint);
         button->setPopupMode(QToolButton::InstantPopup);
@@ -151,11 +159,22 @@ QWidget* CompareDesk::build_side() {
     plan_->setChecked(true);
     connect(plan_, &QPushButton::clicked, this, [this] { show_map(MapCanvas::View::plan); });
     connect(lines_, &QPushButton::clicked, this, [this] { show_map(MapCanvas::View::lines); });
-    map_tools->addWidget(plan_);
-    map_tools->addWidget(lines_);
+    side_ = choice(tr("Side"), tr("From the side: how the road climbs and falls"), views);
+    connect(side_, &QPushButton::clicked, this, [this] { show_map(MapCanvas::View::side); });
+    for (QPushButton* button : {plan_, lines_, side_}) map_tools->addWidget(button);
+    auto* paint = new QToolButton;
+    paint->setProperty("compact", true);
+    paint->setText(tr("Paint"));
+    paint->setToolTip(tr("Paint the active lap by a channel; what the laps do at the corners; turn the map"));
+    paint->setPopupMode(QToolButton::InstantPopup);
+    paint_menu_ = new QMenu(paint);
+    paint->setMenu(paint_menu_);
+    connect(paint_menu_, &QMenu::aboutToShow, this, &CompareDesk::fill_paint_menu);
+    map_tools->addWidget(paint);
     map_tools->addStretch();
     const auto zoom_button = [&](const QString& label, const QString& name, auto act) {
         auto* button = new QToolButton;
+        button->setProperty("compact", true);
         button->setText(label);
         button->setToolTip(name);
         button->setAccessibleName(name);
@@ -164,7 +183,17 @@ QWidget* CompareDesk::build_side() {
     };
     zoom_button(QStringLiteral("+"), tr("Zoom the map in"), [this] { map_->zoom(1.4); });
     zoom_button(QStringLiteral("−"), tr("Zoom the map out"), [this] { map_->zoom(1 / 1.4); });
-    zoom_button(tr("Fit"), tr("Fit the map"), [this] { map_->fit(); });
+    zoom_button(tr("Fit"), tr("Fit the map; a second click fits the range"), [this] {
+        map_fits_range_ ? map_->fit_range() : map_->fit();
+        map_fits_range_ = !map_fits_range_;
+    });
+    connect(map_, &MapCanvas::turned, this, [this] {
+        const ComparedLaps& laps = workspace_.comparison().laps();
+        if (laps.empty()) return;
+        const auto key = "map.turned." + std::to_string(laps.baseline().run->row.track.value);
+        if (const auto kept = workspace_.library().set_setting(key, std::to_string(map_->turned_deg())); !kept)
+            workspace_.tell(kept.error());
+    });
     map_column->addLayout(map_tools);
     map_column->addWidget(map_, 1);
     column->addWidget(map_panel, 5);
@@ -227,6 +256,7 @@ void CompareDesk::refresh() {
     const FocusState& state = workspace_.focus().state();
     distance_->setChecked(state.axis == Axis::distance);
     time_->setChecked(state.axis == Axis::time);
+    run_->setChecked(state.axis == Axis::run);
     stack_->setCurrentIndex(laps.empty() ? 1 : 0);
     if (laps.empty()) {
         empty_text_->setText(workspace_.comparison().busy() ? tr("Aligning laps …") : tr("No laps are picked yet."));
@@ -238,6 +268,10 @@ void CompareDesk::refresh() {
         const auto same = [](const Lane& a, const Lane& b) { return a.quantity == b.quantity; };
         if (!std::equal(lanes.begin(), lanes.end(), now.begin(), now.end(), same)) set_lanes_quietly(lanes);
     }
+    const auto turned =
+        workspace_.library().setting("map.turned." + std::to_string(laps.baseline().run->row.track.value));
+    const double degrees = turned.empty() ? 0 : QString::fromStdString(turned).toDouble();
+    if (std::abs(degrees - map_->turned_deg()) > 0.01) map_->set_turned(degrees);
     changes_->hide();
     if (laps.laps.size() == 1) {
         headline_->setText(tr("A is %1, %2.").arg(lap_name(laps.baseline()), lap_time(laps.baseline().lap.time_s())));
@@ -368,6 +402,7 @@ void CompareDesk::go_to_corner(int number) {
         if (corner.number != number) continue;
         workspace_.focus().set_range(view_of_corner(laps.track(), corner));
         workspace_.focus().set_cursor(corner.apex_m);
+        if (workspace_.focus().state().axis == Axis::run) workspace_.focus().set_axis(Axis::distance);
     }
 }
 
@@ -389,10 +424,14 @@ void CompareDesk::step_corner(int step) {
 
 void CompareDesk::step_cursor(double pixels) {
     if (workspace_.comparison().laps().empty()) return;
-    const Interval range = workspace_.comparison().range_m();
-    const double metres = pixels * range.length() / canvas_->plot_area().width();
-    workspace_.focus().set_cursor(
-        Interval{0, workspace_.comparison().laps().length_m()}.clamp(workspace_.focus().state().cursor_m + metres));
+    auto& comparison = workspace_.comparison();
+    const double by = pixels * comparison.view().length() / canvas_->plot_area().width();
+    comparison.set_cursor_in_view(comparison.view_limits().clamp(comparison.cursor_in_view() + by));
+}
+
+void CompareDesk::toggle_run() {
+    auto& focus = workspace_.focus();
+    focus.set_axis(focus.state().axis == Axis::run ? Axis::distance : Axis::run);
 }
 
 void CompareDesk::toggle_axis() {
@@ -401,8 +440,116 @@ void CompareDesk::toggle_axis() {
 }
 
 void CompareDesk::show_map(MapCanvas::View view) {
-    (view == MapCanvas::View::plan ? plan_ : lines_)->setChecked(true);
+    (view == MapCanvas::View::plan ? plan_ : view == MapCanvas::View::lines ? lines_ : side_)->setChecked(true);
     map_->set_view(view);
+}
+
+void CompareDesk::set_paint(const MapPaint& paint) {
+    map_->set_paint(paint);
+}
+
+void CompareDesk::fill_paint_menu() {
+    paint_menu_->clear();
+    const ComparedLaps& laps = workspace_.comparison().laps();
+    if (laps.empty()) return;
+    const MapPaint now = map_->paint();
+    const auto add = [&](QMenu* menu, const QString& text, bool on, auto act) {
+        QAction* action = menu->addAction(text);
+        action->setCheckable(true);
+        action->setChecked(on);
+        connect(action, &QAction::triggered, this, act);
+        return action;
+    };
+    add(paint_menu_, tr("Lap colours, no channel"), now.quantity.empty(), [this] { set_paint({}); });
+    const Recording& recording =
+        *laps.laps[static_cast<std::size_t>(
+                       std::clamp(workspace_.focus().state().active_slot, 0, static_cast<int>(laps.laps.size()) - 1))]
+             .lap.recording;
+    const auto by = [&](QMenu* menu, const std::string& quantity) {
+        if (recording.find(quantity) == nullptr) return;
+        add(menu, shown(quantity).label, now.quantity == quantity, [this, now, quantity] {
+            MapPaint next = now;
+            next.quantity = quantity;
+            next.limits.reset();
+            set_paint(next);
+        });
+    };
+    const std::vector<std::string> usual{
+        "speed", "longitudinal_acceleration", "lateral_acceleration", "throttle", "brake_front", "gear"};
+    for (const std::string& quantity : usual) by(paint_menu_, quantity);
+    auto* more = paint_menu_->addMenu(tr("More channels"));
+    for (const Quantity& quantity : all_quantities()) {
+        const std::string id(quantity.id);
+        if (std::find(usual.begin(), usual.end(), id) == usual.end() && id != "latitude" && id != "longitude")
+            by(more, id);
+    }
+    paint_menu_->addSeparator();
+    const auto change = [this, now](auto edit) {
+        MapPaint next = now;
+        edit(next);
+        set_paint(next);
+    };
+    add(paint_menu_, tr("In bands"), now.bands, [change, now] {
+        change([now](MapPaint& next) { next.bands = !now.bands; });
+    })->setEnabled(!now.quantity.empty());
+    QAction* limits = paint_menu_->addAction(tr("Limits …"));
+    limits->setEnabled(!now.quantity.empty());
+    connect(limits, &QAction::triggered, this, &CompareDesk::ask_paint_limits);
+    paint_menu_->addSeparator();
+    add(paint_menu_, tr("Braking, turn-in, slowest, throttle"), map_->shows_events(),
+        [this] { map_->show_events(!map_->shows_events()); });
+    paint_menu_->addSeparator();
+    connect(paint_menu_->addAction(tr("Turn the map left by 15°")), &QAction::triggered, this,
+            [this] { map_->turn(15); });
+    connect(paint_menu_->addAction(tr("Turn the map right by 15°")), &QAction::triggered, this,
+            [this] { map_->turn(-15); });
+    connect(paint_menu_->addAction(tr("North up")), &QAction::triggered, this, [this] { map_->north_up(); });
+    connect(paint_menu_->addAction(tr("Zoom to the range")), &QAction::triggered, this, [this] { map_->fit_range(); });
+}
+
+void CompareDesk::ask_paint_limits() {
+    const ComparedLaps& laps = workspace_.comparison().laps();
+    MapPaint next = map_->paint();
+    if (laps.empty() || next.quantity.empty()) return;
+    const Shown how = shown(next.quantity);
+    const PreparedLap& lap = laps.laps[static_cast<std::size_t>(std::clamp(workspace_.focus().state().active_slot, 0,
+                                                                           static_cast<int>(laps.laps.size()) - 1))]
+                                 .lap;
+    const PaintScale scale(next, trace_of(lap, next.quantity, Axis::distance));
+    QDialog dialog(this);
+    dialog.setWindowTitle(tr("Limits of the paint"));
+    auto* form = new QFormLayout(&dialog);
+    const auto box = [&](const QString& label, double low, double high, double value, const QString& unit) {
+        auto* spin = new QDoubleSpinBox;
+        spin->setRange(low, high);
+        spin->setDecimals(2);
+        spin->setValue(value);
+        if (!unit.isEmpty()) spin->setSuffix(QChar(0x2009) + unit);
+        form->addRow(label, spin);
+        return spin;
+    };
+    auto* by_hand = new QCheckBox(tr("these limits, not from the samples"));
+    by_hand->setChecked(next.limits.has_value());
+    auto* low = box(tr("Low"), -1e6, 1e6, how.from_si(scale.limits().begin), how.unit);
+    auto* high = box(tr("High"), -1e6, 1e6, how.from_si(scale.limits().end), how.unit);
+    form->insertRow(0, by_hand);
+    auto* share = box(tr("From the samples: leave out at either end"), 0, 20, next.percentile, QStringLiteral("%"));
+    auto* bands = box(tr("Bands"), 2, 12, next.band_count, QString());
+    bands->setDecimals(0);
+    connect(low, &QDoubleSpinBox::valueChanged, by_hand, [by_hand] { by_hand->setChecked(true); });
+    connect(high, &QDoubleSpinBox::valueChanged, by_hand, [by_hand] { by_hand->setChecked(true); });
+    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
+    connect(buttons, &QDialogButtonBox::accepted, &dialog, &QDialog::accept);
+    connect(buttons, &QDialogButtonBox::rejected, &dialog, &QDialog::reject);
+    form->addRow(buttons);
+    if (dialog.exec() != QDialog::Accepted) return;
+    next.limits.reset();
+    const auto si = [&](double value) { return value * how.factor + how.offset; };
+    if (by_hand->isChecked() && high->value() > low->value())
+        next.limits = Interval{si(low->value()), si(high->value())};
+    next.percentile = share->value();
+    next.band_count = static_cast<int>(bands->value());
+    set_paint(next);
 }
 
 void CompareDesk::fill_channels_menu() {

@@ -32,6 +32,9 @@ class CompareDesk : public QWidget {
     void step_corner(int step);
     void step_cursor(double pixels);
     void toggle_axis();
+    /// The whole recording and back to the lap.
+    void toggle_run();
+    void set_paint(const MapPaint& paint);
     void show_map(MapCanvas::View view);
     /// Another page of lanes; cursor and range stay.
     void show_page(const QString& name);
@@ -46,6 +49,8 @@ class CompareDesk : public QWidget {
     QWidget* build_empty();
     void refresh();
     void fill_channels_menu();
+    void fill_paint_menu();
+    void ask_paint_limits();
     void fill_marks_menu();
     void fill_pages_menu();
     void order_lanes();
@@ -65,8 +70,10 @@ class CompareDesk : public QWidget {
     bool fitting_ = false;  ///< lanes are being set by the desk, not by a person
     QStackedLayout* stack_;
     QLabel *headline_, *evidence_, *changes_, *empty_text_;
-    QPushButton *distance_, *time_;
-    QPushButton *plan_, *lines_;
+    QPushButton *distance_, *time_, *run_;
+    QPushButton *plan_, *lines_, *side_;
+    QMenu* paint_menu_;
+    bool map_fits_range_ = false;  ///< what the next click on Fit does
     QMenu *pages_menu_, *channels_menu_, *marks_menu_;
     TraceCanvas* canvas_;
     ShapeStrip* strip_;

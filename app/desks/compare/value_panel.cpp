@@ -74,6 +74,11 @@ const RangeFigures& ValuePanel::figures(const std::string& quantity, int slot) c
     const Interval range = comparison_.range_m();
     const ComparedLap& lap = comparison_.laps().laps[static_cast<std::size_t>(slot)];
     if (quantity == "gap") return figures_[key] = figures_in_range(lap.gap, range);
+    if (comparison_.axis() == Axis::run) {
+        const Interval view = comparison_.view();
+        const double start = lap.lap.map.start_s();
+        return figures_[key] = figures_in_time(lap.lap, quantity, {view.begin + start, view.end + start});
+    }
     return figures_[key] = figures_in_range(lap.lap, quantity, range);
 }
 
@@ -175,16 +180,18 @@ bool ValuePanel::jump_at(QPoint at, double* place) const {
 
 void ValuePanel::mouseReleaseEvent(QMouseEvent* event) {
     double place = 0;
-    if (!comparison_.laps().empty() && jump_at(event->position().toPoint(), &place)) focus_.set_cursor(place);
+    if (!comparison_.laps().empty() && jump_at(event->position().toPoint(), &place))
+        comparison_.set_cursor_in_view(place);
 }
 
 void ValuePanel::mouseMoveEvent(QMouseEvent* event) {
     double place = 0;
     const bool jumps = !comparison_.laps().empty() && jump_at(event->position().toPoint(), &place);
     setCursor(jumps ? Qt::PointingHandCursor : Qt::ArrowCursor);
-    setToolTip(jumps
-                   ? tr("Put the cursor there: %1").arg(with_unit(QString::number(place, 'f', 0), QStringLiteral("m")))
-                   : QString());
+    setToolTip(jumps ? tr("Put the cursor there: %1")
+                           .arg(with_unit(QString::number(place, 'f', 0),
+                                          comparison_.axis() == Axis::run ? QStringLiteral("s") : QStringLiteral("m")))
+                     : QString());
 }
 
 }  // namespace rendak::app

@@ -62,6 +62,10 @@ QVariant LapTable::data(const QModelIndex& index, int role) const {
                     return signed_number(lap.time_s() - laps_[static_cast<std::size_t>(best_row_)].time_s(), 3);
                 case length:
                     return with_unit(QString::number(lap.length_m, 'f', 0), QStringLiteral("m"));
+                case trust:
+                    return lap.trust_m > 0 ? with_unit(QStringLiteral("± ") + QString::number(lap.trust_m, 'f', 1),
+                                                       QStringLiteral("m"))
+                                           : QString();
                 case note:
                     return QString::fromStdString(lap.reason);
                 default:
@@ -81,6 +85,7 @@ QVariant LapTable::data(const QModelIndex& index, int role) const {
             if (index.column() == time) return best ? number_font() : body_font();
             return {};
         case Qt::ForegroundRole:
+            if (index.column() == trust && lap.trust_m > poor_trust_m) return theme().lost;
             return lap.included ? theme().ink : theme().mute;
         case Qt::TextAlignmentRole:
             if (index.column() == note || index.column() == kind) return int(Qt::AlignLeft | Qt::AlignVCenter);
@@ -108,6 +113,8 @@ QVariant LapTable::headerData(int section, Qt::Orientation orientation, int role
             return tr("To best");
         case length:
             return tr("Length");
+        case trust:
+            return tr("Places");
         case note:
             return tr("Note");
         default:

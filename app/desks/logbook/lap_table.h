@@ -6,12 +6,13 @@
 
 namespace rendak::app {
 
-/// The laps of one run: in or out, number, kind, time, behind the best, length, note. The tick and the note can be
+/// The laps of one run: in or out, number, kind, time, behind the best, length, how good its
+/// places are, note. The tick and the note can be
 /// edited.
 class LapTable : public QAbstractTableModel {
     Q_OBJECT
   public:
-    enum Column { included, number, kind, time, behind, length, note, column_count };
+    enum Column { included, number, kind, time, behind, length, trust, note, column_count };
     explicit LapTable(Workspace& workspace, QObject* parent = nullptr);
 
     void show_run(RunId run);

@@ -25,6 +25,8 @@ LearnTrackDialog::LearnTrackDialog(QWidget* parent) : QDialog(parent) {
     suggested_->setChecked(true);
     form->addRow(suggested_);
     form->addRow(by_place_);
+    open_ = new QRadioButton(tr("A road from a standing start to a finish, such as a hill climb"));
+    form->addRow(open_);
     const auto number = [&](const QString& label, double limit, int decimals) {
         auto* box = new QDoubleSpinBox;
         box->setRange(-limit, limit);
@@ -54,6 +56,10 @@ void LearnTrackDialog::refresh() {
 
 QString LearnTrackDialog::name() const {
     return name_->text().trimmed();
+}
+
+TrackKind LearnTrackDialog::kind() const {
+    return open_->isChecked() ? TrackKind::open : TrackKind::circuit;
 }
 
 std::optional<StartPlace> LearnTrackDialog::start() const {

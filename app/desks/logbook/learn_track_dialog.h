@@ -19,11 +19,12 @@ class LearnTrackDialog : public QDialog {
     explicit LearnTrackDialog(QWidget* parent = nullptr);
     [[nodiscard]] QString name() const;
     [[nodiscard]] std::optional<StartPlace> start() const;
+    [[nodiscard]] TrackKind kind() const;
 
   private:
     void refresh();
     QLineEdit* name_;
-    QRadioButton *suggested_, *by_place_;
+    QRadioButton *suggested_, *by_place_, *open_;
     QDoubleSpinBox *latitude_, *longitude_, *heading_;
     QPushButton* learn_;
 };

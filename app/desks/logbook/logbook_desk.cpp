@@ -18,6 +18,7 @@
 #include <QVBoxLayout>
 
 #include "app/desks/logbook/import_preview_dialog.h"
+#include "app/desks/logbook/launch_dialog.h"
 #include "app/desks/logbook/learn_track_dialog.h"
 #include "app/desks/logbook/library_dialogs.h"
 #include "app/text/elided_label.h"
@@ -25,6 +26,8 @@
 #include "app/theme/theme.h"
 #include "core/base/file_io.h"
 #include "core/intake/import.h"
+#include "core/intake/run_recording.h"
+#include "core/track/launch.h"
 #include "demo/write_demo.h"
 
 namespace rendak::app {
@@ -177,6 +180,9 @@ QWidget* LogbookDesk::build_laps() {
     connect(laps_, &QTableView::activated, this, [this](const QModelIndex& index) {
         if (index.column() != LapTable::included && index.column() != LapTable::note) pick_lap(index);
     });
+    lap_tools_ = new LapTools(workspace_);
+    connect(lap_tools_, &LapTools::launch_asked, this, &LogbookDesk::ask_launch);
+    lap_column->addWidget(lap_tools_);
     lap_column->addWidget(laps_, 1);
     run_notes_ = new QLabel;
     run_notes_->setProperty("role", QStringLiteral("mute"));
@@ -293,6 +299,7 @@ void LogbookDesk::show_selected() {
     if (!same) tabs_->setTabText(tidy_tab, tr("Tidy"));
     tidy_->show_run(run);
     lap_model_->show_run(run);
+    lap_tools_->show_run(run);
     if (same && row >= 0) laps_->selectRow(row);
     for (int column = 0; column < LapTable::note; ++column) laps_->resizeColumnToContents(column);
     const auto found = run ? workspace_.library().run(run) : Result<RunRow>(fail(ErrorCode::not_found, ""));
@@ -555,6 +562,40 @@ void LogbookDesk::write_demo() {
         });
 }
 
+void LogbookDesk::ask_launch() {
+    const auto selected = selected_runs();
+    if (selected.empty()) return;
+    const RunId run = selected.front();
+    workspace_.jobs().run<std::shared_ptr<const Recording>>(
+        tr("Opening the run"),
+        [folder = workspace_.library().folder(), run](const JobContext&) -> Result<std::shared_ptr<const Recording>> {
+            const auto library = Library::open(folder, Library::Open::existing);
+            if (!library) return pass_on(library.error());
+            auto recording = run_recording(**library, run);
+            if (!recording) return pass_on(recording.error());
+            return std::make_shared<const Recording>(std::move(*recording));
+        },
+        [this, run](Result<std::shared_ptr<const Recording>> recording) {
+            if (!recording) return workspace_.tell(recording.error());
+            const PlaceCorrection before = workspace_.library().place_correction(run);
+            auto* dialog = new LaunchDialog(*recording, find_launch(**recording), before.launch_s, this);
+            dialog->setAttribute(Qt::WA_DeleteOnClose);
+            connect(dialog, &QDialog::accepted, this, [this, dialog, run, before] {
+                PlaceCorrection after = before;
+                after.launch_s = dialog->launch_s();
+                if (after == before) return;
+                const auto put = [run](const PlaceCorrection& correction) {
+                    return [run, correction](Library& library, const JobContext&) -> Result<void> {
+                        if (auto done = library.set_place_correction(run, correction); !done) return done;
+                        return recut_run(library, run);
+                    };
+                };
+                workspace_.edit_in_background(tr("set the launch"), put(after), put(before));
+            });
+            dialog->open();
+        });
+}
+
 void LogbookDesk::learn_track() {
     const auto selected = selected_runs();
     if (selected.empty()) return;
@@ -563,10 +604,10 @@ void LogbookDesk::learn_track() {
     workspace_.jobs().run<LearnResult>(
         tr("Learning the track"),
         [folder = workspace_.library().folder(), run = selected.front(), name = dialog.name().toStdString(),
-         start = dialog.start()](const JobContext& job) -> Result<LearnResult> {
+         start = dialog.start(), kind = dialog.kind()](const JobContext& job) -> Result<LearnResult> {
             auto library = Library::open(folder, Library::Open::existing);
             if (!library) return pass_on(library.error());
-            return learn_track_from_run(**library, run, name, start, job);
+            return learn_track_from_run(**library, run, name, start, job, kind);
         },
         [this, run = selected.front()](Result<LearnResult> done) {
             if (!done) {

@@ -4,6 +4,7 @@
 #include <optional>
 
 #include "app/desks/logbook/lap_table.h"
+#include "app/desks/logbook/lap_tools.h"
 #include "app/desks/logbook/run_facts_panel.h"
 #include "app/desks/logbook/run_tree.h"
 #include "app/desks/logbook/setup_panel.h"
@@ -34,6 +35,7 @@ class LogbookDesk : public QWidget {
     void import_with_a_look(const QString& file);
     void bin_selected();
     [[nodiscard]] RunTree& run_list() { return *tree_model_; }
+    [[nodiscard]] LapTools& lap_tools() { return *lap_tools_; }
     [[nodiscard]] TidyPanel& tidy() { return *tidy_; }
     [[nodiscard]] WatchedFolder& watched() { return *watched_; }
     /// Laps, facts, setup, tidy.
@@ -51,6 +53,7 @@ class LogbookDesk : public QWidget {
     void ask_for_rate(const QString& file, const Error& error);
     void write_demo();
     void learn_track();
+    void ask_launch();
     void refresh();
     void span_groups();
     void show_list_menu(const QPoint& at);
@@ -75,6 +78,7 @@ class LogbookDesk : public QWidget {
     RunFactsPanel* facts_;
     SetupPanel* setup_;
     TidyPanel* tidy_;
+    LapTools* lap_tools_;
     WatchedFolder* watched_;
     bool columns_fitted_ = false;
     RunId select_after_refresh_;

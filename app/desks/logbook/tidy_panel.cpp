@@ -95,7 +95,7 @@ void TidyPanel::fill() {
         if (finding.apply) {
             auto* cure = new QPushButton(QString::fromStdString(finding.cure));
             cure->setObjectName(QStringLiteral("cure-") + QString::fromStdString(finding.id));
-            cure->setProperty("primary", !finding.accepted);
+            cure->setProperty("primary", !finding.accepted && !finding.is_alternative);
             connect(cure, &QPushButton::clicked, this, [this, finding] { this->cure(finding); });
             row->addWidget(cure);
         }
@@ -116,7 +116,10 @@ void TidyPanel::fill() {
 
 void TidyPanel::cure(const Finding& finding) {
     looked_at_ = {};
-    workspace_.edit_in_background(QString::fromStdString(finding.cure), finding.apply, finding.undo);
+    workspace_.edit_in_background(
+        QString::fromStdString(finding.cure),
+        [apply = finding.apply](Library& library, const JobContext&) { return apply(library); },
+        [undo = finding.undo](Library& library, const JobContext&) { return undo(library); });
 }
 
 void TidyPanel::accept(const Finding& finding) {

@@ -1,0 +1,28 @@
+#pragma once
+
+#include <QString>
+#include <memory>
+
+#include "core/analysis/corner_peaks.h"
+#include "core/analysis/lap_choice.h"
+#include "core/analysis/section_table.h"
+#include "core/intake/run_data.h"
+
+namespace rendak::app {
+
+/// Everything the Corners desk shows of the runs on the tray; worked out once a change, on a worker.
+struct CornerFigures {
+    std::shared_ptr<const Track> track;
+    std::vector<LapRef> laps;        ///< in the order of the tables' lap columns
+    std::vector<QString> lap_names;  ///< "2:4" with several runs, else "4"
+    std::vector<QString> lap_runs;   ///< run and driver, for tooltips
+    SectionTable sections, sectors;
+    CornerPeaks peaks, peaks_with_banked;
+    std::optional<FastestLoop> loop;
+    std::vector<std::pair<QString, Consistency>> runs;
+};
+
+/// Complete laps of all runs that were driven on the first one's track.
+[[nodiscard]] CornerFigures corner_figures(const std::vector<std::shared_ptr<const RunData>>& runs);
+
+}  // namespace rendak::app

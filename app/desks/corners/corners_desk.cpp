@@ -1,0 +1,278 @@
+#include "app/desks/corners/corners_desk.h"
+
+#include <QAction>
+#include <QApplication>
+#include <QButtonGroup>
+#include <QCheckBox>
+#include <QClipboard>
+#include <QFileDialog>
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QLabel>
+#include <QPushButton>
+#include <QSortFilterProxyModel>
+#include <QStackedLayout>
+#include <QTableView>
+#include <QVBoxLayout>
+
+#include "app/text/elided_label.h"
+#include "app/text/shown.h"
+#include "app/theme/theme.h"
+#include "core/base/file_io.h"
+
+namespace rendak::app {
+
+CornersDesk::CornersDesk(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
+    model_ = new FigureModel(this);
+    sorted_ = new QSortFilterProxyModel(this);
+    sorted_->setSourceModel(model_);
+    sorted_->setSortRole(FigureModel::sort_role);
+    stack_ = new QStackedLayout(this);
+    stack_->addWidget(build_full());
+    stack_->addWidget(build_empty());
+    connect(&workspace_.comparison(), &Comparison::changed, this, &CornersDesk::refresh);
+    apply_choice();
+    refresh();
+}
+
+QWidget* CornersDesk::build_full() {
+    auto* full = new QWidget;
+    auto* column = new QVBoxLayout(full);
+    column->setContentsMargins(12, 8, 12, 8);
+    column->setSpacing(4);
+    headline_ = new ElidedLabel;
+    headline_->setObjectName(QStringLiteral("ideal"));
+    headline_->setFont(headline_font());
+    headline_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+    verdict_ = new QLabel;
+    verdict_->setObjectName(QStringLiteral("verdict"));
+    verdict_->setWordWrap(true);
+    column->addWidget(headline_);
+    column->addWidget(verdict_);
+
+    auto* tools = new QHBoxLayout;
+    tools->setSpacing(4);
+    const auto choice = [&](QButtonGroup* group, QBoxLayout* row, const QString& label, int id, const QString& hint) {
+        auto* button = new QPushButton(label);
+        button->setCheckable(true);
+        button->setToolTip(hint);
+        group->addButton(button, id);
+        row->addWidget(button);
+        connect(button, &QPushButton::clicked, this, &CornersDesk::apply_choice);
+        return button;
+    };
+    using Shows = FigureModel::Shows;
+    using Figure = FigureModel::Figure;
+    tables_ = new QButtonGroup(this);
+    choice(tables_, tools, tr("Sections"), int(Shows::sections), tr("Corners and the straights between"))
+        ->setChecked(true);
+    choice(tables_, tools, tr("Sectors"), int(Shows::sectors), tr("Between the sector lines of the track"));
+    choice(tables_, tools, tr("Peaks by corner"), int(Shows::peaks), tr("Lateral g and slowest speed of every lap"));
+    tools->addSpacing(16);
+    const auto choices = [&](QButtonGroup*& group) {
+        auto* holder = new QWidget;
+        auto* row = new QHBoxLayout(holder);
+        row->setContentsMargins(0, 0, 0, 0);
+        row->setSpacing(4);
+        group = new QButtonGroup(this);
+        tools->addWidget(holder);
+        return holder;
+    };
+    time_choices_ = choices(figures_of_time_);
+    auto* row = static_cast<QBoxLayout*>(time_choices_->layout());
+    choice(figures_of_time_, row, tr("Times"), int(Figure::time), tr("Seconds in each section"))->setChecked(true);
+    choice(figures_of_time_, row, tr("To the best lap"), int(Figure::to_best),
+           tr("Difference to the best lap, section by section"));
+    peak_choices_ = choices(figures_of_peak_);
+    row = static_cast<QBoxLayout*>(peak_choices_->layout());
+    choice(figures_of_peak_, row, tr("Peak g"), int(Figure::peak), tr("Highest lateral g, mean of 0.2 s"))
+        ->setChecked(true);
+    choice(figures_of_peak_, row, tr("Mean g"), int(Figure::mean), tr("Mean over the time in the corner"));
+    choice(figures_of_peak_, row, tr("Slowest speed"), int(Figure::slowest), tr("Slowest speed in the corner"));
+    banked_ = new QCheckBox(tr("banked corners count"));
+    banked_->setToolTip(tr("Banking gives a false high: such corners do not set the limit unless asked"));
+    connect(banked_, &QCheckBox::toggled, this, &CornersDesk::apply_choice);
+    row->addWidget(banked_);
+    tools->addStretch();
+    auto* copying = new QPushButton(tr("Copy"));
+    copying->setToolTip(tr("The table as text, for a spreadsheet (Ctrl+C)"));
+    connect(copying, &QPushButton::clicked, this, &CornersDesk::copy);
+    auto* saving = new QPushButton(tr("Save as CSV …"));
+    connect(saving, &QPushButton::clicked, this, [this] {
+        const QString file = QFileDialog::getSaveFileName(this, tr("Save the table"), QStringLiteral("sections.csv"),
+                                                          tr("Tables (*.csv)"));
+        if (file.isEmpty()) return;
+        if (const auto saved = save_csv(file); !saved)
+            workspace_.tell(saved.error());
+        else
+            workspace_.tell(tr("Saved %1.").arg(file));
+    });
+    tools->addWidget(copying);
+    tools->addWidget(saving);
+    column->addLayout(tools);
+
+    table_ = new QTableView;
+    table_->setModel(sorted_);
+    table_->setAccessibleName(tr("Laps by sections"));
+    table_->verticalHeader()->hide();
+    table_->verticalHeader()->setMinimumSectionSize(14);
+    table_->verticalHeader()->setSectionResizeMode(QHeaderView::Fixed);
+    table_->verticalHeader()->setDefaultSectionSize(18);
+    table_->horizontalHeader()->setSectionResizeMode(QHeaderView::Fixed);
+    table_->horizontalHeader()->setMinimumSectionSize(30);
+    table_->horizontalHeader()->setHighlightSections(false);
+    table_->setSelectionMode(QAbstractItemView::SingleSelection);
+    table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
+    table_->setShowGrid(false);
+    table_->setAlternatingRowColors(false);
+    table_->setWordWrap(false);
+    table_->setSortingEnabled(true);
+    table_->sortByColumn(0, Qt::AscendingOrder);
+    connect(table_, &QTableView::clicked, this, &CornersDesk::open_in_compare);
+    connect(table_, &QTableView::activated, this, &CornersDesk::open_in_compare);
+    auto* copies = new QAction(tr("Copy the table"), table_);
+    copies->setShortcut(QKeySequence::Copy);
+    copies->setShortcutContext(Qt::WidgetShortcut);
+    connect(copies, &QAction::triggered, this, &CornersDesk::copy);
+    table_->addAction(copies);
+    column->addWidget(table_, 1);
+    hint_ = new QLabel(tr("Click a figure: that lap and section on Compare. Click a heading: sort by it."));
+    hint_->setProperty("secondary", true);
+    column->addWidget(hint_);
+    return full;
+}
+
+QWidget* CornersDesk::build_empty() {
+    auto* empty = new QWidget;
+    auto* column = new QVBoxLayout(empty);
+    column->setAlignment(Qt::AlignCenter);
+    empty_text_ = new QLabel(tr("No lap is picked. Pick a lap of each run that you want to see section by section."));
+    empty_text_->setObjectName(QStringLiteral("empty"));
+    auto* go = new QPushButton(tr("Pick laps in the Logbook"));
+    go->setProperty("primary", true);
+    connect(go, &QPushButton::clicked, this, [this] { Q_EMIT workspace_.desk_asked(QStringLiteral("logbook")); });
+    column->addWidget(empty_text_, 0, Qt::AlignCenter);
+    column->addWidget(go, 0, Qt::AlignCenter);
+    return empty;
+}
+
+void CornersDesk::focus_list() {
+    table_->setFocus();
+}
+
+QString CornersDesk::headline() const {
+    return static_cast<ElidedLabel*>(headline_)->text();
+}
+
+QString CornersDesk::verdict() const {
+    return verdict_->text();
+}
+
+void CornersDesk::show_table(FigureModel::Shows shows) {
+    tables_->button(int(shows))->setChecked(true);
+    apply_choice();
+}
+
+void CornersDesk::apply_choice() {
+    const auto shows = FigureModel::Shows(tables_->checkedId());
+    const bool peaks = shows == FigureModel::Shows::peaks;
+    time_choices_->setVisible(!peaks);
+    peak_choices_->setVisible(peaks);
+    model_->show(shows, FigureModel::Figure((peaks ? figures_of_peak_ : figures_of_time_)->checkedId()),
+                 banked_->isChecked());
+    for (int column = 0; column < model_->columnCount(); ++column)
+        table_->setColumnWidth(column, column == 0 ? 128 : column < model_->first_lap_column() ? 68 : 64);
+    sorted_->sort(0, Qt::AscendingOrder);
+    table_->horizontalHeader()->setSortIndicator(0, Qt::AscendingOrder);
+}
+
+void CornersDesk::showEvent(QShowEvent* event) {
+    QWidget::showEvent(event);
+    if (stale_) refresh();
+}
+
+void CornersDesk::refresh() {
+    stale_ = !isVisible();
+    if (stale_) return;
+    const ComparedLaps& laps = workspace_.comparison().laps();
+    stack_->setCurrentIndex(laps.empty() ? 1 : 0);
+    std::vector<std::shared_ptr<const RunData>> runs;
+    for (const ComparedLap& it : laps.laps) {
+        const bool known =
+            std::any_of(runs.begin(), runs.end(), [&](const auto& run) { return run->row.id == it.run->row.id; });
+        if (!known) runs.push_back(it.run);
+    }
+    const int revision = ++revision_;
+    if (runs.empty()) return show_figures(std::make_shared<CornerFigures>());
+    workspace_.jobs().run<std::shared_ptr<const CornerFigures>>(
+        tr("Section times"),
+        [runs](const JobContext&) -> Result<std::shared_ptr<const CornerFigures>> {
+            return std::make_shared<const CornerFigures>(corner_figures(runs));
+        },
+        [this, revision](Result<std::shared_ptr<const CornerFigures>> figures) {
+            if (revision != revision_ || !figures) return;
+            show_figures(*figures);
+        });
+}
+
+void CornersDesk::show_figures(std::shared_ptr<const CornerFigures> figures) {
+    model_->set_figures(figures);
+    apply_choice();
+    if (figures->laps.empty()) return;
+    const SectionTable& table = figures->sections;
+    if (!table.best_lap || !table.ideal_s) {
+        headline_->setText(tr("No lap of these runs counts: switch laps in on the Logbook."));
+        verdict_->clear();
+        return;
+    }
+    const auto name = [&](LapRef ref) {
+        for (std::size_t k = 0; k < figures->laps.size(); ++k) {
+            if (figures->laps[k] == ref) return tr("lap %1").arg(figures->lap_names[k]);
+        }
+        return QString();
+    };
+    const auto& best = table.rows[*table.best_lap];
+    QString text = tr("Ideal lap %1: %2 s under the best (%3, %4).")
+                       .arg(lap_time(*table.ideal_s))
+                       .arg(best.lap_s - *table.ideal_s, 0, 'f', 3)
+                       .arg(lap_time(best.lap_s), name(best.ref));
+    if (figures->loop && figures->loop->start_m > 0)
+        text += tr(" Really driven: %1 from %2 of %3 round to there.")
+                    .arg(lap_time(figures->loop->time_s), QString::fromStdString(figures->loop->section),
+                         name(figures->loop->first));
+    headline_->setText(text);
+    QStringList verdicts;
+    for (const auto& [run, found] : figures->runs)
+        verdicts << run + QStringLiteral(": ") + QString::fromStdString(found.verdict);
+    verdict_->setText(verdicts.join(QStringLiteral("  ")));
+}
+
+void CornersDesk::open_in_compare(const QModelIndex& shown_index) {
+    const QModelIndex index = sorted_->mapToSource(shown_index);
+    if (!index.isValid()) return;
+    Focus& focus = workspace_.focus();
+    if (const auto lap = model_->lap_of(index.column())) {
+        const int slot = focus.slot_of(*lap);
+        if (slot >= 0)
+            focus.set_active_slot(slot);
+        else if (focus.state().laps.size() < 2)
+            focus.add_lap(*lap);
+        else
+            focus.replace_slot(std::max(1, focus.state().active_slot), *lap);
+    }
+    const Interval range = model_->range_of(index.row());
+    focus.set_range(range);
+    focus.set_cursor(range.empty() ? 0 : range.begin);
+    Q_EMIT workspace_.desk_asked(QStringLiteral("compare"));
+}
+
+void CornersDesk::copy() const {
+    QApplication::clipboard()->setText(model_->as_text(u'\t'));
+    workspace_.tell(tr("The table is on the clipboard."));
+}
+
+Result<void> CornersDesk::save_csv(const QString& file) const {
+    return write_file(file.toStdString(), model_->as_text(u',').toStdString());
+}
+
+}  // namespace rendak::app

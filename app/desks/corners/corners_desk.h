@@ -1,0 +1,58 @@
+#pragma once
+
+#include <QWidget>
+
+#include "app/desks/corners/figure_model.h"
+#include "app/workspace/workspace.h"
+
+class QButtonGroup;
+class QCheckBox;
+class QLabel;
+class QSortFilterProxyModel;
+class QStackedLayout;
+class QTableView;
+
+namespace rendak::app {
+
+/// Laps by sections, sectors and corners: where each lap was good, what the ideal lap would be, how alike the laps are.
+/// Shows all laps of the runs on the tray.
+class CornersDesk : public QWidget {
+    Q_OBJECT
+  public:
+    explicit CornersDesk(Workspace& workspace, QWidget* parent = nullptr);
+
+    void show_table(FigureModel::Shows shows);
+    void focus_list();
+    [[nodiscard]] FigureModel& model() { return *model_; }
+    [[nodiscard]] QTableView& table() { return *table_; }
+    [[nodiscard]] QString headline() const;
+    [[nodiscard]] QString verdict() const;
+    /// Writes the table shown as CSV.
+    [[nodiscard]] Result<void> save_csv(const QString& file) const;
+
+  protected:
+    void showEvent(QShowEvent* event) override;
+
+  private:
+    QWidget* build_full();
+    QWidget* build_empty();
+    void refresh();
+    void show_figures(std::shared_ptr<const CornerFigures> figures);
+    void apply_choice();
+    void open_in_compare(const QModelIndex& shown);
+    void copy() const;
+
+    Workspace& workspace_;
+    FigureModel* model_;
+    QSortFilterProxyModel* sorted_;
+    QStackedLayout* stack_;
+    QTableView* table_;
+    QLabel *headline_, *verdict_, *hint_, *empty_text_;
+    QButtonGroup *tables_, *figures_of_time_, *figures_of_peak_;
+    QWidget *time_choices_, *peak_choices_;
+    QCheckBox* banked_;
+    int revision_ = 0;
+    bool stale_ = true;  ///< the laps changed while the desk was not in sight
+};
+
+}  // namespace rendak::app

@@ -1,0 +1,245 @@
+#include "app/desks/corners/figure_model.h"
+
+#include <cmath>
+#include <limits>
+
+#include "app/text/shown.h"
+#include "app/theme/theme.h"
+
+namespace rendak::app {
+namespace {
+
+constexpr double nothing = std::numeric_limits<double>::quiet_NaN();
+constexpr double g = 9.80665;
+// Columns before the laps.
+enum TimeColumn { section_name, best, mean, sd, most, time_columns };
+enum PeakColumnOf { corner_name, hand, banking, highest, unused, peak_columns };
+
+}  // namespace
+
+void FigureModel::set_figures(std::shared_ptr<const CornerFigures> figures) {
+    beginResetModel();
+    figures_ = std::move(figures);
+    endResetModel();
+}
+
+void FigureModel::show(Shows shows, Figure figure, bool banked_count) {
+    beginResetModel();
+    shows_ = shows;
+    figure_ = figure;
+    banked_count_ = banked_count;
+    endResetModel();
+}
+
+const SectionTable& FigureModel::table() const {
+    return shows_ == Shows::sectors ? figures_->sectors : figures_->sections;
+}
+
+const CornerPeaks& FigureModel::peaks() const {
+    return banked_count_ ? figures_->peaks_with_banked : figures_->peaks;
+}
+
+int FigureModel::first_lap_column() const {
+    return shows_ == Shows::peaks ? int(peak_columns) : int(time_columns);
+}
+
+int FigureModel::rowCount(const QModelIndex& parent) const {
+    if (parent.isValid() || figures_ == nullptr || figures_->laps.empty()) return 0;
+    return shows_ == Shows::peaks ? static_cast<int>(peaks().corners.size())
+                                  : static_cast<int>(table().sections.size()) + 1;
+}
+
+int FigureModel::columnCount(const QModelIndex& parent) const {
+    if (parent.isValid() || figures_ == nullptr) return 0;
+    return first_lap_column() + static_cast<int>(figures_->laps.size());
+}
+
+bool FigureModel::is_total(int row) const {
+    return shows_ != Shows::peaks && row == static_cast<int>(table().sections.size());
+}
+
+std::optional<LapRef> FigureModel::lap_of(int column) const {
+    const int lap = column - first_lap_column();
+    if (figures_ == nullptr || lap < 0 || lap >= static_cast<int>(figures_->laps.size())) return std::nullopt;
+    return figures_->laps[static_cast<std::size_t>(lap)];
+}
+
+Interval FigureModel::range_of(int row) const {
+    if (shows_ == Shows::peaks)
+        return view_of_corner(*figures_->track, peaks().corners[static_cast<std::size_t>(row)].corner);
+    if (is_total(row)) return {};
+    return table().sections[static_cast<std::size_t>(row)].range_m;
+}
+
+double FigureModel::value_at(int row, int column) const {
+    const auto r = static_cast<std::size_t>(row);
+    const int lap = column - first_lap_column();
+    if (shows_ == Shows::peaks) {
+        const PeakColumn& corner = peaks().corners[r];
+        switch (column) {
+            case corner_name:
+                return row;
+            case hand:
+                return corner.corner.left ? 0 : 1;
+            case banking:
+                return figures_->track->banking.value.empty() ? nothing : corner.banking_rad;
+            case highest:
+                return corner.best_mps2;
+            case unused: {
+                if (corner.banked && !banked_count_) return nothing;
+                return 1 - corner.best_mps2 / peaks().limit(corner.corner.left);
+            }
+            default: {
+                const CornerPeak& peak = peaks().laps[static_cast<std::size_t>(lap)][r];
+                return figure_ == Figure::slowest ? peak.slowest_mps
+                       : figure_ == Figure::mean  ? peak.mean_mps2
+                                                  : peak.peak_mps2;
+            }
+        }
+    }
+    const Spread& spread = is_total(row) ? table().laps : table().spread[r];
+    if (column == section_name) return row;
+    if (lap < 0 && spread.count == 0) return nothing;
+    switch (column) {
+        case best:
+            return spread.least;
+        case mean:
+            return spread.mean;
+        case sd:
+            return spread.count > 1 ? spread.sd : nothing;
+        case most:
+            return spread.most;
+        default: {
+            const auto& of = table().rows[static_cast<std::size_t>(lap)];
+            const double own = is_total(row) ? of.lap_s : of.section_s[r];
+            if (figure_ != Figure::to_best || !table().best_lap) return own;
+            const auto& base = table().rows[*table().best_lap];
+            return own - (is_total(row) ? base.lap_s : base.section_s[r]);
+        }
+    }
+}
+
+QString FigureModel::shown_at(int row, int column) const {
+    const double value = value_at(row, column);
+    const int lap = column - first_lap_column();
+    if (shows_ == Shows::peaks) {
+        const PeakColumn& corner = peaks().corners[static_cast<std::size_t>(row)];
+        if (column == corner_name) return QString::fromStdString(corner.corner.title());
+        if (column == hand) return corner.corner.left ? tr("left") : tr("right");
+        if (!std::isfinite(value)) return column == unused && corner.banked ? tr("banked") : QStringLiteral("–");
+        if (column == banking) return signed_number(value * 57.29577951, 1);
+        if (column == unused) return QStringLiteral("%1").arg(100 * value, 0, 'f', 0);
+        if (lap >= 0 && figure_ == Figure::slowest) return shown("speed").text(value);
+        return QString::number(value / g, 'f', 2);
+    }
+    if (column == section_name)
+        return is_total(row) ? tr("Lap") : QString::fromStdString(table().sections[static_cast<std::size_t>(row)].name);
+    if (!std::isfinite(value)) return QStringLiteral("–");
+    if (lap >= 0 && figure_ == Figure::to_best) return signed_number(value, is_total(row) ? 3 : 2);
+    if (is_total(row) && column != sd) return lap_time(value);
+    return QString::number(value, 'f', lap >= 0 ? 2 : 3);
+}
+
+bool FigureModel::is_best(int row, int column) const {
+    const int lap = column - first_lap_column();
+    if (lap < 0) return false;
+    const auto l = static_cast<std::size_t>(lap), r = static_cast<std::size_t>(row);
+    if (shows_ == Shows::peaks) {
+        const double own = value_at(row, column);
+        for (std::size_t k = 0; k < figures_->laps.size(); ++k) {
+            const double other = value_at(row, first_lap_column() + static_cast<int>(k));
+            if (other > own) return false;
+        }
+        return std::isfinite(own);
+    }
+    return is_total(row) ? table().best_lap == l : table().best[r] == l;
+}
+
+QVariant FigureModel::data(const QModelIndex& index, int role) const {
+    if (!index.isValid() || figures_ == nullptr) return {};
+    const int row = index.row(), column = index.column(), lap = column - first_lap_column();
+    const bool counts = lap < 0 || table().rows[static_cast<std::size_t>(lap)].included;
+    switch (role) {
+        case Qt::DisplayRole:
+            return shown_at(row, column);
+        case sort_role:
+            // The lap stays below its sections whatever is sorted.
+            return is_total(row) ? 1e12 : value_at(row, column);
+        case Qt::FontRole:
+            return is_total(row) || is_best(row, column) || column == 0 ? body_font(true) : body_font();
+        case Qt::ForegroundRole:
+            if (!counts) return theme().mute;
+            return is_best(row, column) ? theme().won : theme().ink;
+        case Qt::BackgroundRole:
+            if (is_total(row)) return theme().paper;
+            return {};
+        case Qt::TextAlignmentRole:
+            return int(column == 0 ? Qt::AlignLeft | Qt::AlignVCenter : Qt::AlignRight | Qt::AlignVCenter);
+        case Qt::ToolTipRole: {
+            if (lap < 0) return {};
+            const QString who = figures_->lap_runs[static_cast<std::size_t>(lap)] +
+                                tr(", lap %1").arg(figures_->laps[static_cast<std::size_t>(lap)].lap);
+            if (shows_ != Shows::peaks) return who + (counts ? QString() : tr(" (left out)"));
+            const CornerPeak& peak = peaks().laps[static_cast<std::size_t>(lap)][static_cast<std::size_t>(row)];
+            return who + tr(": peak %1 g, mean %2 g, slowest %3 %4")
+                             .arg(peak.peak_mps2 / g, 0, 'f', 2)
+                             .arg(peak.mean_mps2 / g, 0, 'f', 2)
+                             .arg(shown("speed").text(peak.slowest_mps), shown("speed").unit);
+        }
+        default:
+            return {};
+    }
+}
+
+QVariant FigureModel::headerData(int section, Qt::Orientation orientation, int role) const {
+    if (orientation != Qt::Horizontal || figures_ == nullptr) return {};
+    const auto lap = lap_of(section);
+    const auto at = static_cast<std::size_t>(std::max(0, section - first_lap_column()));
+    if (role == Qt::ToolTipRole) {
+        if (lap) return figures_->lap_runs[at] + tr(", lap %1").arg(lap->lap);
+        if (shows_ == Shows::peaks && section == banking)
+            return tr("Banking in the middle of the corner, degrees; positive helps");
+        if (shows_ == Shows::peaks && section == unused)
+            return tr(
+                "How far the highest peak here stays under the highest of all corners of this hand. An observed "
+                "maximum: take it as the limit only where no calculated one is known.");
+        return {};
+    }
+    if (role == Qt::FontRole) return lap && table().best_lap == at ? body_font(true) : body_font();
+    if (role != Qt::DisplayRole) return {};
+    if (lap) return (table().best_lap == at ? tr("★ ") : QString()) + figures_->lap_names[at];
+    if (shows_ == Shows::peaks) {
+        const QStringList names{tr("Corner"), tr("Hand"), tr("Bank °"), tr("Best g"), tr("Unused %")};
+        return names[section];
+    }
+    const QStringList names{shows_ == Shows::sectors ? tr("Sector") : tr("Section"), tr("Best"), tr("Mean"),
+                            tr("Std dev"), tr("Slowest")};
+    return names[section];
+}
+
+QString FigureModel::as_text(QChar between) const {
+    QString out;
+    const auto cell = [&](QString text) {
+        if (text.contains(between) || text.contains(u'"'))
+            text = u'"' + text.replace(u'"', QStringLiteral("\"\"")) + u'"';
+        return text;
+    };
+    for (int column = 0; column < columnCount(); ++column)
+        out += (column > 0 ? QString(between) : QString()) +
+               cell(headerData(column, Qt::Horizontal, Qt::DisplayRole).toString().remove(QStringLiteral("★ ")));
+    out += u'\n';
+    for (int row = 0; row < rowCount(); ++row) {
+        for (int column = 0; column < columnCount(); ++column) {
+            const double value = value_at(row, column);
+            const bool word = column == 0 || (shows_ == Shows::peaks && column == hand);
+            out += (column > 0 ? QString(between) : QString()) + cell(word ? shown_at(row, column)
+                                                                      : std::isfinite(value)
+                                                                          ? QString::number(value, 'f', 4)
+                                                                          : QString());
+        }
+        out += u'\n';
+    }
+    return out;
+}
+
+}  // namespace rendak::app

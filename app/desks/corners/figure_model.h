@@ -1,0 +1,49 @@
+#pragma once
+
+#include <QAbstractTableModel>
+
+#include "app/desks/corners/corner_figures.h"
+
+namespace rendak::app {
+
+/// Sections (or sectors, or corners) down, statistics and laps across: so thirty sections fit the screen and a lap's
+/// column reads like a lap is driven.
+class FigureModel : public QAbstractTableModel {
+    Q_OBJECT
+  public:
+    enum class Shows { sections, sectors, peaks };
+    enum class Figure { time, to_best, peak, mean, slowest };
+    static constexpr int sort_role = Qt::UserRole;
+
+    using QAbstractTableModel::QAbstractTableModel;
+    void set_figures(std::shared_ptr<const CornerFigures> figures);
+    void show(Shows shows, Figure figure, bool banked_count);
+
+    /// The lap of a column, if it is a lap's.
+    [[nodiscard]] std::optional<LapRef> lap_of(int column) const;
+    [[nodiscard]] Interval range_of(int row) const;
+    [[nodiscard]] int first_lap_column() const;
+    /// The table as text: columns by `between`, numbers with a point.
+    [[nodiscard]] QString as_text(QChar between) const;
+
+    int rowCount(const QModelIndex& parent = {}) const override;
+    int columnCount(const QModelIndex& parent = {}) const override;
+    QVariant data(const QModelIndex& index, int role) const override;
+    QVariant headerData(int section, Qt::Orientation orientation, int role) const override;
+
+  private:
+    [[nodiscard]] const SectionTable& table() const;
+    [[nodiscard]] const CornerPeaks& peaks() const;
+    /// Number in SI; NaN where there is none.
+    [[nodiscard]] double value_at(int row, int column) const;
+    [[nodiscard]] QString shown_at(int row, int column) const;
+    [[nodiscard]] bool is_total(int row) const;
+    [[nodiscard]] bool is_best(int row, int column) const;
+
+    std::shared_ptr<const CornerFigures> figures_;
+    Shows shows_ = Shows::sections;
+    Figure figure_ = Figure::time;
+    bool banked_count_ = false;
+};
+
+}  // namespace rendak::app

@@ -1,0 +1,736 @@
+#include "app/desks/track/track_desk.h"
+
+#include <QComboBox>
+#include <QDialog>
+#include <QDialogButtonBox>
+#include <QDoubleSpinBox>
+#include <QFileDialog>
+#include <QFormLayout>
+#include <QGridLayout>
+#include <QGroupBox>
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QInputDialog>
+#include <QLabel>
+#include <QMenu>
+#include <QPushButton>
+#include <QStackedLayout>
+#include <QTableWidget>
+#include <QVBoxLayout>
+#include <fstream>
+#include <sstream>
+
+#include "app/text/shown.h"
+#include "app/theme/theme.h"
+#include "core/base/file_io.h"
+#include "core/intake/import.h"
+#include "core/intake/place_run.h"
+#include "core/intake/road_laps.h"
+#include "core/laps/cut.h"
+#include "core/track/edit.h"
+#include "core/track/learn.h"
+
+namespace rendak::app {
+namespace {
+
+enum Column { number, name, hand, start, apex, end, radius, angle, bank, columns };
+
+QTableWidgetItem* cell(const QString& text, bool editable = false) {
+    auto* item = new QTableWidgetItem(text);
+    item->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable | (editable ? Qt::ItemIsEditable : Qt::NoItemFlags));
+    return item;
+}
+
+QString metres(double value) {
+    return QString::number(value, 'f', 0);
+}
+
+}  // namespace
+
+TrackDesk::TrackDesk(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
+    stack_ = new QStackedLayout(this);
+    stack_->addWidget(build_full());
+    stack_->addWidget(build_empty());
+    connect(&workspace_, &Workspace::runs_changed, this, &TrackDesk::refresh);
+    connect(&workspace_.comparison(), &Comparison::changed, this, [this] {
+        // The desk opens on the track of the picked laps.
+        const ComparedLaps& laps = workspace_.comparison().laps();
+        if (!laps.empty() && !isVisible()) show_track(laps.baseline().run->row.track);
+    });
+    // One cursor for all desks.
+    connect(&workspace_.focus(), &Focus::cursor_changed, this, [this] {
+        const ComparedLaps& laps = workspace_.comparison().laps();
+        if (!laps.empty() && laps.baseline().run->row.track == id_) show_place(workspace_.focus().state().cursor_m);
+    });
+    refresh();
+}
+
+QWidget* TrackDesk::build_full() {
+    auto* full = new QWidget;
+    auto* row = new QHBoxLayout(full);
+    row->setContentsMargins(12, 8, 8, 8);
+    row->setSpacing(8);
+    auto* left = new QVBoxLayout;
+    left->setSpacing(4);
+    auto* top = new QHBoxLayout;
+    tracks_ = new QComboBox;
+    tracks_->setAccessibleName(tr("Track"));
+    tracks_->setMinimumWidth(200);
+    connect(tracks_, &QComboBox::currentIndexChanged, this, [this](int index) {
+        if (!filling_ && index >= 0) show_track({tracks_->itemData(index).toLongLong()});
+    });
+    top->addWidget(tracks_);
+    auto* file_button = new QPushButton(tr("File"));
+    auto* menu = new QMenu(file_button);
+    connect(menu->addAction(tr("Rename …")), &QAction::triggered, this, &TrackDesk::rename);
+    connect(menu->addAction(tr("Take in a track file …")), &QAction::triggered, this, [this] {
+        const QString file =
+            QFileDialog::getOpenFileName(this, tr("Take in a track"), {}, tr("Tracks (*.geojson *.json)"));
+        if (!file.isEmpty()) import_file(file);
+    });
+    connect(menu->addAction(tr("Give this track away as a file …")), &QAction::triggered, this, [this] {
+        if (track_ == nullptr) return;
+        const QString file = QFileDialog::getSaveFileName(
+            this, tr("Save the track"), QString::fromStdString(track_->name) + QStringLiteral(".geojson"),
+            tr("Tracks (*.geojson)"));
+        if (file.isEmpty()) return;
+        if (const auto saved = export_file(file); !saved)
+            workspace_.tell(saved.error());
+        else
+            workspace_.tell(tr("Saved %1.").arg(file));
+    });
+    connect(menu->addAction(tr("Remove this track")), &QAction::triggered, this, &TrackDesk::remove);
+    file_button->setMenu(menu);
+    top->addWidget(file_button);
+    summary_ = new QLabel;
+    summary_->setObjectName(QStringLiteral("track-summary"));
+    top->addWidget(summary_, 1);
+    left->addLayout(top);
+    map_ = new TrackMap;
+    strip_ = new TrackStrip;
+    left->addWidget(map_, 1);
+    left->addWidget(strip_);
+    hint_ = new QLabel;
+    hint_->setObjectName(QStringLiteral("track-hint"));
+    hint_->setProperty("secondary", true);
+    hint_->setMinimumHeight(28);
+    hint_->setWordWrap(true);
+    left->addWidget(hint_);
+    row->addLayout(left, 1);
+    row->addWidget(build_side());
+
+    connect(map_, &TrackMap::place_chosen, this, &TrackDesk::set_place);
+    connect(map_, &TrackMap::corner_chosen, this, &TrackDesk::select_corner);
+    connect(strip_, &TrackStrip::place_chosen, this, &TrackDesk::set_place);
+    connect(strip_, &TrackStrip::corner_chosen, this, &TrackDesk::select_corner);
+    connect(strip_, &TrackStrip::range_chosen, this, &TrackDesk::set_range);
+    connect(strip_, &TrackStrip::limits_dragged, this, [this](int corner, Interval range) {
+        store(tr("limits of a corner"), set_corner_limits(*track_, static_cast<std::size_t>(corner), range));
+    });
+    connect(strip_, &TrackStrip::apex_dragged, this, [this](int corner, double at) {
+        store(tr("apex of a corner"), set_corner_apex(*track_, static_cast<std::size_t>(corner), at));
+    });
+    connect(strip_, &TrackStrip::sector_dragged, this, [this](int line, double at) {
+        auto lines = track_->sector_lines_m;
+        lines[static_cast<std::size_t>(line)] = at;
+        store(tr("move a sector line"), set_sector_lines(*track_, std::move(lines)));
+    });
+    return full;
+}
+
+QWidget* TrackDesk::build_side() {
+    auto* side = new QWidget;
+    side->setFixedWidth(432);
+    auto* column = new QVBoxLayout(side);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(6);
+    corners_ = new QTableWidget(0, columns);
+    corners_->setAccessibleName(tr("Corners"));
+    corners_->setHorizontalHeaderLabels({tr("No."), tr("Name"), tr("Hand"), tr("Start"), tr("Apex"), tr("End"),
+                                         tr("Rad. m"), tr("Angle"), tr("Bank °")});
+    corners_->verticalHeader()->hide();
+    corners_->verticalHeader()->setDefaultSectionSize(20);
+    corners_->setSelectionBehavior(QAbstractItemView::SelectRows);
+    corners_->setSelectionMode(QAbstractItemView::SingleSelection);
+    corners_->setShowGrid(false);
+    corners_->horizontalHeader()->setMinimumSectionSize(28);
+    const int widths[columns] = {34, 74, 40, 44, 44, 44, 52, 44, 46};
+    for (int c = 0; c < columns; ++c) corners_->setColumnWidth(c, widths[c]);
+    connect(corners_, &QTableWidget::currentCellChanged, this, [this](int row) {
+        if (!filling_) select_corner(row);
+    });
+    connect(corners_, &QTableWidget::cellChanged, this, [this](int row, int changed) {
+        if (filling_ || changed != name || track_ == nullptr) return;
+        store(tr("name of a corner"), rename_corner(*track_, static_cast<std::size_t>(row),
+                                                    corners_->item(row, name)->text().trimmed().toStdString()));
+    });
+    column->addWidget(corners_, 1);
+
+    const auto group = [&](const QString& title) {
+        auto* box = new QGroupBox(title);
+        auto* grid = new QGridLayout(box);
+        grid->setContentsMargins(8, 4, 8, 6);
+        grid->setSpacing(4);
+        column->addWidget(box);
+        return grid;
+    };
+    const auto button = [this](QGridLayout* grid, int at, const QString& text, const QString& hint, auto act) {
+        auto* made = new QPushButton(text);
+        made->setToolTip(hint);
+        connect(made, &QPushButton::clicked, this, act);
+        grid->addWidget(made, at / 3, at % 3);
+        return made;
+    };
+    auto* grid = group(tr("Corners"));
+    button(grid, 0, tr("Add"), tr("A corner over the stretch chosen on the strip, or 60 m about the place"),
+           [this] { add_corner_here(); });
+    corner_buttons_ = {
+        button(grid, 1, tr("Delete"), tr("Removes the chosen corner; those behind it are numbered again"),
+               [this] { delete_selected(); }),
+        button(grid, 2, tr("Join with next"), tr("The chosen corner and the one behind it become one"),
+               [this] { join_selected(); }),
+        button(grid, 3, tr("Number …"), tr("The chosen corner's number; those behind count on"),
+               [this] { ask_number(); })};
+    button(grid, 4, tr("As found"), tr("The corners as the line shows them; names and edits go"),
+           [this] { restore_found(); });
+    grid = group(tr("Lines"));
+    start_button_ = button(grid, 0, tr("Start line here"),
+                           tr("Moves the start line to the chosen place and cuts all runs of this track again"),
+                           [this] { start_here(); });
+    button(grid, 1, tr("By coordinates …"), tr("Start line at a latitude, longitude and heading"),
+           [this] { ask_start_by_place(); });
+    turn_button_ = button(grid, 2, tr("Turn round"), tr("The track is driven the other way"), [this] { turn_round(); });
+    button(grid, 3, tr("Sector line here"), tr("A sector ends at the chosen place"), [this] { add_sector_line(); });
+    button(grid, 4, tr("Remove line"), tr("Removes the sector line nearest to the chosen place"),
+           [this] { remove_sector_line(); });
+    finish_button_ =
+        button(grid, 5, tr("Finish here"), tr("The timed road ends at the chosen place"), [this] { finish_here(); });
+    grid = group(tr("Learn from laps"));
+    button(grid, 0, tr("Edges: slow laps …"), tr("From a slow lap along the left edge and one along the right edge"),
+           [this] { ask_edge_laps(); });
+    button(grid, 1, tr("Edges: spread"), tr("From where all laps went: the road is at least that wide"),
+           [this] { learn_edges_from_spread(); });
+    button(grid, 2, tr("Height, banking"), tr("From the heights and lateral accelerations of all laps"),
+           [this] { learn_height_and_banking(); });
+    button(grid, 3, tr("Pit lane"), tr("From the way that an out lap takes beside the track"),
+           [this] { learn_pit_lane(); });
+    return side;
+}
+
+QWidget* TrackDesk::build_empty() {
+    auto* empty = new QWidget;
+    auto* column = new QVBoxLayout(empty);
+    column->setAlignment(Qt::AlignCenter);
+    auto* text = new QLabel(tr("No track is known yet. Learn one from a run on the Logbook, or take in a track file."));
+    text->setObjectName(QStringLiteral("empty"));
+    auto* go = new QPushButton(tr("Take in a track file …"));
+    go->setProperty("primary", true);
+    connect(go, &QPushButton::clicked, this, [this] {
+        const QString file =
+            QFileDialog::getOpenFileName(this, tr("Take in a track"), {}, tr("Tracks (*.geojson *.json)"));
+        if (!file.isEmpty()) import_file(file);
+    });
+    column->addWidget(text, 0, Qt::AlignCenter);
+    column->addWidget(go, 0, Qt::AlignCenter);
+    return empty;
+}
+
+void TrackDesk::showEvent(QShowEvent* event) {
+    QWidget::showEvent(event);
+    if (stale_)
+        refresh();
+    else
+        preview_start();
+}
+
+void TrackDesk::focus_list() {
+    corners_->setFocus();
+}
+
+QString TrackDesk::summary() const {
+    return summary_->text();
+}
+
+QString TrackDesk::hint() const {
+    return hint_->text();
+}
+
+void TrackDesk::list_tracks() {
+    filling_ = true;
+    tracks_->clear();
+    int chosen = -1;
+    for (const TrackRow& row : workspace_.library().tracks()) {
+        if (row.id == id_) chosen = tracks_->count();
+        tracks_->addItem(QString::fromStdString(row.name), QVariant::fromValue(static_cast<qlonglong>(row.id.value)));
+    }
+    if (chosen < 0 && tracks_->count() > 0) {
+        // The track that most runs were driven on.
+        std::map<std::int64_t, int> runs;
+        for (const RunRow& run : workspace_.library().runs()) ++runs[run.track.value];
+        chosen = 0;
+        for (int i = 1; i < tracks_->count(); ++i) {
+            if (runs[tracks_->itemData(i).toLongLong()] > runs[tracks_->itemData(chosen).toLongLong()]) chosen = i;
+        }
+        id_ = TrackId{tracks_->itemData(chosen).toLongLong()};
+    }
+    tracks_->setCurrentIndex(chosen);
+    filling_ = false;
+}
+
+void TrackDesk::refresh() {
+    stale_ = !isVisible();
+    if (stale_) return;
+    list_tracks();
+    stack_->setCurrentIndex(tracks_->count() == 0 ? 1 : 0);
+    track_.reset();
+    if (tracks_->count() > 0) {
+        auto read = read_track(workspace_.library(), id_);
+        if (!read)
+            workspace_.tell(read.error());
+        else
+            track_ = std::make_shared<const Track>(std::move(*read));
+    }
+    if (track_ != nullptr) {
+        if (selected_ >= static_cast<int>(track_->corners.size())) selected_ = -1;
+        place_m_ = std::clamp(place_m_, 0.0, track_->length_m);
+        QStringList parts{tr("%1 m").arg(metres(track_->length_m)),
+                          counted(static_cast<qsizetype>(track_->corners.size()), tr("corner"), tr("corners"))};
+        if (!track_->sector_lines_m.empty())
+            parts << counted(static_cast<qsizetype>(track_->sector_lines_m.size()) + 1, tr("sector"), tr("sectors"));
+        if (track_->open) parts << tr("from start to finish");
+        if (track_->shape_only) parts << tr("shape only");
+        parts << (track_->edges.source == Edges::Source::none     ? tr("edges not known")
+                  : track_->edges.source == Edges::Source::driven ? tr("edges from slow laps")
+                                                                  : tr("edges from the spread of laps"));
+        if (!track_->height.value.empty()) {
+            const auto [low, high] = std::minmax_element(track_->height.value.begin(), track_->height.value.end());
+            parts << tr("%1 m of height").arg(metres(*high - *low));
+        }
+        summary_->setText(parts.join(QStringLiteral(" · ")));
+        finish_button_->setEnabled(track_->open);
+        start_button_->setEnabled(!track_->open);
+        turn_button_->setEnabled(!track_->open);
+    }
+    map_->set_track(track_);
+    strip_->set_track(track_);
+    fill_table();
+    select_corner(selected_);
+    preview_start();
+}
+
+void TrackDesk::fill_table() {
+    filling_ = true;
+    corners_->setRowCount(track_ == nullptr ? 0 : static_cast<int>(track_->corners.size()));
+    for (int row = 0; row < corners_->rowCount(); ++row) {
+        const Corner& it = track_->corners[static_cast<std::size_t>(row)];
+        const double left = track_->value_at(track_->banking.value, it.apex_m),
+                     sd = track_->value_at(track_->banking.sd, it.apex_m);
+        const auto put = [&](int at, QTableWidgetItem* item) {
+            if (at != name && at != hand) item->setTextAlignment(Qt::AlignRight | Qt::AlignVCenter);
+            corners_->setItem(row, at, item);
+        };
+        put(number, cell(QString::number(it.number)));
+        put(name, cell(QString::fromStdString(it.name), true));
+        put(hand, cell(it.left ? tr("left") : tr("right")));
+        put(start, cell(metres(it.start_m)));
+        put(apex, cell(metres(it.apex_m)));
+        put(end, cell(metres(it.end_m)));
+        put(radius, cell(tr("%1").arg(metres(it.radius_m))));
+        put(angle, cell(tr("%1°").arg(metres(it.angle_deg))));
+        const double helps = (it.left ? -1 : 1) * left * 57.29577951;
+        auto* banked = cell(std::isfinite(helps)
+                                ? signed_number(helps, 0) + QStringLiteral("±%1").arg(2 * sd * 57.29577951, 0, 'f', 0)
+                                : QStringLiteral("–"));
+        if (std::isfinite(helps))
+            banked->setToolTip(tr("Banking at the apex %1° ± %2°; positive helps. Told from lateral g against v²κ.")
+                                   .arg(signed_number(helps, 1))
+                                   .arg(2 * sd * 57.29577951, 0, 'f', 1));
+        put(bank, banked);
+    }
+    filling_ = false;
+}
+
+void TrackDesk::show_track(TrackId id) {
+    if (!id || id == id_) return;
+    id_ = id;
+    selected_ = -1;
+    show_place(0);
+    refresh();
+}
+
+void TrackDesk::select_corner(int corner) {
+    selected_ = corner;
+    map_->set_selected(corner);
+    strip_->set_selected(corner);
+    filling_ = true;
+    if (corner >= 0)
+        corners_->selectRow(corner);
+    else
+        corners_->clearSelection();
+    filling_ = false;
+    for (QPushButton* it : corner_buttons_) it->setEnabled(corner >= 0);
+}
+
+void TrackDesk::set_place(double distance_m) {
+    const ComparedLaps& laps = workspace_.comparison().laps();
+    if (!laps.empty() && laps.baseline().run->row.track == id_) workspace_.focus().set_cursor(distance_m);
+    show_place(distance_m);
+}
+
+void TrackDesk::show_place(double distance_m) {
+    place_m_ = distance_m;
+    map_->set_place(distance_m);
+    strip_->set_place(distance_m);
+    set_range({});
+    // Working out what a line here would cut takes some ten milliseconds: not while another desk moves the cursor.
+    if (isVisible()) preview_start();
+}
+
+void TrackDesk::set_range(Interval range_m) {
+    range_m_ = range_m;
+    strip_->set_range(range_m);
+    if (!range_m.empty())
+        hint_->setText(
+            tr("Chosen: %1 to %2 m. \"Add\" makes it a corner.").arg(metres(range_m.begin), metres(range_m.end)));
+}
+
+void TrackDesk::preview_start() {
+    if (track_ == nullptr) return;
+    QString text =
+        tr("Place: %1 m. Drag the limits of the chosen corner on the strip; drag over free road to choose a stretch.")
+            .arg(metres(place_m_));
+    // What a line here would make of the picked run: quick, because its path is at hand.
+    const ComparedLaps& laps = workspace_.comparison().laps();
+    if (!track_->open && place_m_ > 1 && !laps.empty() && laps.baseline().run->row.track == id_ &&
+        laps.baseline().run->path != nullptr) {
+        if (const auto moved = move_start(*track_, place_m_)) {
+            const auto cut = cut_laps(*laps.baseline().run->path, *moved);
+            if (const Lap* best = best_lap(cut)) {
+                const auto flying =
+                    std::count_if(cut.begin(), cut.end(), [](const Lap& lap) { return lap.kind == LapKind::flying; });
+                text = tr("A start line at %1 m would cut %2 into %3, best %4.")
+                           .arg(metres(place_m_), QString::fromStdString(laps.baseline().run->row.name),
+                                counted(flying, tr("flying lap"), tr("flying laps")), lap_time(best->time_s()));
+            }
+        }
+    }
+    hint_->setText(text);
+}
+
+void TrackDesk::store(const QString& text, const Result<Track>& edited, bool recut, double start_moved_m) {
+    if (!edited) {
+        workspace_.tell(edited.error());
+        fill_table();
+        return;
+    }
+    const auto before = track_state(workspace_.library(), id_);
+    if (!before) return workspace_.tell(before.error());
+    store_state(text, edited_state(*before, *edited, start_moved_m), recut);
+}
+
+void TrackDesk::store_state(const QString& text, TrackState after, bool recut) {
+    const auto before = track_state(workspace_.library(), id_);
+    if (!before) return workspace_.tell(before.error());
+    const auto put = [id = id_, recut](const TrackState& state) {
+        return [id, recut, state](Library& library, const JobContext& job) {
+            return put_track_state(library, id, state, recut, job);
+        };
+    };
+    if (recut) return workspace_.edit_in_background(text, put(after), put(*before));
+    workspace_.edit(
+        text, [this, act = put(after)] { return act(workspace_.library(), {}); },
+        [this, act = put(*before)] { return act(workspace_.library(), {}); });
+}
+
+void TrackDesk::learn(const QString& text,
+                      std::function<Result<Track>(Library&, TrackId, Track, const JobContext&)> work) {
+    if (track_ == nullptr) return;
+    workspace_.jobs().run<Track>(
+        text,
+        [folder = workspace_.library().folder(), id = id_, track = *track_,
+         work](const JobContext& job) -> Result<Track> {
+            auto library = Library::open(folder, Library::Open::existing);
+            if (!library) return pass_on(library.error());
+            return work(**library, id, track, job);
+        },
+        [this, text, id = id_, before = track_to_geojson(*track_)](Result<Track> edited) {
+            if (id != id_) return;
+            const auto now = read_track(workspace_.library(), id);
+            if (edited && now && track_to_geojson(*now) != before)
+                return workspace_.tell(
+                    tr("The track was edited meanwhile; what was learnt is not taken. Learn it again."));
+            store(text, edited);
+        });
+}
+
+void TrackDesk::add_corner_here() {
+    if (track_ == nullptr) return;
+    const Interval range = range_m_.empty() ? Interval{place_m_ - 30, place_m_ + 30} : range_m_;
+    store(tr("add a corner"), add_corner(*track_, range));
+}
+
+void TrackDesk::delete_selected() {
+    if (selected_ >= 0) store(tr("delete a corner"), delete_corner(*track_, static_cast<std::size_t>(selected_)));
+}
+
+void TrackDesk::join_selected() {
+    if (selected_ >= 0) store(tr("join corners"), join_corners(*track_, static_cast<std::size_t>(selected_)));
+}
+
+void TrackDesk::number_selected(int wanted) {
+    if (selected_ >= 0)
+        store(tr("number corners"), renumber_from(*track_, static_cast<std::size_t>(selected_), wanted));
+}
+
+void TrackDesk::ask_number() {
+    if (selected_ < 0) return;
+    bool fine = false;
+    const int now = track_->corners[static_cast<std::size_t>(selected_)].number;
+    const int wanted = QInputDialog::getInt(this, tr("Number of the corner"),
+                                            tr("Those behind it count on from there:"), now, 1, 999, 1, &fine);
+    if (fine) number_selected(wanted);
+}
+
+void TrackDesk::restore_found() {
+    if (track_ != nullptr) store(tr("corners as found"), with_found_corners(*track_));
+}
+
+void TrackDesk::add_sector_line() {
+    if (track_ == nullptr) return;
+    auto lines = track_->sector_lines_m;
+    lines.push_back(place_m_);
+    store(tr("add a sector line"), set_sector_lines(*track_, std::move(lines)));
+}
+
+void TrackDesk::remove_sector_line() {
+    if (track_ == nullptr || track_->sector_lines_m.empty())
+        return workspace_.tell(tr("There is no sector line to remove."));
+    auto lines = track_->sector_lines_m;
+    const auto nearest = std::min_element(lines.begin(), lines.end(), [this](double a, double b) {
+        return std::abs(a - place_m_) < std::abs(b - place_m_);
+    });
+    lines.erase(nearest);
+    store(tr("remove a sector line"), set_sector_lines(*track_, std::move(lines)));
+}
+
+void TrackDesk::start_here() {
+    if (track_ == nullptr || place_m_ < 0.5) return workspace_.tell(tr("The start line lies here already."));
+    const double moved = place_m_;
+    place_m_ = 0;
+    store(tr("move the start line"), move_start(*track_, moved), true, moved);
+    set_place(0);
+}
+
+void TrackDesk::start_at(const StartLine& line) {
+    if (track_ == nullptr) return;
+    store(tr("move the start line"), place_start(*track_, line), true, start_distance(*track_, line));
+}
+
+void TrackDesk::ask_start_by_place() {
+    if (track_ == nullptr) return;
+    QDialog dialog(this);
+    dialog.setWindowTitle(tr("Start line by coordinates"));
+    auto* form = new QFormLayout(&dialog);
+    const GeoPoint now = LocalPlane(track_->origin).to_geo(track_->start.position);
+    const auto number_box = [&](const QString& label, double limit, int decimals, double value) {
+        auto* box = new QDoubleSpinBox;
+        box->setRange(-limit, limit);
+        box->setDecimals(decimals);
+        box->setSuffix(QStringLiteral(" °"));
+        box->setValue(value);
+        form->addRow(label, box);
+        return box;
+    };
+    const auto* latitude = number_box(tr("Latitude"), 90, 7, now.latitude_deg);
+    const auto* longitude = number_box(tr("Longitude"), 360, 7, now.longitude_deg);
+    const auto* heading = number_box(tr("Heading of travel (0 = north, 90 = east)"), 360, 1,
+                                     heading_from_direction(track_->start.direction));
+    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
+    connect(buttons, &QDialogButtonBox::accepted, &dialog, &QDialog::accept);
+    connect(buttons, &QDialogButtonBox::rejected, &dialog, &QDialog::reject);
+    form->addRow(buttons);
+    if (dialog.exec() != QDialog::Accepted) return;
+    start_at(start_line_at(track_->origin, {latitude->value(), longitude->value()}, heading->value()));
+}
+
+void TrackDesk::finish_here() {
+    if (track_ != nullptr) store(tr("move the finish line"), finish_at(*track_, place_m_), true);
+}
+
+void TrackDesk::turn_round() {
+    if (track_ == nullptr) return;
+    const auto before = track_state(workspace_.library(), id_);
+    if (!before) return workspace_.tell(before.error());
+    store_state(tr("turn the track round"), reversed_state(*before, reversed(*track_)), true);
+}
+
+void TrackDesk::learn_edges_from_spread() {
+    learn(tr("edges from the spread of laps"),
+          [](Library& library, TrackId id, Track track, const JobContext& job) -> Result<Track> {
+              const auto laps = road_laps(library, id, job);
+              if (!laps) return pass_on(laps.error());
+              auto edges = edges_from_spread(track, laps->left_m);
+              if (!edges) return pass_on(edges.error());
+              track.edges = std::move(*edges);
+              return track;
+          });
+}
+
+void TrackDesk::learn_edges_from_laps(LapRef left, LapRef right) {
+    learn(tr("edges from slow laps"),
+          [left, right](Library& library, TrackId, Track track, const JobContext&) -> Result<Track> {
+              const auto left_m = driven_offsets(library, left);
+              if (!left_m) return pass_on(left_m.error());
+              const auto right_m = driven_offsets(library, right);
+              if (!right_m) return pass_on(right_m.error());
+              auto edges = edges_from_edge_laps(track, *left_m, *right_m);
+              if (!edges) return pass_on(edges.error());
+              track.edges = std::move(*edges);
+              return track;
+          });
+}
+
+void TrackDesk::ask_edge_laps() {
+    if (track_ == nullptr) return;
+    QDialog dialog(this);
+    dialog.setWindowTitle(tr("Edges from slow laps"));
+    auto* form = new QFormLayout(&dialog);
+    auto* guide =
+        new QLabel(tr("Drive one slow lap with the left wheels on the left edge and one with the right wheels on the "
+                      "right edge, all the way round. A lap that strays is refused, with the place."));
+    guide->setWordWrap(true);
+    form->addRow(guide);
+    auto *left = new QComboBox, *right = new QComboBox;
+    std::vector<std::pair<double, LapRef>> laps;
+    for (const RunRow& run : workspace_.library().runs()) {
+        if (run.track != id_) continue;
+        for (const Lap& lap : workspace_.library().laps(run.id)) {
+            if (lap.complete()) laps.emplace_back(-lap.time_s(), LapRef{run.id, lap.number});
+        }
+    }
+    // Slowest first: an edge lap is one of them.
+    std::sort(laps.begin(), laps.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+    std::map<std::int64_t, QString> names;
+    for (const RunRow& run : workspace_.library().runs()) names[run.id.value] = QString::fromStdString(run.name);
+    for (const auto& [time, lap] : laps) {
+        const QString text = tr("%1, lap %2 (%3)").arg(names[lap.run.value]).arg(lap.lap).arg(lap_time(-time));
+        left->addItem(text);
+        right->addItem(text);
+    }
+    if (right->count() > 1) right->setCurrentIndex(1);
+    form->addRow(tr("Along the left edge"), left);
+    form->addRow(tr("Along the right edge"), right);
+    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
+    connect(buttons, &QDialogButtonBox::accepted, &dialog, &QDialog::accept);
+    connect(buttons, &QDialogButtonBox::rejected, &dialog, &QDialog::reject);
+    form->addRow(buttons);
+    if (laps.empty()) return workspace_.tell(tr("No complete lap was driven on this track."));
+    if (dialog.exec() != QDialog::Accepted) return;
+    learn_edges_from_laps(laps[static_cast<std::size_t>(left->currentIndex())].second,
+                          laps[static_cast<std::size_t>(right->currentIndex())].second);
+}
+
+void TrackDesk::learn_height_and_banking() {
+    learn(tr("height and banking from laps"),
+          [](Library& library, TrackId id, Track track, const JobContext& job) -> Result<Track> {
+              const auto laps = road_laps(library, id, job);
+              if (!laps) return pass_on(laps.error());
+              const Profile height = height_profile(track, laps->height_m),
+                            banking = banking_profile(track, laps->cornering);
+              if (height.value.empty() && banking.value.empty())
+                  return fail(ErrorCode::bad_input, "The laps log neither height nor lateral acceleration.");
+              if (!height.value.empty()) track.height = height;
+              if (!banking.value.empty()) track.banking = banking;
+              return track;
+          });
+}
+
+void TrackDesk::learn_pit_lane() {
+    learn(tr("pit lane from an out lap"),
+          [](Library& library, TrackId id, Track track, const JobContext& job) -> Result<Track> {
+              for (const RunRow& row : library.runs()) {
+                  if (row.track != id || job.stopped()) continue;
+                  const auto run = load_run(library, row.id);
+                  if (!run || (*run)->path == nullptr || (*run)->path->by_shape) continue;
+                  for (const Lap& lap : (*run)->laps) {
+                      if (lap.kind != LapKind::out && lap.kind != LapKind::in) continue;
+                      auto lane = pit_lane_from(*(*run)->path, track, {lap.start_s, lap.end_s});
+                      if (!lane.empty()) return set_pit_lane(std::move(track), std::move(lane));
+                  }
+              }
+              return fail(ErrorCode::not_found, "No out or in lap leaves the track for a pit lane.");
+          });
+}
+
+void TrackDesk::rename() {
+    if (track_ == nullptr) return;
+    bool fine = false;
+    const QString before = QString::fromStdString(track_->name);
+    const QString wanted =
+        QInputDialog::getText(this, tr("Rename the track"), tr("Name"), QLineEdit::Normal, before, &fine).trimmed();
+    if (!fine || wanted.isEmpty() || wanted == before) return;
+    workspace_.edit(
+        tr("rename %1").arg(before),
+        [this, id = id_, wanted] { return workspace_.library().rename_track(id, wanted.toStdString()); },
+        [this, id = id_, before] { return workspace_.library().rename_track(id, before.toStdString()); });
+}
+
+void TrackDesk::remove() {
+    if (track_ == nullptr) return;
+    const auto before = track_state(workspace_.library(), id_);
+    if (!before) return workspace_.tell(before.error());
+    auto id = std::make_shared<TrackId>(id_);
+    workspace_.edit(
+        tr("remove %1").arg(QString::fromStdString(track_->name)),
+        [this, id] { return workspace_.library().remove_track(*id); },
+        [this, id, state = *before, name = track_->name, length_m = track_->length_m]() -> Result<void> {
+            const auto put = workspace_.library().put_track(name, length_m, state.geojson);
+            if (!put) return pass_on(put.error());
+            *id = *put;
+            for (const Mark& mark : state.marks) {
+                if (const auto added = workspace_.library().add_mark(*put, mark.name, mark.range_m); !added)
+                    return pass_on(added.error());
+            }
+            return {};
+        });
+}
+
+void TrackDesk::import_file(const QString& file) {
+    std::ifstream stream(file.toStdString(), std::ios::binary);
+    std::stringstream text;
+    text << stream.rdbuf();
+    if (!stream) return workspace_.tell(Error{ErrorCode::io, "The file cannot be read.", file.toStdString()});
+    const auto track = track_from_geojson(text.str(), file.toStdString());
+    if (!track) return workspace_.tell(track.error());
+    if (const auto known = workspace_.library().find_track(track->name)) {
+        // It takes the place of the one of that name; undo brings that one back.
+        id_ = *known;
+        refresh();
+        const auto before = track_state(workspace_.library(), id_);
+        if (!before) return workspace_.tell(before.error());
+        return store_state(tr("take in %1").arg(file), {text.str(), before->marks}, true);
+    }
+    workspace_.jobs().run<LearnResult>(
+        tr("Cutting laps at %1").arg(QString::fromStdString(track->name)),
+        [folder = workspace_.library().folder(), track = *track](const JobContext& job) -> Result<LearnResult> {
+            auto library = Library::open(folder, Library::Open::existing);
+            if (!library) return pass_on(library.error());
+            return file_track(**library, track, {}, job);
+        },
+        [this](Result<LearnResult> filed) {
+            if (!filed) return workspace_.tell(filed.error());
+            id_ = filed->track;
+            workspace_.library_changed();
+            workspace_.tell(
+                tr("The track is in; %1 cut at it.")
+                    .arg(counted(static_cast<qsizetype>(filed->runs_cut.size()), tr("run was"), tr("runs were"))));
+        });
+}
+
+Result<void> TrackDesk::export_file(const QString& file) const {
+    const auto state = track_state(workspace_.library(), id_);
+    if (!state) return pass_on(state.error());
+    return write_file(file.toStdString(), state->geojson);
+}
+
+}  // namespace rendak::app

@@ -1,0 +1,326 @@
+#include "cli/track_commands.h"
+
+#include <cmath>
+#include <fstream>
+#include <iostream>
+#include <sstream>
+
+#include "cli/arguments.h"
+#include "cli/json_out.h"
+#include "core/analysis/alignment.h"
+#include "core/analysis/corner_peaks.h"
+#include "core/analysis/lap_choice.h"
+#include "core/base/file_io.h"
+#include "core/intake/edit_track.h"
+#include "core/intake/place_run.h"
+#include "core/intake/road_laps.h"
+#include "core/laps/beacon.h"
+#include "core/laps/cut.h"
+#include "core/track/edit.h"
+#include "core/track/learn.h"
+
+namespace rendak::cli {
+namespace {
+
+struct Opened {
+    std::unique_ptr<Library> library;
+    TrackId id;
+    Track track;
+    TrackState state;
+};
+
+Result<Opened> open_track(const std::string& folder, const std::string& name) {
+    auto library = open_existing(folder);
+    if (!library) return pass_on(library.error());
+    const auto id = (*library)->find_track(name);
+    if (!id) return fail(ErrorCode::not_found, "There is no track \"" + name + "\". \"track list\" shows them.");
+    auto track = read_track(**library, *id);
+    if (!track) return pass_on(track.error());
+    auto state = track_state(**library, *id);
+    if (!state) return pass_on(state.error());
+    return Opened{std::move(*library), *id, std::move(*track), std::move(*state)};
+}
+
+int print_track(const Library& library, TrackId id, Json extra = {}) {
+    const auto row = library.track(id);
+    if (!row) return report(row.error());
+    const auto track = read_track(library, id);
+    if (!track) return report(track.error());
+    Json out = to_json(*row, *track);
+    if (!extra.is_null()) out.update(extra);
+    return print(out);
+}
+
+/// Complete laps of runs of one track, aligned.
+struct Laps {
+    std::vector<std::shared_ptr<const RunData>> runs;
+    std::vector<PreparedLap> laps;
+    std::vector<TimedLap> timed;
+    [[nodiscard]] const Track& track() const { return *runs.front()->track; }
+};
+
+Result<Laps> prepare_all(const Library& library, const std::vector<std::int64_t>& numbers) {
+    Laps out;
+    for (const std::int64_t number : numbers) {
+        auto run = load_run(library, {number});
+        if (!run) return pass_on(run.error());
+        if ((*run)->track == nullptr)
+            return fail(ErrorCode::bad_input, "Run " + std::to_string(number) + " has no track yet: \"track learn\".");
+        if (!out.runs.empty() && out.runs.front()->row.track != (*run)->row.track)
+            return fail(ErrorCode::bad_input, "The runs were driven on different tracks.");
+        for (RunLap& it : complete_laps(**run)) {
+            out.timed.push_back({it.lap.ref, it.included, it.lap.map});
+            out.laps.push_back(std::move(it.lap));
+        }
+        out.runs.push_back(std::move(*run));
+    }
+    if (out.laps.empty()) return fail(ErrorCode::not_found, "There is no complete lap in these runs.");
+    return out;
+}
+
+std::string text_of(LapRef ref) {
+    return std::to_string(ref.run.value) + ":" + std::to_string(ref.lap);
+}
+
+Json to_json(const Spread& spread) {
+    return {{"least_s", spread.least},
+            {"mean_s", spread.mean},
+            {"most_s", spread.most},
+            {"sd_s", spread.sd},
+            {"laps", spread.count}};
+}
+
+Json or_null(double value) {
+    return std::isfinite(value) ? Json(value) : Json(nullptr);
+}
+
+}  // namespace
+
+int edit_track(const std::string& folder, const std::string& name, const std::string& file) {
+    std::ifstream stream(file, std::ios::binary);
+    std::stringstream text;
+    text << stream.rdbuf();
+    if (!stream) return report({ErrorCode::io, "The file cannot be read.", file});
+    auto track = track_from_geojson(text.str(), file);
+    if (!track) return report(track.error());
+    if (!name.empty()) track->name = name;
+    if (track->name.empty()) return misuse("the file gives the track no name; give one with --name");
+    auto library = Library::open(folder);
+    if (!library) return report(library.error());
+    const auto filed = file_track(**library, *track, {}, spoken_progress("cutting laps"));
+    if (!filed) return report(filed.error());
+    Json extra;
+    extra["runs_cut"] = Json::array();
+    for (const RunId run : filed->runs_cut) extra["runs_cut"].push_back(run.value);
+    return print_track(**library, filed->track, extra);
+}
+
+int export_track(const std::string& folder, const std::string& name, const std::string& file) {
+    const auto opened = open_track(folder, name);
+    if (!opened) return report(opened.error());
+    if (auto written = write_file(file, opened->state.geojson); !written) return report(written.error());
+    return print({{"track", name}, {"file", file}});
+}
+
+int move_start_line(const std::string& folder, const std::string& name, const std::string& at) {
+    const auto opened = open_track(folder, name);
+    if (!opened) return report(opened.error());
+    Result<Track> edited = fail(ErrorCode::bad_input, "");
+    double moved_m = 0;
+    if (const auto metres = number(at)) {
+        moved_m = *metres;
+        edited = move_start(opened->track, moved_m);
+    } else if (const auto place = start_place(at)) {
+        const StartLine line = start_line_at(opened->track.origin, place->place, place->heading_deg);
+        moved_m = start_distance(opened->track, line);
+        edited = place_start(opened->track, line);
+    } else {
+        return misuse("--at takes a distance in metres or LAT,LON,HEADING_DEG");
+    }
+    if (!edited) return report(edited.error());
+    const auto put = put_track_state(*opened->library, opened->id, edited_state(opened->state, *edited, moved_m), true,
+                                     spoken_progress("cutting laps"));
+    if (!put) return report(put.error());
+    return print_track(*opened->library, opened->id);
+}
+
+int survey_track(const std::string& folder, const std::string& name, const std::string& left_edge,
+                 const std::string& right_edge) {
+    auto opened = open_track(folder, name);
+    if (!opened) return report(opened.error());
+    Track& track = opened->track;
+    const auto laps = road_laps(*opened->library, opened->id, spoken_progress("reading laps"));
+    if (!laps) return report(laps.error());
+    Result<Edges> edges = fail(ErrorCode::bad_input, "");
+    if (left_edge.empty() && right_edge.empty()) {
+        edges = edges_from_spread(track, laps->left_m);
+    } else {
+        const auto left = lap_ref(left_edge), right = lap_ref(right_edge);
+        if (!left || !right) return misuse("--left and --right each take a lap as RUN:LAP");
+        const auto left_m = driven_offsets(*opened->library, *left), right_m = driven_offsets(*opened->library, *right);
+        if (!left_m || !right_m) return report((left_m ? right_m : left_m).error());
+        edges = edges_from_edge_laps(track, *left_m, *right_m);
+    }
+    if (edges)
+        track.edges = std::move(*edges);
+    else if (!left_edge.empty())
+        return report(edges.error());
+    else
+        std::cerr << edges.error().message << "\n";
+    track.height = height_profile(track, laps->height_m);
+    track.banking = banking_profile(track, laps->cornering);
+    const auto put = put_track_state(*opened->library, opened->id, edited_state(opened->state, track), false);
+    if (!put) return report(put.error());
+    Json out = {{"track", name}, {"laps", laps->laps.size()}};
+    out["edges"] = track.edges.source == Edges::Source::none     ? "none"
+                   : track.edges.source == Edges::Source::driven ? "slow laps"
+                                                                 : "spread of laps";
+    double low = 1e9, high = -1e9;
+    for (const double z : track.height.value) {
+        low = std::min(low, z);
+        high = std::max(high, z);
+    }
+    out["height_m"] = track.height.value.empty() ? Json(nullptr) : Json({{"low", low}, {"high", high}});
+    out["corners"] = Json::array();
+    for (const Corner& corner : track.corners) {
+        const double left = track.value_at(track.banking.value, corner.apex_m);
+        out["corners"].push_back({{"corner", corner.number},
+                                  {"banking_deg", or_null((corner.left ? -1 : 1) * left * 57.29577951)},
+                                  {"sd_deg", or_null(track.value_at(track.banking.sd, corner.apex_m) * 57.29577951)}});
+    }
+    return print(out);
+}
+
+int print_sections(const std::string& folder, const std::vector<std::int64_t>& runs, bool sectors) {
+    const auto library = open_existing(folder);
+    if (!library) return report(library.error());
+    const auto laps = prepare_all(**library, runs);
+    if (!laps) return report(laps.error());
+    const SectionTable table =
+        section_table(laps->timed, sectors ? sectors_of(laps->track()) : sections_of(laps->track()));
+    Json out;
+    out["track"] = laps->track().name;
+    out["sections"] = Json::array();
+    for (std::size_t k = 0; k < table.sections.size(); ++k) {
+        out["sections"].push_back(
+            {{"name", table.sections[k].name},
+             {"begin_m", table.sections[k].range_m.begin},
+             {"end_m", table.sections[k].range_m.end},
+             {"best_lap", table.best[k] ? Json(text_of(table.rows[*table.best[k]].ref)) : Json(nullptr)},
+             {"times", to_json(table.spread[k])}});
+    }
+    out["laps"] = Json::array();
+    for (const auto& row : table.rows)
+        out["laps"].push_back({{"lap", text_of(row.ref)},
+                               {"included", row.included},
+                               {"time_s", row.lap_s},
+                               {"section_s", row.section_s}});
+    out["ideal_s"] = table.ideal_s ? Json(*table.ideal_s) : Json(nullptr);
+    return print(out);
+}
+
+int print_ideal(const std::string& folder, const std::vector<std::int64_t>& runs, double effect_s) {
+    const auto library = open_existing(folder);
+    if (!library) return report(library.error());
+    const auto laps = prepare_all(**library, runs);
+    if (!laps) return report(laps.error());
+    const auto sections = sections_of(laps->track());
+    const SectionTable table = section_table(laps->timed, sections);
+    if (!table.best_lap || !table.ideal_s)
+        return report({ErrorCode::not_found, "No flying lap counts in these runs.", {}});
+    Json out;
+    const double best = table.rows[*table.best_lap].lap_s;
+    out["best"] = {{"lap", text_of(table.rows[*table.best_lap].ref)}, {"time_s", best}};
+    out["ideal_s"] = *table.ideal_s;
+    out["potential_s"] = best - *table.ideal_s;
+    if (const auto loop = fastest_loop(laps->timed, sections))
+        out["fastest_loop"] = {{"from_lap", text_of(loop->first)},
+                               {"from_m", loop->start_m},
+                               {"from_section", loop->section},
+                               {"time_s", loop->time_s}};
+    out["runs"] = Json::array();
+    for (const auto& run : laps->runs) {
+        const Consistency found = consistency(run->laps);
+        Json item = {{"run", run->row.id.value}, {"times", to_json(found.laps)}, {"verdict", found.verdict}};
+        if (found.visible_s) item["visible_s"] = *found.visible_s;
+        if (effect_s > 0) item["effect"] = effect_verdict(found, effect_s);
+        out["runs"].push_back(item);
+    }
+    return print(out);
+}
+
+int print_peaks(const std::string& folder, const std::vector<std::int64_t>& runs, bool banked_count) {
+    const auto library = open_existing(folder);
+    if (!library) return report(library.error());
+    const auto laps = prepare_all(**library, runs);
+    if (!laps) return report(laps.error());
+    const CornerPeaks peaks = corner_peaks(laps->laps, banked_count);
+    Json out = {{"limit_left_mps2", or_null(peaks.limit_left_mps2)},
+                {"limit_right_mps2", or_null(peaks.limit_right_mps2)}};
+    out["corners"] = Json::array();
+    for (const PeakColumn& column : peaks.corners)
+        out["corners"].push_back({{"corner", column.corner.number},
+                                  {"name", column.corner.name},
+                                  {"left", column.corner.left},
+                                  {"banked", column.banked},
+                                  {"banking_deg", column.banking_rad * 57.29577951},
+                                  {"best_mps2", or_null(column.best_mps2)}});
+    out["laps"] = Json::array();
+    for (std::size_t r = 0; r < laps->laps.size(); ++r) {
+        Json row = {{"lap", text_of(laps->laps[r].ref)}, {"corners", Json::array()}};
+        for (const CornerPeak& peak : peaks.laps[r])
+            row["corners"].push_back({{"peak_mps2", or_null(peak.peak_mps2)},
+                                      {"mean_mps2", or_null(peak.mean_mps2)},
+                                      {"slowest_mps", or_null(peak.slowest_mps)}});
+        out["laps"].push_back(row);
+    }
+    return print(out);
+}
+
+int print_alignment(const std::string& folder, const std::vector<std::int64_t>& runs) {
+    const auto library = open_existing(folder);
+    if (!library) return report(library.error());
+    const auto laps = prepare_all(**library, runs);
+    if (!laps) return report(laps.error());
+    // The first run's best lap is the reference.
+    const Lap* best = best_lap(laps->runs.front()->laps);
+    if (best == nullptr) return report({ErrorCode::not_found, "No flying lap of the first run counts.", {}});
+    const auto reference = prepare_lap(*laps->runs.front(), best->number);
+    if (!reference) return report(reference.error());
+    Json out = {{"reference", text_of(reference->ref)}, {"runs", Json::array()}};
+    for (const auto& run : laps->runs) {
+        Json item = {{"run", run->row.id.value}};
+        const Lap* own = best_lap(run->laps);
+        item["trust_m"] = own == nullptr ? Json(nullptr) : Json(own->trust_m);
+        if (own != nullptr) {
+            const auto lap = prepare_lap(*run, own->number);
+            if (!lap) return report(lap.error());
+            const auto offset = along_offset(*reference, *lap);
+            item["behind_m"] = offset ? Json(offset->behind_m) : Json(nullptr);
+            item["scatter_m"] = offset ? Json(offset->scatter_m) : Json(nullptr);
+            item["misplaced"] = offset && offset->stands_out();
+        }
+        const auto shift = position_shift(*run->path, *run->track, run->laps);
+        item["shift_m"] = shift ? Json({{"east", shift->shift.x}, {"north", shift->shift.y}}) : Json(nullptr);
+        const auto delay = position_delay(*run->recording);
+        item["positions_late_s"] = delay ? Json(delay->delay_s) : Json(nullptr);
+        const auto beacon = beacon_offset(*run->recording, *run->path, run->laps);
+        item["loggers_line_behind_m"] = beacon ? Json(beacon->behind_m) : Json(nullptr);
+        out["runs"].push_back(item);
+    }
+    return print(out);
+}
+
+int set_launch(const std::string& folder, std::int64_t run, std::optional<double> at_s) {
+    const auto library = open_existing(folder);
+    if (!library) return report(library.error());
+    PlaceCorrection correction = (*library)->place_correction({run});
+    correction.launch_s = at_s;
+    if (auto put = (*library)->set_place_correction({run}, correction); !put) return report(put.error());
+    if (auto cut = recut_run(**library, {run}); !cut) return report(cut.error());
+    Json out = Json::array();
+    for (const Lap& lap : (*library)->laps({run})) out.push_back(to_json(lap));
+    return print(out);
+}
+
+}  // namespace rendak::cli

@@ -1,0 +1,72 @@
+#include "core/analysis/corner_events.h"
+
+#include <cmath>
+
+namespace rendak {
+namespace {
+
+constexpr double grid_m = 1;
+
+std::optional<double> turn_in(const PreparedLap& lap, const Corner& corner, double from_m) {
+    constexpr double share = 0.3;
+    const double sign = corner.left ? 1 : -1;
+    const auto into = [&](double s) { return sign * lap.value_at("lateral_acceleration", s); };
+    double peak = 0, peak_at = 0;
+    for (double s = corner.start_m; s <= corner.end_m; s += 2 * grid_m) {
+        if (!(into(s) > peak)) continue;
+        peak = into(s);
+        peak_at = s;
+    }
+    if (peak < 1) return std::nullopt;
+    for (double s = peak_at; s > from_m; s -= grid_m) {
+        if (into(s) < share * peak) return s;
+    }
+    return std::nullopt;
+}
+
+}  // namespace
+
+std::optional<double> brake_on_in(const PreparedLap& lap, const Pedals& pedals, Interval range_m) {
+    constexpr double least_s = 0.12;
+    for (double s = range_m.begin; s < range_m.end; s += grid_m) {
+        const double t = lap.map.time_at(s);
+        if (!pedals.braking(t)) continue;
+        if (pedals.braking(t + least_s / 2) && pedals.braking(t + least_s)) return s;
+    }
+    return std::nullopt;
+}
+
+std::optional<double> throttle_on_in(const PreparedLap& lap, const Pedals& pedals, Interval range_m) {
+    for (double s = range_m.begin; s < range_m.end; s += grid_m) {
+        const double t = lap.map.time_at(s);
+        if (pedals.throttle(t) > 0.5 && pedals.throttle(t + 0.15) > 0.5) return s;
+    }
+    return std::nullopt;
+}
+
+std::vector<CornerEvents> corner_events(const PreparedLap& lap) {
+    const Pedals pedals(lap);
+    const auto& corners = lap.track->corners;
+    std::vector<CornerEvents> out;
+    for (std::size_t k = 0; k < corners.size(); ++k) {
+        const Corner& corner = corners[k];
+        const double begin = k == 0 ? 0 : 0.5 * (corners[k - 1].apex_m + corner.apex_m);
+        const double end = k + 1 == corners.size() ? lap.map.length_m() : 0.5 * (corner.apex_m + corners[k + 1].apex_m);
+        CornerEvents events;
+        events.corner = corner.number;
+        events.inferred = pedals.inferred();
+        events.turn_in_m = turn_in(lap, corner, begin);
+        const RangeFigures speed = figures_in_range(lap, "speed", {begin, end});
+        if (!std::isnan(speed.low)) {
+            events.slowest_m = speed.low_at_m;
+            if (pedals.known()) {
+                events.brake_on_m = brake_on_in(lap, pedals, {begin, speed.low_at_m});
+                events.throttle_on_m = throttle_on_in(lap, pedals, {speed.low_at_m, end});
+            }
+        }
+        out.push_back(events);
+    }
+    return out;
+}
+
+}  // namespace rendak

@@ -1,0 +1,30 @@
+#pragma once
+
+#include <optional>
+#include <vector>
+
+#include "core/analysis/pedals.h"
+#include "core/laps/prepared_lap.h"
+
+namespace rendak {
+
+/// Places (track distance) at which a lap does something in a corner; empty where it cannot be told.
+struct CornerEvents {
+    int corner = 0;
+    std::optional<double> brake_on_m;
+    std::optional<double> turn_in_m;  ///< lateral acceleration rises through 30 % of the corner's peak
+    std::optional<double> slowest_m;
+    std::optional<double> throttle_on_m;  ///< half open for good, behind the slowest place
+    bool inferred = false;                ///< pedals told from the acceleration
+};
+
+/// Of every corner, in track order. A corner's stretch begins halfway from the apex before and ends halfway to the
+/// next.
+[[nodiscard]] std::vector<CornerEvents> corner_events(const PreparedLap& lap);
+
+/// Where braking begins in a stretch; brief dabs do not count.
+[[nodiscard]] std::optional<double> brake_on_in(const PreparedLap& lap, const Pedals& pedals, Interval range_m);
+/// Where the throttle is picked up in a stretch, half open for good.
+[[nodiscard]] std::optional<double> throttle_on_in(const PreparedLap& lap, const Pedals& pedals, Interval range_m);
+
+}  // namespace rendak

@@ -1,0 +1,143 @@
+#include "core/analysis/lap_doubts.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/base/median.h"
+#include "core/base/text.h"
+#include "core/laps/cut.h"
+
+namespace rendak {
+namespace {
+
+constexpr double grid_m = 5;
+
+struct Candidate {
+    Lap* lap;
+    LapMap map;
+    std::vector<double> left_m;     ///< every 5 m
+    std::vector<double> section_s;  ///< time in every section
+    bool off = false;
+    bool another_line = false;
+};
+
+void add_reason(Lap& lap, const std::string& what) {
+    lap.reason += (lap.reason.empty() ? "" : "; ") + what;
+}
+
+/// "at Turn 5", "behind Turn 5" or "at 320 m".
+std::string place_name(const Track& track, double at_m) {
+    const Corner* before = nullptr;
+    for (const Corner& corner : track.corners) {
+        if (at_m >= corner.start_m && at_m <= corner.end_m) return "at " + corner.title();
+        if (corner.end_m < at_m) before = &corner;
+    }
+    return before == nullptr ? "at " + fixed(at_m, 0) + " m" : "behind " + before->title();
+}
+
+void find_excursion(Candidate& it, const std::vector<Candidate>& all, const Track& track) {
+    constexpr double least_m = 15, beside_others_m = 4, beside_line_m = 8, outside_edge_m = 1.5;
+    constexpr double local_share = 0.15;  // who is elsewhere for most of the lap drives another line on purpose
+    double worst = 0, worst_at = 0, stretch = 0, away_m = 0;
+    for (std::size_t i = 0; i < it.left_m.size(); ++i) {
+        const double s = static_cast<double>(i) * grid_m;
+        double beyond = 0;
+        if (all.size() > 2) {
+            std::vector<double> others;
+            for (const Candidate& other : all) {
+                if (&other != &it) others.push_back(other.left_m[i]);
+            }
+            beyond = std::abs(it.left_m[i] - median_of(others)) - beside_others_m;
+        } else {
+            beyond = std::abs(it.left_m[i]) - beside_line_m;
+        }
+        if (track.edges.source == Edges::Source::driven && beyond > 0) {
+            const double edge =
+                it.left_m[i] > 0 ? track.value_at(track.edges.left_m, s) : track.value_at(track.edges.right_m, s);
+            beyond = std::min(beyond, std::abs(it.left_m[i]) - edge - outside_edge_m);
+        }
+        if (beyond > -2) away_m += grid_m;
+        stretch = beyond > 0 ? stretch + grid_m : 0;
+        if (stretch < least_m || beyond <= worst) continue;
+        worst = beyond;
+        worst_at = s;
+    }
+    it.another_line = away_m > local_share * track.length_m;
+    if (worst <= 0 || it.another_line) return;
+    it.off = true;
+    const double beside = worst + (all.size() > 2 ? beside_others_m : beside_line_m);
+    add_reason(*it.lap,
+               "off the usual line by " + fixed(beside, 0) + " m " + place_name(track, worst_at) + ": an excursion?");
+}
+
+void find_traffic(Candidate& it, const std::vector<double>& usual, const std::vector<Section>& sections) {
+    constexpr double share = 0.04, least_s = 0.3;
+    double elsewhere = 0, elsewhere_usual = 0, best_loss = 0;
+    std::size_t best_first = 0, best_last = 0;
+    for (std::size_t k = 0; k < sections.size();) {
+        if (it.section_s[k] - usual[k] < share * usual[k]) {
+            elsewhere += it.section_s[k];
+            elsewhere_usual += usual[k];
+            ++k;
+            continue;
+        }
+        const std::size_t first = k;
+        double loss = 0;
+        while (k < sections.size() && it.section_s[k] - usual[k] >= share * usual[k]) {
+            loss += it.section_s[k] - usual[k];
+            ++k;
+        }
+        if (loss > best_loss) {
+            best_loss = loss;
+            best_first = first;
+            best_last = k - 1;
+        }
+    }
+    // A lap that is slow everywhere is a slow lap, not a hindered one.
+    if (best_loss < least_s || elsewhere_usual <= 0 || elsewhere > 1.015 * elsewhere_usual) return;
+    const std::string where = best_first == best_last ? sections[best_first].name
+                                                      : sections[best_first].name + " to " + sections[best_last].name;
+    add_reason(*it.lap, fixed(best_loss, 1) + " s slower than usual in " + where + ": traffic?");
+}
+
+}  // namespace
+
+void note_doubts(std::vector<Lap>& laps, const Path& path, const Track& track) {
+    const auto sections = sections_of(track);
+    std::vector<Candidate> all;
+    for (Lap& lap : laps) {
+        if (!lap.complete()) continue;
+        Candidate it{&lap, align_lap(path, track, lap.start_s, lap.end_s), {}, {}};
+        std::size_t k = 0;
+        const auto& at = it.map.distance_m;
+        for (double s = 0; s < track.length_m; s += grid_m) {
+            while (k + 2 < at.size() && at[k + 1] <= s) ++k;
+            const double width = at[k + 1] - at[k];
+            const double share = width > 0 ? std::clamp((s - at[k]) / width, 0.0, 1.0) : 0;
+            it.left_m.push_back(it.map.left_m[k] + share * (it.map.left_m[k + 1] - it.map.left_m[k]));
+        }
+        for (const Section& section : sections)
+            it.section_s.push_back(it.map.time_at(section.range_m.end) - it.map.time_at(section.range_m.begin));
+        all.push_back(std::move(it));
+    }
+    if (!path.by_shape) {
+        for (Candidate& it : all) find_excursion(it, all, track);
+    }
+    if (all.size() > 2) {
+        std::vector<double> usual;
+        for (std::size_t k = 0; k < sections.size(); ++k) {
+            std::vector<double> times;
+            for (const Candidate& it : all) times.push_back(it.section_s[k]);
+            usual.push_back(median_of(times));
+        }
+        for (Candidate& it : all) {
+            if (!it.off && !it.another_line) find_traffic(it, usual, sections);
+        }
+    }
+    for (const Candidate& it : all) {
+        if (it.lap->trust_m > poor_trust_m)
+            add_reason(*it.lap, "places are good to " + fixed(it.lap->trust_m, 1) + " m only");
+    }
+}
+
+}  // namespace rendak

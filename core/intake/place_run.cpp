@@ -1,0 +1,80 @@
+#include "core/intake/place_run.h"
+
+#include "core/analysis/lap_doubts.h"
+#include "core/laps/beacon.h"
+#include "core/laps/cut.h"
+#include "core/track/by_shape.h"
+#include "core/track/launch.h"
+#include "core/track/learn.h"
+
+namespace rendak {
+namespace {
+
+/// A run belongs to a track when most of its driving lies on it.
+constexpr double enough_on_track = 0.6;
+
+}  // namespace
+
+Result<Path> driven_path(const Recording& recording, const Track* track, const PlaceCorrection& correction) {
+    auto path = path_of(recording, track == nullptr ? std::nullopt : std::optional(track->origin));
+    if (path) {
+        const Point off{correction.east_m, correction.north_m};
+        for (Point& place : path->position) place = place - off;
+        return path;
+    }
+    if (track == nullptr || recording.find("latitude") != nullptr) return path;
+    return path_by_shape(recording, *track);
+}
+
+std::vector<Lap> laps_on(const Recording& recording, const Path& path, const Track& track,
+                         const PlaceCorrection& correction) {
+    CutOptions options;
+    if (track.open) options.launch_s = correction.launch_s ? correction.launch_s : find_launch(recording);
+    auto laps = cut_laps(path, track, options);
+    note_beacon(laps, recording, path);
+    note_doubts(laps, path, track);
+    return laps;
+}
+
+Result<Track> read_track(const Library& library, TrackId id) {
+    const auto text = library.track_geojson(id);
+    if (!text) return pass_on(text.error());
+    auto track = track_from_geojson(*text, "track " + std::to_string(id.value));
+    if (!track) return track;
+    // The name in the catalogue counts: a renamed track keeps its file.
+    if (const auto row = library.track(id)) track->name = row->name;
+    return track;
+}
+
+std::optional<KnownTrack> recognised_track(const Library& library, const Path& path) {
+    std::optional<KnownTrack> best;
+    double most = enough_on_track;
+    for (const TrackRow& row : library.tracks()) {
+        auto track = read_track(library, row.id);
+        if (!track || track->shape_only) continue;
+        const double share = share_on_track(path, *track);
+        if (share < most) continue;
+        most = share;
+        best = KnownTrack{row.id, std::move(*track)};
+    }
+    return best;
+}
+
+std::optional<KnownTrack> recognised_by_shape(const Library& library, const Recording& recording, bool& turned_round) {
+    const auto profile = bend_profile(recording);
+    if (!profile) return std::nullopt;
+    std::optional<KnownTrack> best;
+    double most = shape_fits;
+    for (const TrackRow& row : library.tracks()) {
+        auto track = read_track(library, row.id);
+        if (!track || track->open) continue;
+        const ShapePlacing placing = place_by_shape(*profile, *track);
+        if (placing.fit < most) continue;
+        most = placing.fit;
+        turned_round = placing.turned_round;
+        best = KnownTrack{row.id, std::move(*track)};
+    }
+    return best;
+}
+
+}  // namespace rendak

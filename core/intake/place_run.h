@@ -1,0 +1,31 @@
+#pragma once
+
+#include "core/library/library.h"
+#include "core/track/path.h"
+#include "core/track/track.h"
+
+namespace rendak {
+
+/// Where the car was: from the logged positions (less the run's correction), or, without positions, along the track's
+/// line by the bends it felt. `track` may be null: then positions are needed.
+[[nodiscard]] Result<Path> driven_path(const Recording& recording, const Track* track,
+                                       const PlaceCorrection& correction = {});
+
+/// Laps of a run on a track, with everything that is doubtful about them said: the logger's own line, drop-outs, an
+/// excursion, suspected traffic, poor positions.
+[[nodiscard]] std::vector<Lap> laps_on(const Recording& recording, const Path& path, const Track& track,
+                                       const PlaceCorrection& correction = {});
+
+[[nodiscard]] Result<Track> read_track(const Library& library, TrackId id);
+
+/// A track that a path was driven on (over 60 % of its driving lies on it).
+struct KnownTrack {
+    TrackId id;
+    Track track;
+};
+[[nodiscard]] std::optional<KnownTrack> recognised_track(const Library& library, const Path& path);
+/// The same for a recording without positions, by the bends it felt. Slow: 0.2 s a track.
+[[nodiscard]] std::optional<KnownTrack> recognised_by_shape(const Library& library, const Recording& recording,
+                                                            bool& turned_round);
+
+}  // namespace rendak
