@@ -50,6 +50,8 @@ Result<void> file_paperwork(Library& library) {
                                    {"tyre window high", "95", "°C"},
                                    {"brake window low", "250", "°C"},
                                    {"brake window high", "550", "°C"},
+                                   {"drag area", "0.86", "m²"},
+                                   {"top revs", "7600", "rpm"},
                                    {"gear 1 top speed", "70.2", "km/h"},
                                    {"gear 2 top speed", "100.8", "km/h"},
                                    {"gear 3 top speed", "133.2", "km/h"},

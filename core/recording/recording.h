@@ -19,8 +19,8 @@ struct Recording {
     std::optional<double> start_unix_s;  ///< logger's clock at recording time 0
     std::string digest;                  ///< content_digest() at the time of writing
     std::vector<Channel> channels;
-    /// Makes channels that nobody logged when they are asked for (results of formulas), or returns nullptr. Its channels
-    /// live as long as the recording; it may be called from any thread.
+    /// Makes channels that nobody logged when they are asked for (results of formulas), or returns nullptr. Its
+    /// channels live as long as the recording; it may be called from any thread.
     std::function<const Channel*(std::string_view)> derived;
 
     /// The channel of this quantity with the highest rate, else a derived one of this name, or nullptr.

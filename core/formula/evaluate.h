@@ -1,0 +1,22 @@
+#pragma once
+
+#include "core/formula/check.h"
+#include "core/formula/run_view.h"
+
+namespace rendak::formula {
+
+struct Evaluation {
+    /// Only this stretch is computed (and what it needs around it); empty: all.
+    Interval range_s = {};
+    /// Rate of the result; 0: that of the fastest channel it uses.
+    double rate_hz = 0;
+};
+
+/// Computes a checked formula on a run: a channel in SI units, float32, on the clock of the fastest channel that it
+/// uses. Slower channels are interpolated (states keep their previous value); nothing is invented outside a channel's
+/// span. The values do not depend on the range asked for. A problem says, at its place in the text, why this run cannot
+/// have it.
+[[nodiscard]] Checked<Channel> evaluate(const CheckedFormula& formula, const RunView& run,
+                                        const Evaluation& options = {});
+
+}  // namespace rendak::formula

@@ -1,0 +1,33 @@
+#pragma once
+
+#include <functional>
+#include <stop_token>
+#include <string>
+#include <tl/expected.hpp>
+#include <vector>
+
+#include "core/laps/lap_map.h"
+#include "core/signal/channel.h"
+
+namespace rendak::formula {
+
+/// A lap as formulas see it: laps follow each other in time. `map` is null for laps that are not complete.
+struct LapSpan {
+    int number = 0;
+    double start_s = 0, end_s = 0;
+    const LapMap* map = nullptr;
+};
+
+/// What a formula sees of a run.
+struct RunView {
+    /// Samples of a quantity, a channel by its logger's name, or another formula; else a sentence that says why not.
+    std::function<tl::expected<const Channel*, std::string>(const std::string& id)> channel;
+    std::vector<LapSpan> laps;
+    Interval span_s;  ///< of the recording
+    /// Of the track at a distance: "track_curvature", "edge_left", "edge_right" (from the line), "ideal_offset"; NaN
+    /// where it is not known. Empty without a track.
+    std::function<double(std::string_view what, double distance_m)> track_value;
+    std::stop_token stop;
+};
+
+}  // namespace rendak::formula
