@@ -173,11 +173,19 @@ int print_where(const std::string& folder, const std::string& baseline, const st
     return print(out);
 }
 
-int export_run(const std::string& folder, std::int64_t run, const std::string& format, const std::string& file) {
+int export_run(const std::string& folder, std::int64_t run, const std::string& format, const std::string& file,
+               const std::vector<std::string>& formulas) {
     const auto library = open_existing(folder);
     if (!library) return report(library.error());
-    const auto recording = run_recording(**library, {run});
+    auto recording = run_recording(**library, {run});
     if (!recording) return report(recording.error());
+    if (!formulas.empty()) {
+        const auto data = load_run(**library, {run});
+        if (!data) return report(data.error());
+        auto more = formula_channels(**data, formulas);
+        if (!more) return report(more.error());
+        for (Channel& channel : *more) recording->channels.push_back(std::move(channel));
+    }
     const auto written = format == "csv"   ? write_csv(*recording, file)
                          : format == "mdf" ? write_mdf(*recording, file)
                          : format == "gpx" ? write_gpx(*recording, file)

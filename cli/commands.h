@@ -19,7 +19,8 @@ int learn_track(const std::string& library, std::int64_t run, const std::string&
 int list_tracks(const std::string& library);
 int print_gap(const std::string& library, const std::string& baseline, const std::string& lap, double step_m);
 int print_where(const std::string& library, const std::string& baseline, const std::string& lap);
-int export_run(const std::string& library, std::int64_t run, const std::string& format, const std::string& file);
+int export_run(const std::string& library, std::int64_t run, const std::string& format, const std::string& file,
+               const std::vector<std::string>& formulas);
 int write_demo(const std::string& folder);
 
 }  // namespace rendak::cli

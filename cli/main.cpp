@@ -2,6 +2,7 @@
 
 #include "cli/collect_commands.h"
 #include "cli/commands.h"
+#include "cli/formula_commands.h"
 #include "cli/track_commands.h"
 
 using namespace rendak::cli;
@@ -108,10 +109,48 @@ int main(int count, char** arguments) {
     gap->add_option("--step", step_m, "Grid in metres");
 
     std::string format = "csv", file;
+    std::vector<std::string> with_formulas;
     auto* exporting = app.add_subcommand("export", "Export a run");
     exporting->add_option("--run", run, "Number of the run")->required();
     exporting->add_option("--format", format, "csv, mdf, gpx or h5")->check(CLI::IsMember({"csv", "mdf", "gpx", "h5"}));
     exporting->add_option("--out", file, "File to write")->required();
+    exporting->add_option("--formulas", with_formulas, "Formulas to write as channels too, or all")->delimiter(',');
+
+    std::string expression, unit;
+    int lap_number = 0;
+    bool samples = false, only_look = false;
+    std::vector<std::string> clash_take, clash_both, rest_channels;
+    std::vector<double> rest_range;
+    auto* formulas = app.add_subcommand("formula", "Math channels");
+    formulas->require_subcommand(1);
+    formulas->fallthrough();
+    auto* formula_checks = formulas->add_subcommand("check", "Check names, units and types of a formula or a set");
+    formula_checks->add_option("text", expression, "A formula, \"name in unit = formula\", or a file")->required();
+    formula_checks->add_option("--run", run, "Check against the channels of this run");
+    formula_checks->add_option("--unit", unit, "Unit that the result is to be shown in");
+    auto* formula_evals = formulas->add_subcommand("eval", "Compute a formula on a run");
+    formula_evals->add_option("--run", run, "Number of the run")->required();
+    formula_evals->add_option("--lap", lap_number, "Only this lap");
+    formula_evals->add_option("--expr", expression, "A formula, or the name of one")->required();
+    formula_evals->add_option("--unit", unit, "Unit to print in");
+    formula_evals->add_flag("--samples", samples, "All samples, not only low, mean and high");
+    auto* formula_rests = formulas->add_subcommand("rest", "Means of channels while the car stands: offsets to keep");
+    formula_rests->add_option("--run", run, "Number of the run")->required();
+    formula_rests->add_option("--channels", rest_channels, "Names of channels (default: all)")->delimiter(',');
+    formula_rests->add_option("--range", rest_range, "FROM,TO in seconds of the recording (default: found)")->delimiter(',');
+    auto* formula_sets = formulas->add_subcommand("set", "Formula sets");
+    formula_sets->require_subcommand(1);
+    formula_sets->fallthrough();
+    auto* set_lists = formula_sets->add_subcommand("list", "All sets with their formulas");
+    auto* set_exports = formula_sets->add_subcommand("export", "Write a set as one JSON file");
+    set_exports->add_option("name", expression, "Name of the set")->required();
+    set_exports->add_option("--out", file, "File to write")->required();
+    auto* set_imports = formula_sets->add_subcommand("import", "Bring a set in; what clashes stays unless it is taken");
+    set_imports->add_option("file", file, "The set")->required();
+    set_imports->add_option("--as", name, "Name of the set it goes into");
+    set_imports->add_option("--take", clash_take, "Clashing formulas to take")->delimiter(',');
+    set_imports->add_option("--take-both", clash_both, "Clashing formulas to take under a new name")->delimiter(',');
+    set_imports->add_flag("--look", only_look, "Only say what would change");
 
     std::string folder;
     auto* demo = app.add_subcommand("demo", "Write the made-up demo data as a library of its own");
@@ -182,7 +221,13 @@ int main(int count, char** arguments) {
     if (*list) return list_tracks(library);
     if (*gap) return print_gap(library, baseline, lap, step_m);
     if (*where) return print_where(library, baseline, lap);
-    if (*exporting) return export_run(library, run, format, file);
+    if (*exporting) return export_run(library, run, format, file, with_formulas);
+    if (*formula_checks) return check_formula(library, expression, unit, run);
+    if (*formula_evals) return evaluate_formula(library, run, lap_number, expression, unit, samples);
+    if (*formula_rests) return measure_at_rest(library, run, rest_channels, rest_range);
+    if (*set_lists) return list_formula_sets(library);
+    if (*set_exports) return export_formula_set(library, expression, file);
+    if (*set_imports) return import_formula_set(library, file, name, clash_take, clash_both, only_look);
     if (*logger_lists) return logger_list(library, url);
     if (*logger_fetches) return logger_fetch(library, url, numbers, import_options, clock_shift_s);
     if (*logger_clocks) return logger_clock(url, set_clock);

@@ -142,7 +142,90 @@ Interval Comparison::range_m() const {
     return moved_inside(range, whole);
 }
 
+bool Comparison::offers(const std::string& quantity) const {
+    return std::any_of(laps_->laps.begin(), laps_->laps.end(), [&](const ComparedLap& it) {
+        return it.run->formulas->has(quantity) || it.lap.recording->find_logged(quantity) != nullptr;
+    });
+}
+
+bool Comparison::ready(const std::string& quantity) const {
+    const auto waits = [&](const ComparedLap& it) {
+        return it.lap.recording->find_logged(quantity) == nullptr && !it.run->formulas->ready(quantity);
+    };
+    if (std::none_of(laps_->laps.begin(), laps_->laps.end(), waits)) return true;
+    if (!computing_.insert(quantity).second) return false;
+    struct Nothing {};
+    auto* self = const_cast<Comparison*>(this);  // asking starts the work; the answer comes through changed()
+    jobs_.run<Nothing>(
+        tr("Computing %1").arg(QString::fromStdString(formula::label_of(quantity))),
+        [laps = laps_, quantity](const JobContext& job) -> Result<Nothing> {
+            for (const ComparedLap& it : laps->laps) {
+                if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled.");
+                (void)it.run->formulas->find(quantity);
+            }
+            return Nothing{};
+        },
+        [self, quantity](const Result<Nothing>&) {
+            self->computing_.erase(quantity);
+            std::erase_if(self->traces_, [&](const auto& entry) { return entry.first.second == quantity; });
+            Q_EMIT self->changed();
+        });
+    return false;
+}
+
+QString Comparison::why_not(const std::string& quantity) const {
+    QString why;
+    for (const ComparedLap& it : laps_->laps) {
+        if (it.lap.recording->find_logged(quantity) != nullptr) return {};
+        if (!it.run->formulas->has(quantity)) continue;
+        if (!it.run->formulas->ready(quantity)) return {};
+        const std::string reason = it.run->formulas->why_not(quantity);
+        if (reason.empty()) return {};
+        why = QString::fromStdString(reason);
+    }
+    return why;
+}
+
+void Comparison::reload_formulas() {
+    if (busy_) return reload();  // opened runs are on their way: they come with the formulas of now
+    struct Renewed {
+        std::map<RunId, std::shared_ptr<const RunData>> opened;
+    };
+    const int revision = ++revision_;
+    busy_ = true;
+    jobs_.run<Renewed>(
+        tr("Reading formulas"),
+        [folder = folder_, opened = opened_](const JobContext&) -> Result<Renewed> {
+            auto library = Library::open(folder, Library::Open::existing);
+            if (!library) return pass_on(library.error());
+            Renewed out;
+            for (const auto& [id, run] : opened) out.opened[id] = with_new_formulas(**library, *run);
+            return out;
+        },
+        [this, revision](Result<Renewed> result) {
+            if (revision != revision_) return;
+            busy_ = false;
+            if (result) {
+                opened_ = std::move(result->opened);
+                auto renewed = std::make_shared<ComparedLaps>(*laps_);
+                for (ComparedLap& it : renewed->laps) {
+                    const auto found = opened_.find(it.lap.ref.run);
+                    if (found == opened_.end()) continue;
+                    it.run = found->second;
+                    it.lap.recording = found->second->recording;
+                }
+                laps_ = std::move(renewed);
+                traces_.clear();
+            }
+            Q_EMIT changed();
+        });
+}
+
 const Trace& Comparison::trace(int slot, const std::string& quantity) const {
+    if (quantity != "gap" && !ready(quantity)) {
+        static const Trace none;
+        return none;
+    }
     const auto key = std::pair(slot, quantity);
     const auto found = traces_.find(key);
     if (found != traces_.end()) return found->second;
@@ -215,6 +298,7 @@ double Comparison::cursor_distance(int slot) const {
 
 double Comparison::value_at_cursor(int slot, const std::string& quantity) const {
     const ComparedLap& lap = laps_->laps[static_cast<std::size_t>(slot)];
+    if (quantity != "gap" && !ready(quantity)) return std::nan("");
     if (axis() == Axis::run && quantity != "gap") {
         const Channel* channel = lap.lap.recording->find(quantity);
         return channel == nullptr ? std::nan("") : channel->value_at(cursor_time_s(slot));

@@ -3,6 +3,7 @@
 #include <QObject>
 #include <map>
 #include <memory>
+#include <set>
 
 #include "app/focus/focus.h"
 #include "app/jobs/jobs.h"
@@ -57,6 +58,16 @@ class Comparison : public QObject {
     /// Recording time of a slot at the cursor.
     [[nodiscard]] double cursor_time_s(int slot) const;
 
+    /// Whether any picked lap has a quantity logged, or there is a formula of that name.
+    [[nodiscard]] bool offers(const std::string& quantity) const;
+    /// Whether a quantity can be read without waiting. A formula that is not computed yet is computed on a worker;
+    /// changed() tells when it is there.
+    [[nodiscard]] bool ready(const std::string& quantity) const;
+    /// Why no picked lap has a quantity; empty when one has, or when it is still being computed.
+    [[nodiscard]] QString why_not(const std::string& quantity) const;
+    /// Formulas or constants changed: what depends on them is computed anew, nothing else.
+    void reload_formulas();
+
     /// Curve of a quantity ("gap" included) of a slot, on the focus's axis; cached.
     [[nodiscard]] const Trace& trace(int slot, const std::string& quantity) const;
     /// Track distance <-> position on the x axis in force, for a slot.
@@ -81,6 +92,7 @@ class Comparison : public QObject {
     std::shared_ptr<const ComparedLaps> laps_ = std::make_shared<ComparedLaps>();
     std::map<RunId, std::shared_ptr<const RunData>> opened_;
     mutable std::map<std::pair<int, std::string>, Trace> traces_;
+    mutable std::set<std::string> computing_;  ///< formulas that workers are at
     int revision_ = 0;
     bool busy_ = false;
     bool sorted_ = false;  ///< the shown laps were put in order with the fastest first

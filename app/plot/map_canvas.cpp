@@ -221,6 +221,7 @@ void MapCanvas::draw_laps(QPainter& painter) const {
 
 void MapCanvas::draw_painted(QPainter& painter, int slot) const {
     const PreparedLap& lap = comparison_.laps().laps[static_cast<std::size_t>(slot)].lap;
+    if (!comparison_.ready(paint_.quantity)) return;
     const Trace trace = trace_of(lap, paint_.quantity, Axis::distance);
     if (trace.x.empty()) return;
     const PaintScale scale(paint_, trace);
@@ -336,14 +337,15 @@ void MapCanvas::draw_labels(QPainter& painter) const {
 void MapCanvas::draw_legend(QPainter& painter) const {
     const Theme& t = theme();
     painter.setFont(small_font());
-    if (!paint_.quantity.empty()) {
+    if (!paint_.quantity.empty() && comparison_.ready(paint_.quantity)) {
         const PreparedLap& lap = comparison_.laps().laps[static_cast<std::size_t>(painted_slot())].lap;
         const Trace trace = trace_of(lap, paint_.quantity, Axis::distance);
         const Shown how = shown(paint_.quantity);
         if (trace.x.empty()) {
             painter.setPen(t.mute);
+            const QString why = comparison_.why_not(paint_.quantity);
             painter.drawText(QRect(8, 4, width() - 16, 14), Qt::AlignLeft,
-                             tr("%1 is not logged in lap %2").arg(how.label, slot_letter(painted_slot())));
+                             why.isEmpty() ? tr("%1 is not logged in lap %2").arg(how.label, slot_letter(painted_slot())) : why);
             return;
         }
         const PaintScale scale(paint_, trace);

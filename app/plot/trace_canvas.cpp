@@ -86,6 +86,7 @@ Interval TraceCanvas::lane_values(std::size_t lane) const {
 
 Interval TraceCanvas::fitted_values(std::size_t lane) const {
     const Shown how = shown(lanes_[lane].quantity);
+    if (how.range) return *how.range;
     Interval all{0, 0};
     bool first = true;
     for (std::size_t slot = 0; slot < comparison_.laps().laps.size(); ++slot) {
@@ -174,7 +175,11 @@ void TraceCanvas::draw_lane(QPainter& painter, std::size_t lane) const {
                          Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap, tr("up = %1").arg(how.up));
     }
     if (!logged) {
-        painter.drawText(area, Qt::AlignCenter, tr("%1 is not logged in these runs").arg(how.label));
+        const QString why = comparison_.why_not(lanes_[lane].quantity);
+        painter.drawText(area.adjusted(16, 0, -16, 0), Qt::AlignCenter | Qt::TextWordWrap,
+                         !comparison_.ready(lanes_[lane].quantity) ? tr("Computing %1 …").arg(how.label)
+                         : why.isEmpty()                           ? tr("%1 is not logged in these runs").arg(how.label)
+                                                                   : why);
         return;
     }
 

@@ -28,7 +28,8 @@ MainWindow::MainWindow(std::unique_ptr<Library> library, QWidget* parent) : QMai
                                       {QStringLiteral("logbook"), tr("Logbook")},
                                       {QStringLiteral("compare"), tr("Compare")},
                                       {QStringLiteral("corners"), tr("Corners")},
-                                      {QStringLiteral("track"), tr("Track")}})
+                                      {QStringLiteral("track"), tr("Track")},
+                                      {QStringLiteral("formulas"), tr("Formulas")}})
         desk_buttons_.emplace_back(name, rail->add_desk(name, label));
     view_button_ = rail->add_foot(QStringLiteral("view"), tr("View"));
     tray_ = new LapTray(*workspace_);
@@ -37,6 +38,7 @@ MainWindow::MainWindow(std::unique_ptr<Library> library, QWidget* parent) : QMai
     compare_ = new CompareDesk(*workspace_);
     corners_ = new CornersDesk(*workspace_);
     track_ = new TrackDesk(*workspace_);
+    formulas_ = new FormulasDesk(*workspace_);
     status_ = new FootLine(*workspace_);
     desks_ = new QStackedWidget;
     desks_->addWidget(collect_);
@@ -44,6 +46,7 @@ MainWindow::MainWindow(std::unique_ptr<Library> library, QWidget* parent) : QMai
     desks_->addWidget(compare_);
     desks_->addWidget(corners_);
     desks_->addWidget(track_);
+    desks_->addWidget(formulas_);
 
     auto* middle = new QWidget;
     auto* row = new QHBoxLayout(middle);
@@ -141,6 +144,8 @@ void MainWindow::show_desk(const QString& name) {
         corners_->focus_list();
     else if (name == QLatin1String("track"))
         track_->focus_list();
+    else if (name == QLatin1String("formulas"))
+        formulas_->focus_list();
     else
         logbook_->focus_list();
 }

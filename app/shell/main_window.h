@@ -6,6 +6,7 @@
 #include "app/desks/compare/compare_desk.h"
 #include "app/desks/corners/corners_desk.h"
 #include "app/desks/logbook/logbook_desk.h"
+#include "app/desks/formulas/formulas_desk.h"
 #include "app/desks/track/track_desk.h"
 #include "app/shell/foot_line.h"
 #include "app/shell/lap_tray.h"
@@ -26,6 +27,7 @@ class MainWindow : public QMainWindow {
     [[nodiscard]] CompareDesk& compare() { return *compare_; }
     [[nodiscard]] CornersDesk& corners() { return *corners_; }
     [[nodiscard]] TrackDesk& track() { return *track_; }
+    [[nodiscard]] FormulasDesk& formulas() { return *formulas_; }
     [[nodiscard]] LapTray& tray() { return *tray_; }
     [[nodiscard]] FootLine& status() { return *status_; }
     void show_desk(const QString& name);
@@ -49,6 +51,7 @@ class MainWindow : public QMainWindow {
     CompareDesk* compare_;
     CornersDesk* corners_;
     TrackDesk* track_;
+    FormulasDesk* formulas_;
     LapTray* tray_;
     FootLine* status_;
     std::vector<std::pair<QString, RailButton*>> desk_buttons_;  ///< in the order of desks_

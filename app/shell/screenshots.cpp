@@ -109,7 +109,17 @@ bool take_screenshots(MainWindow& window, const QString& folder) {
     window.show_desk(QStringLiteral("track"));
     window.track().select_corner(4);
     shoot(QStringLiteral("track"));
+    window.show_desk(QStringLiteral("formulas"));
+    window.formulas().show_formula(QStringLiteral("understeer_angle"));
+    shoot(QStringLiteral("formulas"));
+    // Channels like any other: lanes in Compare, and the map painted.
     window.show_desk(QStringLiteral("compare"));
+    const std::vector<Lane> usual = window.compare().canvas().lanes();
+    window.compare().canvas().set_lanes({{"speed", 1}, {"understeer_angle", 1}, {"brake_balance", 0.8}, {"roll", 0.8}, {"coasting", 0.4}});
+    window.compare().set_paint({.quantity = "combined_g"});
+    shoot(QStringLiteral("compare-formulas"));
+    window.compare().set_paint({});
+    window.compare().canvas().set_lanes(usual);
     const bool garage = workspace.library().setting("theme") == "garage";
     window.set_garage(true);
     shoot(QStringLiteral("compare-garage"));

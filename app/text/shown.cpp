@@ -7,7 +7,7 @@
 
 #include "core/base/text.h"
 #include "core/signal/quantity.h"
-#include "core/units/unit.h"
+#include "core/units/compound_unit.h"
 
 namespace rendak::app {
 namespace {
@@ -27,7 +27,34 @@ QString plain_number(double value, int decimals) {
     return text;
 }
 
+std::map<std::string, Shown, std::less<>> formulas;
+
+/// The same in the other units, where there is a usual one.
+Shown in_imperial(Shown metric) {
+    static const std::map<QString, QString> other{
+        {QStringLiteral("km/h"), QStringLiteral("mph")}, {QStringLiteral("m"), QStringLiteral("ft")},
+        {QStringLiteral("mm"), QStringLiteral("in")},    {QStringLiteral("mm/s"), QStringLiteral("in/s")},
+        {QStringLiteral("bar"), QStringLiteral("psi")},  {QStringLiteral("°C"), QStringLiteral("°F")},
+        {QStringLiteral("N"), QStringLiteral("lbf")},    {QStringLiteral("kW"), QStringLiteral("hp")},
+        {QStringLiteral("kg"), QStringLiteral("lb")}};
+    const auto found = other.find(metric.unit);
+    if (found == other.end()) return metric;
+    const auto unit = parse_compound_unit(found->second.toStdString());
+    Shown out = metric;
+    out.unit = found->second;
+    out.factor = unit->factor;
+    out.offset = unit->offset;
+    if (metric.factor < 0.01) out.decimals += 1;  // millimetres become inches
+    const auto moved = [&](double value) { return out.from_si(value * metric.factor + metric.offset); };
+    if (metric.range) out.range = Interval{moved(metric.range->begin), moved(metric.range->end)};
+    return out;
+}
+
 }  // namespace
+
+void set_formulas_shown(std::map<std::string, Shown, std::less<>> shown_formulas) {
+    formulas = std::move(shown_formulas);
+}
 
 bool imperial_units() {
     return imperial;
@@ -48,7 +75,11 @@ Shown shown(std::string_view quantity) {
     if (quantity == "gap")
         return {QStringLiteral("Gap to A"), QStringLiteral("s"), QStringLiteral("slower than A"), 1, 0, 3};
     const Quantity* known = find_quantity(quantity);
-    if (known == nullptr) return {latin(quantity), {}, {}, 1, 0, 2};
+    if (known == nullptr) {
+        const auto formula = formulas.find(quantity);
+        if (formula == formulas.end()) return {latin(quantity), {}, {}, 1, 0, 2, {}};
+        return imperial ? in_imperial(formula->second) : formula->second;
+    }
     Shown out;
     out.label = latin(known->label);
     out.up = latin(known->positive_word);

@@ -1,7 +1,12 @@
 #pragma once
 
 #include <QString>
+#include <map>
+#include <optional>
+#include <string>
 #include <string_view>
+
+#include "core/base/interval.h"
 
 namespace rendak::app {
 
@@ -12,6 +17,7 @@ struct Shown {
     QString up;  ///< what upwards means, in words; empty where it is plain
     double factor = 1, offset = 0;
     int decimals = 2;
+    std::optional<Interval> range = {};  ///< to show, in `unit`; none: what the samples need
 
     [[nodiscard]] double from_si(double value) const { return (value - offset) / factor; }
     [[nodiscard]] double difference_from_si(double value) const { return value / factor; }
@@ -20,8 +26,11 @@ struct Shown {
     [[nodiscard]] QString difference_text(double si) const;
 };
 
-/// "gap" is known besides the quantities of core.
+/// "gap" and formulas are known besides the quantities of core.
 [[nodiscard]] Shown shown(std::string_view quantity);
+
+/// How results of formulas are shown (metric), by name. One table for the program, as the units are.
+void set_formulas_shown(std::map<std::string, Shown, std::less<>> formulas);
 
 /// One switch for all units.
 [[nodiscard]] bool imperial_units();

@@ -3,7 +3,9 @@
 #include <QUndoCommand>
 #include <algorithm>
 
+#include "app/text/shown.h"
 #include "core/laps/cut.h"
+#include "core/units/compound_unit.h"
 
 namespace rendak::app {
 namespace {
@@ -11,27 +13,39 @@ namespace {
 class Edit : public QUndoCommand {
   public:
     Edit(Workspace& workspace, const QString& text, std::function<Result<void>()> redo,
-         std::function<Result<void>()> undo)
-        : QUndoCommand(text), workspace_(workspace), redo_(std::move(redo)), undo_(std::move(undo)) {}
+         std::function<Result<void>()> undo, void (Workspace::*changed)())
+        : QUndoCommand(text),
+          workspace_(workspace),
+          redo_(std::move(redo)),
+          undo_(std::move(undo)),
+          changed_(changed) {}
     void redo() override { apply(redo_); }
     void undo() override { apply(undo_); }
 
   private:
     void apply(const std::function<Result<void>()>& act) {
         if (const auto done = act(); !done) workspace_.tell(done.error());
-        workspace_.library_changed();
+        (workspace_.*changed_)();
     }
     Workspace& workspace_;
     std::function<Result<void>()> redo_, undo_;
+    void (Workspace::*changed_)();
 };
 
 }  // namespace
 
 Workspace::Workspace(std::unique_ptr<Library> library, QObject* parent)
-    : QObject(parent), library_(std::move(library)), comparison_(library_->folder(), focus_, jobs_) {}
+    : QObject(parent), library_(std::move(library)), comparison_(library_->folder(), focus_, jobs_) {
+    show_formulas();
+}
 
 void Workspace::edit(const QString& text, std::function<Result<void>()> redo, std::function<Result<void>()> undo) {
-    undo_.push(new Edit(*this, text, std::move(redo), std::move(undo)));
+    undo_.push(new Edit(*this, text, std::move(redo), std::move(undo), &Workspace::library_changed));
+}
+
+void Workspace::edit_formulas(const QString& text, std::function<Result<void>()> redo,
+                              std::function<Result<void>()> undo) {
+    undo_.push(new Edit(*this, text, std::move(redo), std::move(undo), &Workspace::formulas_changed));
 }
 
 /// On the stack only once it has been done; from then on undo and redo start the worker again.
@@ -95,6 +109,43 @@ QString Workspace::redo_last() {
 void Workspace::library_changed() {
     comparison_.reload();
     Q_EMIT runs_changed();
+}
+
+void Workspace::formulas_changed() {
+    show_formulas();
+    comparison_.reload_formulas();
+    Q_EMIT formulas_read();
+}
+
+void Workspace::show_formulas() {
+    std::vector<Error> problems;
+    auto sets = formula_sets(*library_, &problems);
+    for (const Error& problem : problems) tell(problem);
+    // Of all cars and events: a lane wants its unit whatever the run. Where sets disagree the last one is shown.
+    formula::Book book;
+    sets.insert(sets.begin(), formula::starter_set());
+    for (const formula::FormulaSet& set : sets) {
+        for (const formula::Formula& it : set.formulas) book.entries[it.name] = {it, set.name};
+    }
+    const auto sheets = library_->car_sheets();
+    const auto constants = sheets.empty() ? formula::Constants{} : formula::constants_for(sheets, sheets.back().car, {});
+    const Aliases aliases = library_->aliases();
+    formula::Resolver resolver(book, constants, aliases, nullptr);
+    std::map<std::string, Shown, std::less<>> table;
+    for (const auto& [name, entry] : book.entries) {
+        std::string unit_text = entry.formula.unit;
+        const auto& checked = resolver.checked(name);
+        if (unit_text.empty() && checked) unit_text = formula::usual_unit(checked->type());
+        const auto unit = parse_compound_unit(unit_text);
+        Shown& how = table[name];
+        how.label = QString::fromStdString(formula::label_of(name));
+        how.unit = QString::fromStdString(unit_text);
+        how.factor = unit ? unit->factor : 1;
+        how.offset = unit ? unit->offset : 0;
+        how.decimals = checked && checked->type().is_condition() ? 0 : entry.formula.decimals;
+        how.range = entry.formula.range;
+    }
+    set_formulas_shown(std::move(table));
 }
 
 bool Workspace::pick_best(RunId run) {

@@ -28,6 +28,8 @@ class Workspace : public QObject {
     /// own. One at a time.
     using LibraryWork = std::function<Result<void>(Library&, const JobContext&)>;
     void edit_in_background(const QString& text, LibraryWork redo, LibraryWork undo);
+    /// The same for formulas and constants: only what depends on them is computed anew.
+    void edit_formulas(const QString& text, std::function<Result<void>()> redo, std::function<Result<void>()> undo);
     [[nodiscard]] bool is_editing() const { return editing_; }
     /// Undo and redo, unless an edit is still going on; what was done, to be told. Empty when there is nothing.
     [[nodiscard]] QString undo_last();
@@ -36,6 +38,8 @@ class Workspace : public QObject {
     void tell(const Error& error) { Q_EMIT failed(QString::fromStdString(error.text())); }
     /// Runs, laps or tracks changed on disk: lists read them again, opened runs are opened again.
     void library_changed();
+    /// Formula sets or car sheets changed on disk.
+    void formulas_changed();
 
     /// Picks the best lap of a run; false when it has none.
     bool pick_best(RunId run);
@@ -54,9 +58,11 @@ class Workspace : public QObject {
     void told(const QString& message);
     void failed(const QString& message);
     void runs_changed();
+    void formulas_read();
     void desk_asked(const QString& desk);
 
   private:
+    void show_formulas();
     class BackgroundEdit;
     void run_in_background(const QString& text, const LibraryWork& work, const std::function<void(bool)>& done);
     std::unique_ptr<Library> library_;

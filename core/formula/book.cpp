@@ -107,8 +107,11 @@ const Checked<CheckedFormula>& Resolver::checked(const std::string& name) {
     if (formula == nullptr)
         return checked_.emplace(name, tl::unexpected(Problem{0, 0, "There is no formula " + name + "."})).first->second;
     under_way_.push_back(name);
+    depths_.push_back(0);
     auto result = check(formula->text, names(), formula->unit);
     under_way_.pop_back();
+    depth_[name] = depths_.back();
+    depths_.pop_back();
     return checked_.emplace(name, std::move(result)).first->second;
 }
 
@@ -167,6 +170,9 @@ tl::expected<Named, NotNamed> Resolver::find(const std::string& name, const std:
         if (under_way_.size() > deepest_chain) return not_there("More than 100 formulas build on each other here.");
         const auto& inner = checked(name);
         if (!inner) return not_there(name + " cannot be used: " + inner.error().sentence);
+        const std::size_t depth = depth_[name] + 1;
+        if (depth > deepest_chain) return not_there("More than 100 formulas build on each other here.");
+        if (!depths_.empty()) depths_.back() = std::max(depths_.back(), depth);
         named.kind = Named::Kind::formula;
         named.type = inner->type();
         named.value = inner->value();

@@ -64,6 +64,8 @@ class Resolver {
     const Recording* recording_;
     std::map<std::string, Checked<CheckedFormula>> checked_;
     std::map<std::string, std::string> fingerprints_;
+    std::map<std::string, std::size_t> depth_;  ///< how many formulas a checked one builds on, one over the other
+    std::vector<std::size_t> depths_;           ///< of those being checked
     std::vector<std::string> under_way_;  ///< formulas being checked, outermost first: a circle shows here
 };
 

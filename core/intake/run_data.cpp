@@ -3,9 +3,11 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/base/date.h"
 #include "core/base/text.h"
 #include "core/intake/place_run.h"
 #include "core/intake/run_recording.h"
+#include "core/units/compound_unit.h"
 
 namespace rendak {
 namespace {
@@ -53,9 +55,56 @@ Result<std::shared_ptr<const RunData>> load_run(const Library& library, RunId id
         data->path = std::make_shared<const Path>(std::move(*path));
         if (!data->path->by_shape) add_accelerations(corrected, *data->path);
     }
-    data->recording = std::make_shared<const Recording>(std::move(corrected));
     data->laps = library.laps(id);
+    data->recording = std::make_shared<const Recording>(std::move(corrected));
+    return with_new_formulas(library, *data);
+}
+
+std::shared_ptr<const RunData> with_new_formulas(const Library& library, const RunData& run) {
+    auto data = std::make_shared<RunData>(run);
+    FormulaInputs inputs;
+    inputs.book = formula::book_for(formula_sets(library), run.row.car, run.row.event);
+    const std::string date = run.row.start_unix_s ? utc_text(*run.row.start_unix_s, "%Y-%m-%d") : std::string();
+    inputs.constants = formula::constants_for(library.car_sheets(), run.row.car, date);
+    inputs.aliases = library.aliases();
+    Recording logged = *run.recording;
+    logged.derived = nullptr;
+    data->formulas = std::make_shared<RunFormulas>(std::move(inputs), logged, run.laps, run.track, run.path, run.formulas.get());
+    logged.derived = [formulas = data->formulas](std::string_view name) { return formulas->find(name); };
+    data->recording = std::make_shared<const Recording>(std::move(logged));
     return data;
+}
+
+Result<std::vector<Channel>> formula_channels(const RunData& run, std::vector<std::string> names) {
+    const formula::Book& book = run.formulas->inputs().book;
+    const bool all = names == std::vector<std::string>{"all"};
+    if (all) {
+        names.clear();
+        for (const auto& [name, entry] : book.entries) names.push_back(name);
+    }
+    std::vector<Channel> out;
+    for (const std::string& name : names) {
+        const formula::Formula* formula = book.find(name);
+        const Channel* result = run.formulas->find(name);
+        if (result == nullptr) {
+            if (all) continue;
+            const std::string why = formula == nullptr ? "There is no formula of that name." : run.formulas->why_not(name);
+            return fail(ErrorCode::bad_input, why, "formula " + name);
+        }
+        const auto checked = run.formulas->check(name, {});
+        const std::string unit_text = !formula->unit.empty() || !checked ? formula->unit : formula::usual_unit(checked->type());
+        const auto unit = parse_compound_unit(unit_text);
+        ChannelStorage storage;
+        storage.floats.resize(result->size());
+        for (std::size_t i = 0; i < result->size(); ++i)
+            storage.floats[i] = static_cast<float>(unit ? unit->from_si(result->at(i)) : result->at(i));
+        const auto times = result->clock.times_s;
+        storage.times_s.assign(times.begin(), times.end());
+        Channel channel = make_channel(result->name, {}, unit ? unit_text : result->unit, std::move(storage), result->clock.start_s, result->clock.rate_hz);
+        channel.is_state = result->is_state;
+        out.push_back(std::move(channel));
+    }
+    return out;
 }
 
 std::vector<RunLap> complete_laps(const RunData& run) {

@@ -2,6 +2,7 @@
 
 #include <memory>
 
+#include "core/intake/run_formulas.h"
 #include "core/laps/prepared_lap.h"
 #include "core/library/library.h"
 
@@ -14,10 +15,19 @@ struct RunData {
     std::shared_ptr<const Track> track;  ///< null while the run has none
     std::shared_ptr<const Path> path;    ///< null without positions
     std::vector<Lap> laps;
+    std::shared_ptr<RunFormulas> formulas;  ///< what `recording` derives its formula channels with
 };
 
 /// Opens a run. Accelerations that are not logged are added from the path.
 [[nodiscard]] Result<std::shared_ptr<const RunData>> load_run(const Library& library, RunId id);
+
+/// The same run with the library's formulas and constants as they are now. What was computed stays where nothing changed
+/// that it depends on.
+[[nodiscard]] std::shared_ptr<const RunData> with_new_formulas(const Library& library, const RunData& run);
+
+/// Results of formulas as channels to be written to a file: in the unit in which each is shown. `names` may be {"all"}:
+/// then those that this run cannot have are left out, else they are the error.
+[[nodiscard]] Result<std::vector<Channel>> formula_channels(const RunData& run, std::vector<std::string> names);
 
 /// All complete laps of an opened run, aligned, in the order driven; whether each counts.
 struct RunLap {

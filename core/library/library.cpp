@@ -209,7 +209,8 @@ Result<void> Library::bring_up_to_date() {
     // Renaming must leave what refers to the old names alone.
     if (*version == 1)
         script = "PRAGMA legacy_alter_table = ON;" + std::string(before_version_2_sql) + script + after_version_2_sql;
-    if (*version == 2) script = after_version_3_sql;
+    if (*version == 2) script = std::string(after_version_3_sql) + after_version_4_sql;
+    if (*version == 3) script = after_version_4_sql;
     script += "PRAGMA user_version = " + std::to_string(schema_version) + ";";
     if (sqlite3_exec(database_, script.c_str(), nullptr, nullptr, nullptr) != SQLITE_OK) {
         return pass_on(sql::database_error(database_));

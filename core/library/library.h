@@ -114,6 +114,20 @@ class Library {
     [[nodiscard]] Result<void> put_car_sheet(const CarSheet& sheet);
     [[nodiscard]] Result<void> remove_car_sheet(const std::string& car, const std::string& season);
 
+    // ---- formula sets --------------------------------------------------------------------------
+    /// The newest version of each set, in the order of names.
+    [[nodiscard]] std::vector<FormulaVersion> formula_sets() const;
+    /// All versions of a set, newest first.
+    [[nodiscard]] std::vector<FormulaVersion> formula_history(const std::string& set_name) const;
+    /// Saves a new version of a set, or the first; returns its number.
+    [[nodiscard]] Result<int> add_formula_version(const std::string& set_name, const std::string& content,
+                                                  const std::string& note);
+    /// Takes the newest version of a set back; the set is gone when it was the only one.
+    [[nodiscard]] Result<void> drop_formula_version(const std::string& set_name);
+    [[nodiscard]] Result<void> remove_formula_set(const std::string& set_name);
+    /// Puts versions back that remove_formula_set() took away.
+    [[nodiscard]] Result<void> restore_formula_set(const std::vector<FormulaVersion>& versions);
+
     // ---- reading of files ----------------------------------------------------------------------
     [[nodiscard]] Aliases aliases() const;
     /// An empty quantity takes the alias away.

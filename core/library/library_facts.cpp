@@ -259,4 +259,71 @@ Result<void> Library::set_table_mapping(const std::string& shape, const std::str
         .run();
 }
 
+namespace {
+
+std::vector<FormulaVersion> versions_of(Statement& rows) {
+    std::vector<FormulaVersion> out;
+    while (rows.step())
+        out.push_back({rows.text(0), static_cast<int>(rows.integer(1)), rows.real(2), rows.text(3), rows.text(4)});
+    return out;
+}
+
+}  // namespace
+
+std::vector<FormulaVersion> Library::formula_sets() const {
+    Statement rows(database_,
+                   "SELECT set_name, version, made_unix_s, note, content FROM formula_versions v WHERE version = (SELECT "
+                   "MAX(version) FROM formula_versions w WHERE w.set_name = v.set_name) ORDER BY set_name");
+    return versions_of(rows);
+}
+
+std::vector<FormulaVersion> Library::formula_history(const std::string& set_name) const {
+    Statement rows(database_,
+                   "SELECT set_name, version, made_unix_s, note, content FROM formula_versions WHERE set_name = ? ORDER "
+                   "BY version DESC");
+    rows.bind(set_name);
+    return versions_of(rows);
+}
+
+Result<int> Library::add_formula_version(const std::string& set_name, const std::string& content,
+                                         const std::string& note) {
+    if (set_name.empty()) return fail(ErrorCode::bad_input, "A formula set needs a name.");
+    Transaction transaction(database_);
+    if (auto begun = transaction.begun(); !begun) return pass_on(begun.error());
+    Statement newest(database_, "SELECT COALESCE(MAX(version), 0) FROM formula_versions WHERE set_name = ?");
+    if (!newest.bind(set_name).step()) return pass_on(sql::database_error(database_));
+    const int version = static_cast<int>(newest.integer(0)) + 1;
+    Statement put(database_,
+                  "INSERT INTO formula_versions (set_name, version, made_unix_s, note, content) VALUES (?,?,?,?,?)");
+    if (auto done = put.bind(set_name).bind(std::int64_t{version}).bind(static_cast<double>(std::time(nullptr))).bind(note).bind(content).run(); !done)
+        return pass_on(done.error());
+    if (auto done = transaction.commit(); !done) return pass_on(done.error());
+    return version;
+}
+
+Result<void> Library::drop_formula_version(const std::string& set_name) {
+    return Statement(database_,
+                     "DELETE FROM formula_versions WHERE set_name = ? AND version = (SELECT MAX(version) FROM "
+                     "formula_versions WHERE set_name = ?)")
+        .bind(set_name)
+        .bind(set_name)
+        .run();
+}
+
+Result<void> Library::remove_formula_set(const std::string& set_name) {
+    return Statement(database_, "DELETE FROM formula_versions WHERE set_name = ?").bind(set_name).run();
+}
+
+Result<void> Library::restore_formula_set(const std::vector<FormulaVersion>& versions) {
+    Transaction transaction(database_);
+    if (auto begun = transaction.begun(); !begun) return begun;
+    for (const FormulaVersion& it : versions) {
+        Statement put(database_,
+                      "INSERT INTO formula_versions (set_name, version, made_unix_s, note, content) VALUES (?,?,?,?,?)");
+        if (auto done = put.bind(it.set_name).bind(std::int64_t{it.version}).bind(it.made_unix_s).bind(it.note).bind(it.content).run(); !done)
+            return done;
+    }
+    return transaction.commit();
+}
+
 }  // namespace rendak

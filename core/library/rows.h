@@ -126,6 +126,15 @@ struct CarSheet {
     bool operator==(const CarSheet&) const = default;
 };
 
+/// One version of a formula set. `content` is its JSON (docs/formats.md); versions are never changed.
+struct FormulaVersion {
+    std::string set_name;
+    int version = 0;
+    double made_unix_s = 0;
+    std::string note;  ///< what was changed
+    std::string content;
+};
+
 /// The file a recording was read from, as the logger wrote it.
 struct RawFile {
     std::string sha256, name;

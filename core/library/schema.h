@@ -2,7 +2,7 @@
 
 namespace rendak {
 
-inline constexpr int schema_version = 3;
+inline constexpr int schema_version = 4;
 
 /// Standard SQL where it can be, so that the same catalogue can stand on a team's server one day.
 /// A run is a stretch of a recording: a file that holds two sessions is two runs of one recording. A run that was
@@ -55,6 +55,14 @@ CREATE TABLE marks    (id INTEGER PRIMARY KEY, track_id INTEGER NOT NULL REFEREN
 CREATE TABLE aliases  (alias TEXT PRIMARY KEY, quantity TEXT NOT NULL);
 CREATE TABLE table_mappings (shape TEXT PRIMARY KEY, mapping TEXT NOT NULL);
 CREATE TABLE settings (key TEXT PRIMARY KEY, value TEXT NOT NULL);
+CREATE TABLE formula_versions (set_name TEXT NOT NULL, version INTEGER NOT NULL, made_unix_s REAL NOT NULL,
+                       note TEXT NOT NULL, content TEXT NOT NULL, PRIMARY KEY (set_name, version));
+)sql";
+
+/// From version 3 to 4.
+inline constexpr const char* after_version_4_sql = R"sql(
+CREATE TABLE formula_versions (set_name TEXT NOT NULL, version INTEGER NOT NULL, made_unix_s REAL NOT NULL,
+                       note TEXT NOT NULL, content TEXT NOT NULL, PRIMARY KEY (set_name, version));
 )sql";
 
 /// From version 2 to 3.

@@ -466,7 +466,7 @@ void CompareDesk::fill_paint_menu() {
                        std::clamp(workspace_.focus().state().active_slot, 0, static_cast<int>(laps.laps.size()) - 1))]
              .lap.recording;
     const auto by = [&](QMenu* menu, const std::string& quantity) {
-        if (recording.find(quantity) == nullptr) return;
+        if (recording.find_logged(quantity) == nullptr) return;
         add(menu, shown(quantity).label, now.quantity == quantity, [this, now, quantity] {
             MapPaint next = now;
             next.quantity = quantity;
@@ -482,6 +482,18 @@ void CompareDesk::fill_paint_menu() {
         const std::string id(quantity.id);
         if (std::find(usual.begin(), usual.end(), id) == usual.end() && id != "latitude" && id != "longitude")
             by(more, id);
+    }
+    auto* by_formula = paint_menu_->addMenu(tr("Formulas"));
+    std::map<std::string, QMenu*> sets;
+    for (const auto& [id, entry] : laps.baseline().run->formulas->inputs().book.entries) {
+        QMenu*& set = sets[entry.set];
+        if (set == nullptr) set = by_formula->addMenu(QString::fromStdString(entry.set));
+        add(set, shown(id).label, now.quantity == id, [this, now, quantity = id] {
+            MapPaint next = now;
+            next.quantity = quantity;
+            next.limits.reset();
+            set_paint(next);
+        });
     }
     paint_menu_->addSeparator();
     const auto change = [this, now](auto edit) {
@@ -515,6 +527,7 @@ void CompareDesk::ask_paint_limits() {
     const PreparedLap& lap = laps.laps[static_cast<std::size_t>(std::clamp(workspace_.focus().state().active_slot, 0,
                                                                            static_cast<int>(laps.laps.size()) - 1))]
                                  .lap;
+    if (!workspace_.comparison().ready(next.quantity)) return;  // still being computed: nothing to set limits on
     const PaintScale scale(next, trace_of(lap, next.quantity, Axis::distance));
     QDialog dialog(this);
     dialog.setWindowTitle(tr("Limits of the paint"));
@@ -555,8 +568,8 @@ void CompareDesk::ask_paint_limits() {
 void CompareDesk::fill_channels_menu() {
     channels_menu_->clear();
     const ComparedLaps& laps = workspace_.comparison().laps();
-    const auto add = [&](const std::string& quantity) {
-        QAction* action = channels_menu_->addAction(shown(quantity).label);
+    const auto add = [&](QMenu* menu, const std::string& quantity) {
+        QAction* action = menu->addAction(shown(quantity).label);
         action->setCheckable(true);
         const auto& lanes = canvas_->lanes();
         const bool present =
@@ -571,15 +584,23 @@ void CompareDesk::fill_channels_menu() {
             canvas_->set_lanes(std::move(next));
         });
     };
-    add("gap");
+    add(channels_menu_, "gap");
     for (const Quantity& quantity : all_quantities()) {
         if (quantity.id == "time" || quantity.id == "latitude" || quantity.id == "longitude" ||
             quantity.id == "lap_count")
             continue;
         const bool logged = std::any_of(laps.laps.begin(), laps.laps.end(), [&](const ComparedLap& lap) {
-            return lap.lap.recording->find(quantity.id) != nullptr;
+            return lap.lap.recording->find_logged(quantity.id) != nullptr;
         });
-        if (logged) add(std::string(quantity.id));
+        if (logged) add(channels_menu_, std::string(quantity.id));
+    }
+    if (laps.empty()) return;
+    auto* formulas = channels_menu_->addMenu(tr("Formulas"));
+    std::map<std::string, QMenu*> sets;
+    for (const auto& [name, entry] : laps.baseline().run->formulas->inputs().book.entries) {
+        QMenu*& set = sets[entry.set];
+        if (set == nullptr) set = formulas->addMenu(QString::fromStdString(entry.set));
+        add(set, name);
     }
 }
 
@@ -648,11 +669,8 @@ void CompareDesk::flip_sign(const std::string& quantity) {
 }
 
 std::vector<Lane> CompareDesk::fitting_lanes(const std::vector<Lane>& wanted) const {
-    const ComparedLaps& laps = workspace_.comparison().laps();
     const auto logged = [&](const std::string& quantity) {
-        return quantity == "gap" || std::any_of(laps.laps.begin(), laps.laps.end(), [&](const ComparedLap& lap) {
-                   return lap.lap.recording->find(quantity) != nullptr;
-               });
+        return quantity == "gap" || workspace_.comparison().offers(quantity);
     };
     std::vector<Lane> lanes;
     for (const Lane& lane : wanted) {

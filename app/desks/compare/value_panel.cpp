@@ -73,6 +73,10 @@ const RangeFigures& ValuePanel::figures(const std::string& quantity, int slot) c
     if (found != figures_.end()) return found->second;
     const Interval range = comparison_.range_m();
     const ComparedLap& lap = comparison_.laps().laps[static_cast<std::size_t>(slot)];
+    if (quantity != "gap" && !comparison_.ready(quantity)) {
+        static const RangeFigures none;
+        return none;
+    }
     if (quantity == "gap") return figures_[key] = figures_in_range(lap.gap, range);
     if (comparison_.axis() == Axis::run) {
         const Interval view = comparison_.view();

@@ -91,7 +91,7 @@ void edit_car_sheets(Workspace& workspace, QWidget* parent) {
         const CarSheet after{car->currentText().trimmed().toStdString(), season->currentText().trimmed().toStdString(),
                              from->text().trimmed().toStdString(), table->values()};
         if (before && *before == after) return;
-        workspace.edit(
+        workspace.edit_formulas(
             tr("edit of the car sheet"), [&workspace, after] { return workspace.library().put_car_sheet(after); },
             [&workspace, before, after] {
                 return before ? workspace.library().put_car_sheet(*before)

@@ -1,0 +1,75 @@
+#pragma once
+
+#include <memory>
+#include <mutex>
+
+#include "core/formula/book.h"
+#include "core/formula/evaluate.h"
+#include "core/library/library.h"
+#include "core/track/path.h"
+#include "core/track/track.h"
+
+namespace rendak {
+
+/// What formulas of a run depend on beside its recording.
+struct FormulaInputs {
+    formula::Book book;
+    formula::Constants constants;
+    Aliases aliases;
+};
+
+/// The user's formula sets, read from the library. A set that cannot be read is left out (`problems` says why).
+[[nodiscard]] std::vector<formula::FormulaSet> formula_sets(const Library& library,
+                                                            std::vector<Error>* problems = nullptr);
+
+/// The formulas of one opened run: each is checked and computed when it is asked for first, and kept. Thread-safe; its
+/// channels live as long as it does.
+class RunFormulas {
+  public:
+    /// `former`, when given, hands over what it computed and is still true.
+    RunFormulas(FormulaInputs inputs, Recording logged, std::vector<Lap> laps, std::shared_ptr<const Track> track,
+                std::shared_ptr<const Path> path, RunFormulas* former = nullptr);
+
+    [[nodiscard]] const FormulaInputs& inputs() const { return inputs_; }
+    [[nodiscard]] bool has(std::string_view name) const { return inputs_.book.find(std::string(name)) != nullptr; }
+    /// Result of a formula, or nullptr: there is none of that name, or this run cannot have it.
+    [[nodiscard]] const Channel* find(std::string_view name);
+    /// Whether find() answers at once.
+    [[nodiscard]] bool ready(std::string_view name) const;
+    /// Why this run cannot have a formula, in a sentence; "" when it can, or when nobody has asked for it yet.
+    [[nodiscard]] std::string why_not(std::string_view name) const;
+    /// How many formulas were computed since this was made (not handed over).
+    [[nodiscard]] std::size_t computed() const;
+
+    /// Checks a draft against this run; `as` is the name of the formula it is to replace.
+    [[nodiscard]] formula::Checked<formula::CheckedFormula> check(const std::string& text, const std::string& unit,
+                                                                  const std::string& as = {});
+    /// Computes a draft, over a range or all.
+    [[nodiscard]] formula::Checked<Channel> evaluate(const formula::CheckedFormula& draft,
+                                                     const formula::Evaluation& options = {}, std::stop_token stop = {});
+
+  private:
+    struct Entry {
+        std::shared_ptr<const Channel> channel;
+        std::string problem;
+        std::string fingerprint;
+    };
+    [[nodiscard]] formula::RunView view(const formula::CheckedFormula& formula, std::stop_token stop);
+
+    FormulaInputs inputs_;
+    Recording logged_;
+    std::vector<Lap> laps_;
+    std::shared_ptr<const Track> track_;
+    std::shared_ptr<const Path> path_;
+    formula::Resolver resolver_;
+    std::vector<std::shared_ptr<const LapMap>> maps_;  ///< of laps_, filled when a formula asks for places
+    std::vector<double> ideal_line_m_;
+    bool ideal_known_ = false;
+    std::recursive_mutex work_;         ///< held while checking and computing
+    mutable std::mutex results_mutex_;  ///< guards entries_ and former_, never held for long
+    std::map<std::string, Entry, std::less<>> entries_;
+    std::map<std::string, Entry, std::less<>> former_;  ///< handed over, not yet known to be true still
+    std::size_t computed_ = 0;
+};
+
+}  // namespace rendak
