@@ -43,6 +43,20 @@ def run(program, **environment):
     return times
 
 
+def formula_with_numpy(count=10_000_000):
+    """The formula of bench_formula as NumPy writes it, on float32, into fresh memory as everybody does."""
+    import numpy as np
+
+    rng = np.random.default_rng(1)
+    a, b, c = (rng.uniform(0, 20, count).astype(np.float32) for _ in range(3))
+    times = []
+    for _ in range(7):
+        begin = time.perf_counter()
+        np.sqrt(a * a + b * b) * np.float32(0.5) + np.where(c > 10, a, b)
+        times.append(time.perf_counter() - begin)
+    return median(times)
+
+
 def project_with_a_tree(file, segments=2000):
     """The projection of the same points with SciPy's cKDTree: nearest point of the line, then its two segments."""
     import numpy as np
@@ -81,6 +95,8 @@ core = run("bench_core", RENDAK_BENCH_CSV=str(table), RENDAK_BENCH_FOLDER=str(fo
 tree_s = project_with_a_tree(points_file)
 collect = run("bench_collect", RENDAK_BENCH_FOLDER=str(folder))
 frame = run("bench_frame", RENDAK_BENCH_LIBRARY=str(library))
+formula = run("bench_formula", RENDAK_BENCH_DEMO=str(library))
+numpy_s = formula_with_numpy()
 
 
 def line(what, ours, goal):
@@ -123,3 +139,13 @@ line("  (absolute, 26 MB over loopback)", ms(find(collect, "download")), "-")
 line("library of 5 000 runs: open and read", ms(find(collect, "open_5000_runs")), "< 300 ms")
 line("  fill, sort, filter the list", " / ".join(ms(find(collect, name)) for name in ("fill_the_list", "sort_the_list", "filter_the_list")), "< 100 ms")
 line("  the real window: after an edit / while a filter is typed", " / ".join(ms(find(collect, name)) for name in ("refresh_the_logbook", "filter_in_the_logbook")), "< 300 ms / < 100 ms")
+blocks = formula["formula_in_blocks"]
+line("formula on 10 M samples, five operations and a condition", f"{10e6 / blocks / 1e6:.0f} M/s", "-")
+line("  NumPy (float32) takes longer by", f"{numpy_s / blocks:.1f} x", ">= 5 x")
+if "muparser_bulk" in formula:
+    line("  muParser in bulk mode takes longer by", f"{formula['muparser_bulk'] / blocks:.1f} x", ">= 12 x")
+line("  of the speed of a hand-written loop", f"{formula['by_hand'] / blocks:.2f}", ">= 0.6")
+line("  with checking and fresh memory for the result", ms(formula["formula_as_a_channel"]), "-")
+line("the whole starter set on an 18-lap main-logger run", ms(formula["starter_set_of_an_18_lap_run"]), "-")
+previews = [value for name, value in formula.items() if name.startswith("preview_of_a_lap")]
+line("keystroke: check and compute a lap, median / slowest", f"{ms(median(previews))} / {ms(max(previews))}", "< 33 ms")

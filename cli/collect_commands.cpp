@@ -59,6 +59,8 @@ const char* name_of(BundleItem::Kind kind) {
             return "car_sheet";
         case BundleItem::Kind::alias:
             return "channel_name";
+        case BundleItem::Kind::formula_set:
+            return "formula_set";
     }
     return "";
 }

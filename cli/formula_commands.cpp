@@ -28,7 +28,8 @@ void point_at(const std::string& text, const Problem& problem) {
     const std::size_t begin = from == 0 ? 0 : text.rfind('\n', from - 1) + 1;
     const std::size_t end = std::min(text.find('\n', from), text.size());
     std::cerr << text.substr(begin, end - begin) << "\n"
-              << std::string(from - begin, ' ') << std::string(std::max<std::size_t>(1, std::min(problem.to, end) - std::min(from, end)), '^') << "\n"
+              << std::string(from - begin, ' ')
+              << std::string(std::max<std::size_t>(1, std::min(problem.to, end) - std::min(from, end)), '^') << "\n"
               << problem.sentence << "\n";
 }
 
@@ -38,7 +39,8 @@ struct Ground {
     FormulaInputs inputs;
     std::unique_ptr<formula::Resolver> resolver;
 
-    [[nodiscard]] formula::Checked<formula::CheckedFormula> check(const std::string& text, const std::string& unit, const std::string& as = {}) {
+    [[nodiscard]] formula::Checked<formula::CheckedFormula> check(const std::string& text, const std::string& unit,
+                                                                  const std::string& as = {}) {
         return run != nullptr ? run->formulas->check(text, unit, as) : formula::check(text, resolver->names(as), unit);
     }
 };
@@ -69,7 +71,9 @@ Result<Ground> ground(const std::string& folder, std::int64_t run) {
 }
 
 Json described(const formula::CheckedFormula& checked) {
-    Json out{{"ok", true}, {"kind", checked.type().is_condition() ? "condition" : "number"}, {"unit", formula::usual_unit(checked.type())}};
+    Json out{{"ok", true},
+             {"kind", checked.type().is_condition() ? "condition" : "number"},
+             {"unit", formula::usual_unit(checked.type())}};
     if (const auto dimension = formula::dimension_of(checked.type())) out["unit_si"] = si_symbol(*dimension);
     if (checked.value()) out["value_si"] = *checked.value();
     out["uses"] = Json::array();
@@ -114,7 +118,8 @@ int check_formula(const std::string& folder, const std::string& text, const std:
     }
     const auto prepare = [&] {
         if (against->run == nullptr)
-            against->resolver = std::make_unique<formula::Resolver>(against->inputs.book, against->inputs.constants, against->inputs.aliases, nullptr);
+            against->resolver = std::make_unique<formula::Resolver>(against->inputs.book, against->inputs.constants,
+                                                                    against->inputs.aliases, nullptr);
     };
     if (is_file(text) && content.find("\"formula set\"") != std::string::npos) {
         const auto set = formula::set_from_json(content, text);
@@ -149,7 +154,8 @@ int check_formula(const std::string& folder, const std::string& text, const std:
     return print(described(*checked));
 }
 
-int evaluate_formula(const std::string& folder, std::int64_t run, int lap, const std::string& text, const std::string& unit, bool samples) {
+int evaluate_formula(const std::string& folder, std::int64_t run, int lap, const std::string& text,
+                     const std::string& unit, bool samples) {
     const auto library = open_existing(folder);
     if (!library) return report(library.error());
     const auto data = load_run(**library, {run});
@@ -170,8 +176,10 @@ int evaluate_formula(const std::string& folder, std::int64_t run, int lap, const
     formula::Evaluation options;
     options.rate_hz = formula.rate_hz;
     if (lap != 0) {
-        const auto found = std::find_if((*data)->laps.begin(), (*data)->laps.end(), [&](const Lap& it) { return it.number == lap; });
-        if (found == (*data)->laps.end()) return report({ErrorCode::not_found, "There is no such lap.", "run " + std::to_string(run)});
+        const auto found =
+            std::find_if((*data)->laps.begin(), (*data)->laps.end(), [&](const Lap& it) { return it.number == lap; });
+        if (found == (*data)->laps.end())
+            return report({ErrorCode::not_found, "There is no such lap.", "run " + std::to_string(run)});
         options.range_s = {found->start_s, found->end_s};
     }
     const auto channel = formulas.evaluate(*checked, options);
@@ -183,7 +191,8 @@ int evaluate_formula(const std::string& folder, std::int64_t run, int lap, const
     const auto shown = parse_compound_unit(shown_in);
     const auto people = [&](double si) { return shown ? shown->from_si(si) : si; };
     const Interval range = options.range_s.empty() ? Interval{-1e300, 1e300} : options.range_s;
-    const std::size_t from = channel->clock.first_at_or_after(range.begin), to = channel->clock.first_at_or_after(range.end);
+    const std::size_t from = channel->clock.first_at_or_after(range.begin),
+                      to = channel->clock.first_at_or_after(range.end);
     Json out{{"run", run}, {"unit", shown_in}, {"rate_hz", channel->clock.mean_rate_hz()}, {"notes", checked->notes}};
     if (lap != 0) out["lap"] = lap;
     const Statistics figures = statistics(*channel, from, to);
@@ -216,7 +225,10 @@ int list_formula_sets(const std::string& folder) {
     if (!library) return report(library.error());
     Json out = Json::array();
     const auto add = [&](const FormulaSet& set, int version, bool shipped) {
-        Json one{{"name", set.name}, {"version", version}, {"shipped", shipped}, {"for", Json::parse(formula::set_to_json(set))["for"]}};
+        Json one{{"name", set.name},
+                 {"version", version},
+                 {"shipped", shipped},
+                 {"for", Json::parse(formula::set_to_json(set))["for"]}};
         one["formulas"] = Json::array();
         for (const Formula& formula : set.formulas)
             one["formulas"].push_back({{"name", formula.name}, {"unit", formula.unit}, {"formula", formula.text}});
@@ -244,8 +256,8 @@ int export_formula_set(const std::string& folder, const std::string& name, const
     return print({{"set", name}, {"file", file}});
 }
 
-int import_formula_set(const std::string& folder, const std::string& file, const std::string& as, const std::vector<std::string>& take,
-                       const std::vector<std::string>& both, bool look) {
+int import_formula_set(const std::string& folder, const std::string& file, const std::string& as,
+                       const std::vector<std::string>& take, const std::vector<std::string>& both, bool look) {
     const auto library = open_existing(folder);
     if (!library) return report(library.error());
     const auto content = text_of_file(file);
@@ -263,7 +275,9 @@ int import_formula_set(const std::string& folder, const std::string& file, const
         if (!read) return report(read.error());
         mine = std::move(*read);
     }
-    const auto in = [](const std::vector<std::string>& list, const std::string& name) { return std::find(list.begin(), list.end(), name) != list.end(); };
+    const auto in = [](const std::vector<std::string>& list, const std::string& name) {
+        return std::find(list.begin(), list.end(), name) != list.end();
+    };
     Json changes = Json::array();
     std::vector<std::pair<std::string, formula::Merge>> choices;
     for (const formula::SetChange& change : formula::differences(mine, *incoming)) {
@@ -274,7 +288,11 @@ int import_formula_set(const std::string& folder, const std::string& file, const
         if (change.kind == Kind::changed && in(both, change.name)) merge = formula::Merge::take_both;
         choices.emplace_back(change.name, merge);
         const char* what = change.kind == Kind::added ? "new" : change.kind == Kind::same ? "equal" : "clashes";
-        Json one{{"name", change.name}, {"what", what}, {"taken", merge == formula::Merge::take ? "yes" : merge == formula::Merge::take_both ? "beside" : "no"}};
+        Json one{{"name", change.name},
+                 {"what", what},
+                 {"taken", merge == formula::Merge::take        ? "yes"
+                           : merge == formula::Merge::take_both ? "beside"
+                                                                : "no"}};
         if (change.kind == Kind::changed) {
             one["mine"] = change.before->text;
             one["incoming"] = change.after->text;
@@ -284,14 +302,16 @@ int import_formula_set(const std::string& folder, const std::string& file, const
     Json out{{"set", incoming->name}, {"changes", changes}};
     const FormulaSet result = formula::merged(mine, *incoming, choices);
     if (!look && !(result == mine)) {
-        const auto version = (*library)->add_formula_version(result.name, formula::set_to_json(result), "Import of " + std::filesystem::path(file).filename().string());
+        const auto version = (*library)->add_formula_version(
+            result.name, formula::set_to_json(result), "Import of " + std::filesystem::path(file).filename().string());
         if (!version) return report(version.error());
         out["version"] = *version;
     }
     return print(out);
 }
 
-int measure_at_rest(const std::string& folder, std::int64_t run, const std::vector<std::string>& channels, const std::vector<double>& range_s) {
+int measure_at_rest(const std::string& folder, std::int64_t run, const std::vector<std::string>& channels,
+                    const std::vector<double>& range_s) {
     const auto library = open_existing(folder);
     if (!library) return report(library.error());
     const auto data = load_run(**library, {run});
@@ -301,7 +321,10 @@ int measure_at_rest(const std::string& folder, std::int64_t run, const std::vect
     if (range_s.size() == 2 && range_s[1] > range_s[0]) range = Interval{range_s[0], range_s[1]};
     if (!range_s.empty() && !range) return misuse("a range is written FROM,TO in seconds of the recording");
     if (!range) range = standing_range(recording);
-    if (!range) return report({ErrorCode::not_found, "The car never stands for 2 s in this run. Give a range with --range FROM,TO.", "run " + std::to_string(run)});
+    if (!range)
+        return report({ErrorCode::not_found,
+                       "The car never stands for 2 s in this run. Give a range with --range FROM,TO.",
+                       "run " + std::to_string(run)});
     std::vector<std::string> names = channels;
     if (names.empty()) {
         for (const Channel& channel : recording.channels) names.push_back(channel.name);
@@ -310,8 +333,12 @@ int measure_at_rest(const std::string& folder, std::int64_t run, const std::vect
     out["figures"] = Json::array();
     for (const RestFigure& figure : figures_at_rest(recording, names, *range)) {
         const Channel* channel = recording.find_name(figure.channel);
-        out["figures"].push_back({{"channel", figure.channel}, {"unit", channel->unit}, {"mean", figure.mean}, {"deviation", figure.deviation},
-                                  {"drift", figure.drift}, {"count", figure.count}});
+        out["figures"].push_back({{"channel", figure.channel},
+                                  {"unit", channel->unit},
+                                  {"mean", figure.mean},
+                                  {"deviation", figure.deviation},
+                                  {"drift", figure.drift},
+                                  {"count", figure.count}});
     }
     return print(out);
 }

@@ -137,7 +137,8 @@ int main(int count, char** arguments) {
     auto* formula_rests = formulas->add_subcommand("rest", "Means of channels while the car stands: offsets to keep");
     formula_rests->add_option("--run", run, "Number of the run")->required();
     formula_rests->add_option("--channels", rest_channels, "Names of channels (default: all)")->delimiter(',');
-    formula_rests->add_option("--range", rest_range, "FROM,TO in seconds of the recording (default: found)")->delimiter(',');
+    formula_rests->add_option("--range", rest_range, "FROM,TO in seconds of the recording (default: found)")
+        ->delimiter(',');
     auto* formula_sets = formulas->add_subcommand("set", "Formula sets");
     formula_sets->require_subcommand(1);
     formula_sets->fallthrough();

@@ -344,8 +344,9 @@ void MapCanvas::draw_legend(QPainter& painter) const {
         if (trace.x.empty()) {
             painter.setPen(t.mute);
             const QString why = comparison_.why_not(paint_.quantity);
-            painter.drawText(QRect(8, 4, width() - 16, 14), Qt::AlignLeft,
-                             why.isEmpty() ? tr("%1 is not logged in lap %2").arg(how.label, slot_letter(painted_slot())) : why);
+            painter.drawText(
+                QRect(8, 4, width() - 16, 14), Qt::AlignLeft,
+                why.isEmpty() ? tr("%1 is not logged in lap %2").arg(how.label, slot_letter(painted_slot())) : why);
             return;
         }
         const PaintScale scale(paint_, trace);

@@ -115,7 +115,8 @@ bool take_screenshots(MainWindow& window, const QString& folder) {
     // Channels like any other: lanes in Compare, and the map painted.
     window.show_desk(QStringLiteral("compare"));
     const std::vector<Lane> usual = window.compare().canvas().lanes();
-    window.compare().canvas().set_lanes({{"speed", 1}, {"understeer_angle", 1}, {"brake_balance", 0.8}, {"roll", 0.8}, {"coasting", 0.4}});
+    window.compare().canvas().set_lanes(
+        {{"speed", 1}, {"understeer_angle", 1}, {"brake_balance", 0.8}, {"roll", 0.8}, {"coasting", 0.4}});
     window.compare().set_paint({.quantity = "combined_g"});
     shoot(QStringLiteral("compare-formulas"));
     window.compare().set_paint({});

@@ -128,7 +128,8 @@ void Workspace::show_formulas() {
         for (const formula::Formula& it : set.formulas) book.entries[it.name] = {it, set.name};
     }
     const auto sheets = library_->car_sheets();
-    const auto constants = sheets.empty() ? formula::Constants{} : formula::constants_for(sheets, sheets.back().car, {});
+    const auto constants =
+        sheets.empty() ? formula::Constants{} : formula::constants_for(sheets, sheets.back().car, {});
     const Aliases aliases = library_->aliases();
     formula::Resolver resolver(book, constants, aliases, nullptr);
     std::map<std::string, Shown, std::less<>> table;

@@ -24,12 +24,14 @@ std::optional<Interval> standing_range(const Recording& recording, double least_
     return best.length() >= least_s ? std::optional(best) : std::nullopt;
 }
 
-std::vector<RestFigure> figures_at_rest(const Recording& recording, const std::vector<std::string>& channels, Interval range_s) {
+std::vector<RestFigure> figures_at_rest(const Recording& recording, const std::vector<std::string>& channels,
+                                        Interval range_s) {
     std::vector<RestFigure> out;
     for (const std::string& name : channels) {
         const Channel* channel = recording.find_name(name);
         if (channel == nullptr) continue;
-        const std::size_t from = channel->clock.first_at_or_after(range_s.begin), to = channel->clock.first_at_or_after(range_s.end);
+        const std::size_t from = channel->clock.first_at_or_after(range_s.begin),
+                          to = channel->clock.first_at_or_after(range_s.end);
         const Statistics all = statistics(*channel, from, to);
         if (all.count == 0) continue;
         double squares = 0;
@@ -38,8 +40,10 @@ std::vector<RestFigure> figures_at_rest(const Recording& recording, const std::v
             if (std::isfinite(off)) squares += off * off;
         }
         const std::size_t third = (to - from) / 3;
-        const double drift = third == 0 ? 0 : statistics(*channel, to - third, to).mean - statistics(*channel, from, from + third).mean;
-        out.push_back({name, all.mean, std::sqrt(squares / static_cast<double>(all.count)), std::isfinite(drift) ? drift : 0, all.count});
+        const double drift =
+            third == 0 ? 0 : statistics(*channel, to - third, to).mean - statistics(*channel, from, from + third).mean;
+        out.push_back({name, all.mean, std::sqrt(squares / static_cast<double>(all.count)),
+                       std::isfinite(drift) ? drift : 0, all.count});
     }
     return out;
 }

@@ -8,8 +8,8 @@
 
 namespace rendak {
 
-/// The longest stretch of at least `least_s` in which the car stands: below 0.5 m/s by speed, or, where the recording has
-/// none, the whole of a recording that is all at rest. Empty when the car never stands that long.
+/// The longest stretch of at least `least_s` in which the car stands: below 0.5 m/s by speed, or, where the recording
+/// has none, the whole of a recording that is all at rest. Empty when the car never stands that long.
 [[nodiscard]] std::optional<Interval> standing_range(const Recording& recording, double least_s = 2);
 
 /// Mean of a channel over a stretch, as an offset or constant to keep; SI.
@@ -21,7 +21,7 @@ struct RestFigure {
     std::size_t count = 0;
 };
 /// Channels without a sample in the stretch are left out.
-[[nodiscard]] std::vector<RestFigure> figures_at_rest(const Recording& recording, const std::vector<std::string>& channels,
-                                                      Interval range_s);
+[[nodiscard]] std::vector<RestFigure> figures_at_rest(const Recording& recording,
+                                                      const std::vector<std::string>& channels, Interval range_s);
 
 }  // namespace rendak

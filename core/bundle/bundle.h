@@ -9,18 +9,19 @@
 namespace rendak {
 
 /// A bundle is one zip file that carries runs to a colleague: bundle.json (facts, laps, setup sheets, car sheets, own
-/// channel names), recordings/<digest>.rdk.h5 and tracks/<name>.geojson (docs/formats.md).
+/// channel names, formula sets), recordings/<digest>.rdk.h5 and tracks/<name>.geojson (docs/formats.md).
 struct BundleContents {
     std::vector<RunId> runs;  ///< with the runs joined into them, their tracks and their setup sheets
     bool car_sheets = true;   ///< of the runs' cars
     bool aliases = true;
+    bool formula_sets = true;  ///< those for everything, for the runs' cars and for their events
 };
 [[nodiscard]] Result<void> write_bundle(const Library& library, const BundleContents& contents,
                                         const std::filesystem::path& file, const JobContext& job = {});
 
 /// One thing in a bundle, held against the library.
 struct BundleItem {
-    enum class Kind { run, track, setup, car_sheet, alias };
+    enum class Kind { run, track, setup, car_sheet, alias, formula_set };
     enum class State {
         fresh,  ///< not in the library: comes in
         same,   ///< already there, equal: nothing to do

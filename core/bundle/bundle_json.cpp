@@ -205,6 +205,9 @@ std::string to_json(const BundleJson& bundle) {
     out["aliases"] = Json::array();
     for (const auto& [alias, quantity] : bundle.aliases)
         out["aliases"].push_back({{"alias", alias}, {"quantity", quantity}});
+    out["formula_sets"] = Json::array();
+    for (const formula::FormulaSet& set : bundle.formula_sets)
+        out["formula_sets"].push_back(Json::parse(formula::set_to_json(set)));
     out["events"] = Json::array();
     for (const EventRow& event : bundle.events)
         out["events"].push_back({{"name", event.name},
@@ -253,6 +256,11 @@ Result<BundleJson> bundle_from_json(const std::string& text, const std::string& 
     }
     for (const Json& entry : in.list("aliases"))
         out.aliases.emplace_back(Fields(entry).text("alias"), Fields(entry).text("quantity"));
+    for (const Json& entry : in.list("formula_sets")) {
+        auto set = formula::set_from_json(entry.dump(-1, ' ', false, Json::error_handler_t::replace), file);
+        if (!set) return pass_on(set.error());
+        if (set->name != formula::starter_name) out.formula_sets.push_back(std::move(*set));
+    }
     for (const Json& entry : in.list("events")) {
         const Fields fields(entry);
         out.events.push_back({{},

@@ -1,6 +1,7 @@
 #pragma once
 
 #include "core/base/result.h"
+#include "core/formula/formula_set.h"
 #include "core/library/rows.h"
 
 namespace rendak {
@@ -30,6 +31,7 @@ struct BundleJson {
     std::vector<CarSheet> car_sheets;
     std::vector<std::pair<std::string, std::string>> aliases;
     std::vector<EventRow> events;
+    std::vector<formula::FormulaSet> formula_sets;
 };
 
 inline constexpr int bundle_version = 1;

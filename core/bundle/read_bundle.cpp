@@ -5,6 +5,7 @@
 #include "core/bundle/bundle.h"
 #include "core/bundle/bundle_json.h"
 #include "core/bundle/zip_file.h"
+#include "core/intake/run_formulas.h"
 #include "core/recording/recording_file.h"
 #include "core/signal/quantity.h"
 #include "core/track/track.h"
@@ -106,6 +107,20 @@ std::optional<CarSheet> same_car_sheet(const Library& library, const CarSheet& s
     return std::nullopt;
 }
 
+std::optional<formula::FormulaSet> same_formula_set(const Library& library, const formula::FormulaSet& set) {
+    for (formula::FormulaSet& mine : formula_sets(library)) {
+        if (mine.name == set.name) return std::move(mine);
+    }
+    return std::nullopt;
+}
+
+/// Mine with what the bundle has: formulas that only I have stay.
+formula::FormulaSet taken_into(const formula::FormulaSet& mine, const formula::FormulaSet& incoming) {
+    std::vector<std::pair<std::string, formula::Merge>> choices;
+    for (const formula::Formula& it : incoming.formulas) choices.emplace_back(it.name, formula::Merge::take);
+    return formula::merged(mine, incoming, choices);
+}
+
 class Taker {
   public:
     Taker(Library& library, const Opened& bundle, const std::set<std::string>& take, const std::set<std::string>& leave,
@@ -122,6 +137,14 @@ class Taker {
                 continue;
             if (auto done = library_.put_car_sheet(sheet); !done) return pass_on(done.error());
             told("Car sheet of " + sheet.car + ", " + sheet.season + ".");
+        }
+        for (const formula::FormulaSet& set : bundle_.json.formula_sets) {
+            const auto mine = same_formula_set(library_, set);
+            const formula::FormulaSet after = mine ? taken_into(*mine, set) : set;
+            if ((mine && *mine == after) || !wanted("formulas:" + set.name, mine.has_value())) continue;
+            const auto version = library_.add_formula_version(set.name, formula::set_to_json(after), "from a bundle");
+            if (!version) return pass_on(version.error());
+            told("Formula set " + set.name + ", version " + std::to_string(*version) + ".");
         }
         const Aliases aliases = library_.aliases();
         for (const auto& [alias, quantity] : bundle_.json.aliases) {
@@ -312,6 +335,14 @@ Result<std::vector<BundleItem>> preview_bundle(const Library& library, const std
         out.push_back({Kind::car_sheet, state, "car:" + sheet.car + "|" + sheet.season,
                        "Car sheet " + sheet.car + ", " + sheet.season,
                        state == State::clash ? "its values differ; taking it replaces yours" : ""});
+    }
+    for (const formula::FormulaSet& set : json.formula_sets) {
+        const auto mine = same_formula_set(library, set);
+        const State state = !mine ? State::fresh : taken_into(*mine, set) == *mine ? State::same : State::clash;
+        out.push_back({Kind::formula_set, state, "formulas:" + set.name, "Formula set " + set.name,
+                       state == State::clash ? "formulas differ; taking it makes a new version of yours with the "
+                                               "bundle's, the one before stays in its history"
+                                             : ""});
     }
     for (const BundleTrack& track : json.tracks) {
         const auto mine = library.find_track(track.name);

@@ -5,6 +5,7 @@
 #include "core/bundle/bundle.h"
 #include "core/bundle/bundle_json.h"
 #include "core/bundle/zip_file.h"
+#include "core/intake/run_formulas.h"
 
 namespace rendak {
 namespace {
@@ -79,6 +80,14 @@ Result<void> write_bundle(const Library& library, const BundleContents& contents
     }
     if (contents.aliases) {
         for (const auto& [alias, quantity] : library.aliases()) json.aliases.emplace_back(alias, quantity);
+    }
+    if (contents.formula_sets) {
+        using Kind = formula::Scope::Kind;
+        for (formula::FormulaSet& set : formula_sets(library)) {
+            if (set.scope.kind == Kind::car && !cars.contains(set.scope.name)) continue;
+            if (set.scope.kind == Kind::event && !events.contains(set.scope.name)) continue;
+            json.formula_sets.push_back(std::move(set));
+        }
     }
     for (const EventRow& event : library.events()) {
         if (events.contains(event.name)) json.events.push_back(event);

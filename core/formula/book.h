@@ -66,7 +66,7 @@ class Resolver {
     std::map<std::string, std::string> fingerprints_;
     std::map<std::string, std::size_t> depth_;  ///< how many formulas a checked one builds on, one over the other
     std::vector<std::size_t> depths_;           ///< of those being checked
-    std::vector<std::string> under_way_;  ///< formulas being checked, outermost first: a circle shows here
+    std::vector<std::string> under_way_;        ///< formulas being checked, outermost first: a circle shows here
 };
 
 /// Prefix of ids of channels that are known by their logger's name only.

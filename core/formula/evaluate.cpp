@@ -62,6 +62,16 @@ class Evaluator {
         return made(std::move(storage), start, clock_.rate_hz);
     }
 
+    Checked<std::size_t> into(Interval range_s, std::span<float> out) {
+        if (!open_channels()) return tl::unexpected(*problem_);
+        choose_clock();
+        Part part{0, clock_.size};
+        if (!range_s.empty()) part = {clock_.first_at_or_after(range_s.begin), clock_.first_at_or_after(range_s.end)};
+        if (out.size() >= part.size() && !compute(formula_.syntax.root, part, out.first(part.size())))
+            return tl::unexpected(*problem_);
+        return part.size();
+    }
+
   private:
     static std::size_t index(int node) { return static_cast<std::size_t>(node); }
     const Node& node(int i) const { return formula_.syntax.at(i); }
@@ -575,8 +585,13 @@ class Evaluator {
         }
         int window = 2 * static_cast<int>(std::floor(samples / 2 + 1e-6)) + 1;
         window = std::max(window, order % 2 == 0 ? order + 3 : order + 2);
-        const auto values = array(argument(i, 0), {0, clock_.size});
+        // On an even clock only the neighbourhood matters: two windows to either side hold every polynomial that can
+        // reach.
+        Part near{0, clock_.size};
+        if (clock_.times_s.empty()) near = wider(part, 0, 2 * static_cast<std::size_t>(window));
+        const auto values = array(argument(i, 0), near);
         if (problem_) return values;
+        if (clock_.times_s.empty()) return cut(savitzky_golay(values, rate_hz, window, order, deriv), near, part);
         return on_even_clock(values, part, [&](std::span<const float> x, double hz) {
             return savitzky_golay(x, hz, window, order, deriv);
         });
@@ -738,6 +753,11 @@ class Evaluator {
 
 Checked<Channel> evaluate(const CheckedFormula& formula, const RunView& run, const Evaluation& options) {
     return Evaluator(formula, run).all(options);
+}
+
+Checked<std::size_t> evaluate_into(const CheckedFormula& formula, const RunView& run, Interval range_s,
+                                   std::span<float> out) {
+    return Evaluator(formula, run).into(range_s, out);
 }
 
 }  // namespace rendak::formula

@@ -1,5 +1,7 @@
 #pragma once
 
+#include <span>
+
 #include "core/formula/check.h"
 #include "core/formula/run_view.h"
 
@@ -18,5 +20,11 @@ struct Evaluation {
 /// have it.
 [[nodiscard]] Checked<Channel> evaluate(const CheckedFormula& formula, const RunView& run,
                                         const Evaluation& options = {});
+
+/// The same into memory of the caller's, who may use it again: fresh memory costs more than the computation. `out`
+/// holds the samples of the clock in `range_s` (all when it is empty) from its first one on; returns how many there
+/// are, and fills nothing when `out` is too small for them.
+[[nodiscard]] Checked<std::size_t> evaluate_into(const CheckedFormula& formula, const RunView& run, Interval range_s,
+                                                 std::span<float> out);
 
 }  // namespace rendak::formula

@@ -17,67 +17,76 @@ namespace {
 
 constexpr float missing = std::numeric_limits<float>::quiet_NaN();
 
-// A macro because target_clones wants plain functions. `x`, `y`, `z`, `w` are the operands of one sample.
-#define RENDAK_KERNEL(name, expression)                                                                \
+// Macros because target_clones wants plain functions. `x`, `y`, `z`, `w` are the operands of one sample: all are loaded
+// before anything is chosen, so that choices become blends.
+#define RENDAK_KERNEL(name, loads, expression)                                                         \
     RENDAK_CLONES void name([[maybe_unused]] float* __restrict__ out, [[maybe_unused]] const float* a, \
                             [[maybe_unused]] const float* b, [[maybe_unused]] const float* c,          \
                             [[maybe_unused]] const float* d, std::size_t n) {                          \
         for (std::size_t i = 0; i < n; ++i) {                                                          \
-            out[i] = expression;                                                                       \
+            loads out[i] = expression;                                                                 \
         }                                                                                              \
     }
+#define RENDAK_KERNEL1(name, expression) RENDAK_KERNEL(name, const float x = a[i];, expression)
+#define RENDAK_KERNEL2(name, expression) RENDAK_KERNEL(name, const float x = a[i]; const float y = b[i];, expression)
+#define RENDAK_KERNEL3(name, expression) \
+    RENDAK_KERNEL(name, const float x = a[i]; const float y = b[i]; const float z = c[i];, expression)
+#define RENDAK_KERNEL4(name, expression)                                                                        \
+    RENDAK_KERNEL(name, const float x = a[i]; const float y = b[i]; const float z = c[i]; const float w = d[i]; \
+                  , expression)
 #define RENDAK_COMPARE(name, comparison) \
-    RENDAK_KERNEL(name, (((a[i] == a[i]) & (b[i] == b[i])) ? ((comparison) ? 1.0F : 0.0F) : missing))
+    RENDAK_KERNEL2(name, ((x == x) & (y == y)) ? ((comparison) ? 1.0F : 0.0F) : missing)
 
-RENDAK_KERNEL(negate, -a[i])
-RENDAK_KERNEL(logical_not, a[i] == a[i] ? (a[i] == 0 ? 1.0F : 0.0F) : missing)
-RENDAK_KERNEL(add, a[i] + b[i])
-RENDAK_KERNEL(subtract, a[i] - b[i])
-RENDAK_KERNEL(multiply, a[i] * b[i])
-RENDAK_KERNEL(divide, b[i] == 0 ? missing : a[i] / b[i])
-RENDAK_COMPARE(less, a[i] < b[i])
-RENDAK_COMPARE(less_equal, a[i] <= b[i])
-RENDAK_COMPARE(greater, a[i] > b[i])
-RENDAK_COMPARE(greater_equal, a[i] >= b[i])
-RENDAK_COMPARE(equal, a[i] == b[i])
-RENDAK_COMPARE(not_equal, a[i] != b[i])
-RENDAK_COMPARE(logical_and, (a[i] != 0) & (b[i] != 0))
-RENDAK_COMPARE(logical_or, (a[i] != 0) | (b[i] != 0))
-RENDAK_KERNEL(absolute, std::abs(a[i]))
-RENDAK_KERNEL(square_root, std::sqrt(a[i]))
-RENDAK_KERNEL(hypotenuse, std::sqrt(a[i] * a[i] + b[i] * b[i]))
-RENDAK_KERNEL(lower, ((a[i] == a[i]) & (b[i] == b[i])) ? (a[i] < b[i] ? a[i] : b[i]) : missing)
-RENDAK_KERNEL(higher, ((a[i] == a[i]) & (b[i] == b[i])) ? (a[i] > b[i] ? a[i] : b[i]) : missing)
-RENDAK_KERNEL(sign_of, a[i] == a[i] ? (a[i] > 0 ? 1.0F : a[i] < 0 ? -1.0F : 0.0F) : missing)
-RENDAK_KERNEL(round_down, std::floor(a[i]))
-RENDAK_KERNEL(round_up, std::ceil(a[i]))
-RENDAK_KERNEL(round_near, std::nearbyint(a[i]))
-RENDAK_KERNEL(whole_part, std::trunc(a[i]))
-RENDAK_KERNEL(is_missing, a[i] == a[i] ? 0.0F : 1.0F)
-RENDAK_KERNEL(replace_missing, a[i] == a[i] ? a[i] : b[i])
-RENDAK_KERNEL(copy, a[i])
-RENDAK_KERNEL(square_kernel, a[i] * a[i])
-RENDAK_KERNEL(square_sum_kernel, a[i] * a[i] + b[i] * b[i])
-RENDAK_KERNEL(multiply_add_kernel, a[i] * b[i] + c[i])
-RENDAK_KERNEL(choose_kernel, a[i] == a[i] ? (a[i] != 0 ? b[i] : c[i]) : missing)
-RENDAK_KERNEL(choose_less_kernel, ((a[i] == a[i]) & (b[i] == b[i])) ? (a[i] < b[i] ? c[i] : d[i]) : missing)
-RENDAK_KERNEL(choose_less_equal_kernel, ((a[i] == a[i]) & (b[i] == b[i])) ? (a[i] <= b[i] ? c[i] : d[i]) : missing)
+RENDAK_KERNEL1(negate, -x)
+RENDAK_KERNEL1(logical_not, x == x ? (x == 0 ? 1.0F : 0.0F) : missing)
+RENDAK_KERNEL2(add, x + y)
+RENDAK_KERNEL2(subtract, x - y)
+RENDAK_KERNEL2(multiply, x* y)
+RENDAK_KERNEL2(divide, y == 0 ? missing : x / y)
+RENDAK_COMPARE(less, x < y)
+RENDAK_COMPARE(less_equal, x <= y)
+RENDAK_COMPARE(greater, x > y)
+RENDAK_COMPARE(greater_equal, x >= y)
+RENDAK_COMPARE(equal, x == y)
+RENDAK_COMPARE(not_equal, x != y)
+RENDAK_COMPARE(logical_and, (x != 0) & (y != 0))
+RENDAK_COMPARE(logical_or, (x != 0) | (y != 0))
+RENDAK_KERNEL1(absolute, std::abs(x))
+RENDAK_KERNEL1(square_root, std::sqrt(x))
+RENDAK_KERNEL2(hypotenuse, std::sqrt(x* x + y * y))
+RENDAK_KERNEL2(lower, ((x == x) & (y == y)) ? (x < y ? x : y) : missing)
+RENDAK_KERNEL2(higher, ((x == x) & (y == y)) ? (x > y ? x : y) : missing)
+RENDAK_KERNEL1(sign_of, x == x ? (x > 0 ? 1.0F : x < 0 ? -1.0F : 0.0F) : missing)
+RENDAK_KERNEL1(round_down, std::floor(x))
+RENDAK_KERNEL1(round_up, std::ceil(x))
+RENDAK_KERNEL1(round_near, std::nearbyint(x))
+RENDAK_KERNEL1(whole_part, std::trunc(x))
+RENDAK_KERNEL1(is_missing, x == x ? 0.0F : 1.0F)
+RENDAK_KERNEL2(replace_missing, x == x ? x : y)
+RENDAK_KERNEL1(copy, x)
+RENDAK_KERNEL1(square_kernel, x* x)
+RENDAK_KERNEL2(square_sum_kernel, x* x + y * y)
+RENDAK_KERNEL3(multiply_add_kernel, x* y + z)
+RENDAK_KERNEL3(choose_kernel, x == x ? (x != 0 ? y : z) : missing)
+// Two comparisons tell all three cases apart: neither holds where x or y is missing.
+RENDAK_KERNEL4(choose_less_kernel, x < y ? z : (x >= y ? w : missing))
+RENDAK_KERNEL4(choose_less_equal_kernel, x <= y ? z : (x > y ? w : missing))
 
 // The library's functions, a sample at a time.
-RENDAK_KERNEL(power, std::pow(a[i], b[i]))
-RENDAK_KERNEL(cube_root, std::cbrt(a[i]))
-RENDAK_KERNEL(exponential, std::exp(a[i]))
-RENDAK_KERNEL(natural_log, a[i] > 0 ? std::log(a[i]) : missing)
-RENDAK_KERNEL(decimal_log, a[i] > 0 ? std::log10(a[i]) : missing)
-RENDAK_KERNEL(binary_log, a[i] > 0 ? std::log2(a[i]) : missing)
-RENDAK_KERNEL(sine, std::sin(a[i]))
-RENDAK_KERNEL(cosine, std::cos(a[i]))
-RENDAK_KERNEL(tangent, std::tan(a[i]))
-RENDAK_KERNEL(arc_sine, std::asin(a[i]))
-RENDAK_KERNEL(arc_cosine, std::acos(a[i]))
-RENDAK_KERNEL(arc_tangent, std::atan(a[i]))
-RENDAK_KERNEL(arc_tangent_2, std::atan2(a[i], b[i]))
-RENDAK_KERNEL(remainder_of, b[i] == 0 ? missing : a[i] - b[i] * std::floor(a[i] / b[i]))
+RENDAK_KERNEL2(power, std::pow(x, y))
+RENDAK_KERNEL1(cube_root, std::cbrt(x))
+RENDAK_KERNEL1(exponential, std::exp(x))
+RENDAK_KERNEL1(natural_log, x > 0 ? std::log(x) : missing)
+RENDAK_KERNEL1(decimal_log, x > 0 ? std::log10(x) : missing)
+RENDAK_KERNEL1(binary_log, x > 0 ? std::log2(x) : missing)
+RENDAK_KERNEL1(sine, std::sin(x))
+RENDAK_KERNEL1(cosine, std::cos(x))
+RENDAK_KERNEL1(tangent, std::tan(x))
+RENDAK_KERNEL1(arc_sine, std::asin(x))
+RENDAK_KERNEL1(arc_cosine, std::acos(x))
+RENDAK_KERNEL1(arc_tangent, std::atan(x))
+RENDAK_KERNEL2(arc_tangent_2, std::atan2(x, y))
+RENDAK_KERNEL2(remainder_of, y == 0 ? missing : x - y * std::floor(x / y))
 
 /// Rare functions: through the scalar meaning.
 template <Fn fn, std::size_t arguments>

@@ -8,7 +8,7 @@
 namespace rendak::formula {
 
 /// Samples in a block: small enough for a handful of blocks to stay in the nearest cache.
-inline constexpr std::size_t block_size = 1024;
+inline constexpr std::size_t block_size = 256;
 
 /// Works on one block: out[i] from a[i] … d[i]; kernels read only as many operands as they need, and `out` overlaps
 /// none of them. They mean what scalar.h says, in float32.

@@ -103,6 +103,13 @@ bool Program::run(std::span<const float* const> inputs, std::span<float> out, st
             const auto r = static_cast<std::size_t>(reg);
             return kinds_[r] == Register::input ? inputs[static_cast<std::size_t>(places_[r])] + from : place[r];
         };
+        // The next blocks of the inputs travel from memory while this one is worked on.
+        if (from + 2 * block_size <= out.size()) {
+            for (const float* input : inputs) {
+                for (std::size_t i = 0; i < block_size; i += 16) __builtin_prefetch(input + from + block_size + i);
+            }
+            for (std::size_t i = 0; i < block_size; i += 16) __builtin_prefetch(out.data() + from + block_size + i, 1);
+        }
         for (const Step& step : steps_) {
             float* target = step.out == result_ ? out.data() + from : place[static_cast<std::size_t>(step.out)];
             if (step.table >= 0)

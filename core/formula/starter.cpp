@@ -117,7 +117,7 @@ constexpr const char* texts[] = {
     "# Rear higher than front is positive\n"
     "rake in mm from -20 to 60 with 1 decimals = ride_height_rear - ride_height_front",
     "# More steering than the path needs is positive (Milliken and Milliken 1995)\n"
-    "understeer_angle in ° from -6 to 6 = lowpass(steering / car.steering_ratio - car.wheelbase * yaw_rate / "
+    "understeer_angle in ° from -2 to 4 = lowpass(steering / car.steering_ratio - car.wheelbase * yaw_rate / "
     "maximum(speed, 10 m/s), 5 Hz) "
     "* sign(lateral_smooth) if abs(lateral_smooth) > first_of(car.cornering_from, 0.3 g) else missing",
     // ---- temperatures -----------------------------------------------------------------------------

@@ -69,7 +69,8 @@ std::shared_ptr<const RunData> with_new_formulas(const Library& library, const R
     inputs.aliases = library.aliases();
     Recording logged = *run.recording;
     logged.derived = nullptr;
-    data->formulas = std::make_shared<RunFormulas>(std::move(inputs), logged, run.laps, run.track, run.path, run.formulas.get());
+    data->formulas =
+        std::make_shared<RunFormulas>(std::move(inputs), logged, run.laps, run.track, run.path, run.formulas.get());
     logged.derived = [formulas = data->formulas](std::string_view name) { return formulas->find(name); };
     data->recording = std::make_shared<const Recording>(std::move(logged));
     return data;
@@ -88,11 +89,13 @@ Result<std::vector<Channel>> formula_channels(const RunData& run, std::vector<st
         const Channel* result = run.formulas->find(name);
         if (result == nullptr) {
             if (all) continue;
-            const std::string why = formula == nullptr ? "There is no formula of that name." : run.formulas->why_not(name);
+            const std::string why =
+                formula == nullptr ? "There is no formula of that name." : run.formulas->why_not(name);
             return fail(ErrorCode::bad_input, why, "formula " + name);
         }
         const auto checked = run.formulas->check(name, {});
-        const std::string unit_text = !formula->unit.empty() || !checked ? formula->unit : formula::usual_unit(checked->type());
+        const std::string unit_text =
+            !formula->unit.empty() || !checked ? formula->unit : formula::usual_unit(checked->type());
         const auto unit = parse_compound_unit(unit_text);
         ChannelStorage storage;
         storage.floats.resize(result->size());
@@ -100,7 +103,8 @@ Result<std::vector<Channel>> formula_channels(const RunData& run, std::vector<st
             storage.floats[i] = static_cast<float>(unit ? unit->from_si(result->at(i)) : result->at(i));
         const auto times = result->clock.times_s;
         storage.times_s.assign(times.begin(), times.end());
-        Channel channel = make_channel(result->name, {}, unit ? unit_text : result->unit, std::move(storage), result->clock.start_s, result->clock.rate_hz);
+        Channel channel = make_channel(result->name, {}, unit ? unit_text : result->unit, std::move(storage),
+                                       result->clock.start_s, result->clock.rate_hz);
         channel.is_state = result->is_state;
         out.push_back(std::move(channel));
     }

@@ -21,8 +21,8 @@ struct RunData {
 /// Opens a run. Accelerations that are not logged are added from the path.
 [[nodiscard]] Result<std::shared_ptr<const RunData>> load_run(const Library& library, RunId id);
 
-/// The same run with the library's formulas and constants as they are now. What was computed stays where nothing changed
-/// that it depends on.
+/// The same run with the library's formulas and constants as they are now. What was computed stays where nothing
+/// changed that it depends on.
 [[nodiscard]] std::shared_ptr<const RunData> with_new_formulas(const Library& library, const RunData& run);
 
 /// Results of formulas as channels to be written to a file: in the unit in which each is shown. `names` may be {"all"}:

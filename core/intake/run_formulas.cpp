@@ -12,7 +12,8 @@ namespace {
 /// Whether a formula needs to know where on the track the car was (aligning all laps takes a moment).
 bool asks_for_places(const formula::CheckedFormula& formula) {
     for (const formula::Use& use : formula.uses) {
-        if (use.named.kind == formula::Named::Kind::builtin && use.named.id != "time" && use.named.id != "lap_time" && use.named.id != "lap_number")
+        if (use.named.kind == formula::Named::Kind::builtin && use.named.id != "time" && use.named.id != "lap_time" &&
+            use.named.id != "lap_number")
             return true;
     }
     using formula::Fn;
@@ -20,7 +21,8 @@ bool asks_for_places(const formula::CheckedFormula& formula) {
         if (formula.functions[i] == nullptr) continue;
         const Fn fn = formula.functions[i]->fn;
         if (fn == Fn::distance_while || fn == Fn::value_at) return true;
-        if (fn >= Fn::mean && fn <= Fn::median && formula.arguments[i].size() > 2 && (formula.arguments[i][1] >= 0 || formula.arguments[i][2] >= 0))
+        if (fn >= Fn::mean && fn <= Fn::median && formula.arguments[i].size() > 2 &&
+            (formula.arguments[i][1] >= 0 || formula.arguments[i][2] >= 0))
             return true;
     }
     return false;
@@ -40,8 +42,8 @@ std::vector<formula::FormulaSet> formula_sets(const Library& library, std::vecto
     return out;
 }
 
-RunFormulas::RunFormulas(FormulaInputs inputs, Recording logged, std::vector<Lap> laps, std::shared_ptr<const Track> track,
-                         std::shared_ptr<const Path> path, RunFormulas* former)
+RunFormulas::RunFormulas(FormulaInputs inputs, Recording logged, std::vector<Lap> laps,
+                         std::shared_ptr<const Track> track, std::shared_ptr<const Path> path, RunFormulas* former)
     : inputs_(std::move(inputs)),
       logged_(std::move(logged)),
       laps_(std::move(laps)),
@@ -114,12 +116,14 @@ std::size_t RunFormulas::computed() const {
     return computed_;
 }
 
-formula::Checked<formula::CheckedFormula> RunFormulas::check(const std::string& text, const std::string& unit, const std::string& as) {
+formula::Checked<formula::CheckedFormula> RunFormulas::check(const std::string& text, const std::string& unit,
+                                                             const std::string& as) {
     const std::scoped_lock work(work_);
     return formula::check(text, resolver_.names(as), unit);
 }
 
-formula::Checked<Channel> RunFormulas::evaluate(const formula::CheckedFormula& draft, const formula::Evaluation& options, std::stop_token stop) {
+formula::Checked<Channel> RunFormulas::evaluate(const formula::CheckedFormula& draft,
+                                                const formula::Evaluation& options, std::stop_token stop) {
     formula::RunView run;
     {
         const std::scoped_lock work(work_);
@@ -146,12 +150,15 @@ formula::RunView RunFormulas::view(const formula::CheckedFormula& formula, std::
     const bool places = asks_for_places(formula) && track_ != nullptr && path_ != nullptr;
     if (places && maps_.empty()) {
         for (const Lap& lap : laps_)
-            maps_.push_back(lap.complete() ? std::make_shared<const LapMap>(align_lap(*path_, *track_, lap.start_s, lap.end_s)) : nullptr);
+            maps_.push_back(lap.complete()
+                                ? std::make_shared<const LapMap>(align_lap(*path_, *track_, lap.start_s, lap.end_s))
+                                : nullptr);
     }
     for (std::size_t i = 0; i < laps_.size(); ++i)
         out.laps.push_back({laps_[i].number, laps_[i].start_s, laps_[i].end_s, places ? maps_[i].get() : nullptr});
     if (places) {
-        const bool ideal = std::any_of(formula.uses.begin(), formula.uses.end(), [](const auto& use) { return use.named.id == "ideal_offset"; });
+        const bool ideal = std::any_of(formula.uses.begin(), formula.uses.end(),
+                                       [](const auto& use) { return use.named.id == "ideal_offset"; });
         if (ideal && !ideal_known_) {
             ideal_line_m_ = ideal_line(*track_);
             ideal_known_ = true;

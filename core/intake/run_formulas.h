@@ -46,7 +46,8 @@ class RunFormulas {
                                                                   const std::string& as = {});
     /// Computes a draft, over a range or all.
     [[nodiscard]] formula::Checked<Channel> evaluate(const formula::CheckedFormula& draft,
-                                                     const formula::Evaluation& options = {}, std::stop_token stop = {});
+                                                     const formula::Evaluation& options = {},
+                                                     std::stop_token stop = {});
 
   private:
     struct Entry {

@@ -271,16 +271,18 @@ std::vector<FormulaVersion> versions_of(Statement& rows) {
 }  // namespace
 
 std::vector<FormulaVersion> Library::formula_sets() const {
-    Statement rows(database_,
-                   "SELECT set_name, version, made_unix_s, note, content FROM formula_versions v WHERE version = (SELECT "
-                   "MAX(version) FROM formula_versions w WHERE w.set_name = v.set_name) ORDER BY set_name");
+    Statement rows(
+        database_,
+        "SELECT set_name, version, made_unix_s, note, content FROM formula_versions v WHERE version = (SELECT "
+        "MAX(version) FROM formula_versions w WHERE w.set_name = v.set_name) ORDER BY set_name");
     return versions_of(rows);
 }
 
 std::vector<FormulaVersion> Library::formula_history(const std::string& set_name) const {
-    Statement rows(database_,
-                   "SELECT set_name, version, made_unix_s, note, content FROM formula_versions WHERE set_name = ? ORDER "
-                   "BY version DESC");
+    Statement rows(
+        database_,
+        "SELECT set_name, version, made_unix_s, note, content FROM formula_versions WHERE set_name = ? ORDER "
+        "BY version DESC");
     rows.bind(set_name);
     return versions_of(rows);
 }
@@ -295,7 +297,13 @@ Result<int> Library::add_formula_version(const std::string& set_name, const std:
     const int version = static_cast<int>(newest.integer(0)) + 1;
     Statement put(database_,
                   "INSERT INTO formula_versions (set_name, version, made_unix_s, note, content) VALUES (?,?,?,?,?)");
-    if (auto done = put.bind(set_name).bind(std::int64_t{version}).bind(static_cast<double>(std::time(nullptr))).bind(note).bind(content).run(); !done)
+    if (auto done = put.bind(set_name)
+                        .bind(std::int64_t{version})
+                        .bind(static_cast<double>(std::time(nullptr)))
+                        .bind(note)
+                        .bind(content)
+                        .run();
+        !done)
         return pass_on(done.error());
     if (auto done = transaction.commit(); !done) return pass_on(done.error());
     return version;
@@ -318,9 +326,16 @@ Result<void> Library::restore_formula_set(const std::vector<FormulaVersion>& ver
     Transaction transaction(database_);
     if (auto begun = transaction.begun(); !begun) return begun;
     for (const FormulaVersion& it : versions) {
-        Statement put(database_,
-                      "INSERT INTO formula_versions (set_name, version, made_unix_s, note, content) VALUES (?,?,?,?,?)");
-        if (auto done = put.bind(it.set_name).bind(std::int64_t{it.version}).bind(it.made_unix_s).bind(it.note).bind(it.content).run(); !done)
+        Statement put(
+            database_,
+            "INSERT INTO formula_versions (set_name, version, made_unix_s, note, content) VALUES (?,?,?,?,?)");
+        if (auto done = put.bind(it.set_name)
+                            .bind(std::int64_t{it.version})
+                            .bind(it.made_unix_s)
+                            .bind(it.note)
+                            .bind(it.content)
+                            .run();
+            !done)
             return done;
     }
     return transaction.commit();

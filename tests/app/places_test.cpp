@@ -298,6 +298,21 @@ TEST_F(CornersDeskTest, FollowsLapSwitchesAtOnceAndCopies) {
     EXPECT_EQ(line.substr(0, 13), "Section,Best,");
 }
 
+TEST_F(CornersDeskTest, AnyChannelOrFormulaSectionBySection) {
+    window_->corners().show_channel("combined_g");
+    settle();
+    ASSERT_GT(model().rowCount(), 15);
+    EXPECT_EQ(model().headerData(0, Qt::Horizontal, Qt::DisplayRole).toString(), QStringLiteral("Section, g"));
+    const auto lap = model().lap_of(model().first_lap_column());
+    ASSERT_TRUE(lap);
+    const auto& run = *laps().baseline().run;
+    const auto prepared = prepare_lap(run, lap->lap);
+    ASSERT_TRUE(prepared);
+    const double mean = figures_in_range(*prepared, "combined_g", model().range_of(3)).mean / 9.80665;
+    EXPECT_NEAR(model().index(3, model().first_lap_column()).data().toString().toDouble(), mean, 0.006);
+    EXPECT_TRUE(model().as_text(u',').startsWith(QStringLiteral("\"Section, g\",Lowest")));
+}
+
 TEST_F(CornersDeskTest, PeaksAndSorting) {
     window_->corners().show_table(FigureModel::Shows::peaks);
     EXPECT_EQ(model().rowCount(), 14);

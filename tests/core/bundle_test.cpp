@@ -192,3 +192,32 @@ TEST_F(BundleTest, CancelLeavesNoBundleAndNoHalfRun) {
     EXPECT_FALSE(write_bundle(*mine_, {.runs = {}}, folder_ / "no.zip"));
     EXPECT_FALSE(write_bundle(*mine_, {.runs = {{99}}}, folder_ / "no.zip"));
 }
+
+TEST_F(BundleTest, FormulaSetsGoAlongAndClashesAreShown) {
+    using formula::FormulaSet;
+    using formula::Scope;
+    const auto put = [](Library& library, const FormulaSet& set) {
+        ASSERT_TRUE(library.add_formula_version(set.name, formula::set_to_json(set), ""));
+    };
+    put(*mine_, {"Ours", {}, "", {{"pace", "km/h", "speed * 2", ""}}});
+    put(*mine_, {"Of the car", {Scope::Kind::car, "27"}, "", {{"push", "", "speed * 3", ""}}});
+    put(*mine_, {"Of another car", {Scope::Kind::car, "99"}, "", {{"pull", "", "speed * 4", ""}}});
+    ASSERT_TRUE(write_bundle(*mine_, {.runs = {run_}}, file_));
+    auto items = preview(*theirs_);
+    EXPECT_EQ(items.at("formulas:Ours").state, State::fresh);
+    EXPECT_EQ(items.at("formulas:Of the car").state, State::fresh);
+    EXPECT_FALSE(items.contains("formulas:Of another car"));
+    put(*theirs_, {"Ours", {}, "", {{"pace", "km/h", "speed * 5", ""}, {"only_theirs", "", "speed", ""}}});
+    items = preview(*theirs_);
+    EXPECT_EQ(items.at("formulas:Ours").state, State::clash);
+    ASSERT_TRUE(take_bundle(*theirs_, file_));
+    EXPECT_EQ(theirs_->formula_history("Ours").size(), 1u);  // never overwritten unasked
+    EXPECT_EQ(theirs_->formula_history("Of the car").size(), 1u);
+    ASSERT_TRUE(take_bundle(*theirs_, file_, {"formulas:Ours"}));
+    const auto versions = theirs_->formula_history("Ours");
+    ASSERT_EQ(versions.size(), 2u);
+    const auto now = formula::set_from_json(versions[0].content, "");
+    EXPECT_EQ(now->find("pace")->text, "speed * 2");
+    EXPECT_NE(now->find("only_theirs"), nullptr);
+    EXPECT_EQ(preview(*theirs_).at("formulas:Ours").state, State::same);
+}

@@ -277,3 +277,82 @@ TEST_F(Cli, ABundleGoesToAColleague) {
     EXPECT_EQ(run(other + "runs").value()[0]["flying_laps"], run("runs").value()[0]["flying_laps"]);
     EXPECT_EQ(run(other + "bundle read " + file.string()).code, 1) << "no bundle";
 }
+
+TEST_F(Cli, FormulasAreCheckedComputedAndExported) {
+    const auto oval = oval_table(4, 10, 45);
+    const auto file = folder_.write("oval.csv", oval.text);
+    ASSERT_EQ(run("import " + file.string() + " --car 27").code, 0);
+    ASSERT_EQ(run("track learn --run 1 --name Oval").code, 0);
+
+    const auto fine = run("formula check 'double_speed in mph = speed * 2'");
+    EXPECT_EQ(fine.code, 0) << fine.err;
+    EXPECT_EQ(fine.value()["unit_si"], "m/s");
+    const auto wrong = run("formula check 'speed + 2 * sped'");
+    EXPECT_EQ(wrong.code, 1);
+    EXPECT_EQ(wrong.value()["from"], 12);
+    EXPECT_NE(wrong.err.find("            ^^^^\n"), std::string::npos) << wrong.err;
+    EXPECT_NE(wrong.value()["problem"].get<std::string>().find("Did you mean speed?"), std::string::npos);
+    EXPECT_NE(run("formula check --run 1 'brake_front > 1 bar'").err.find("This run has no brake_front"),
+              std::string::npos);
+
+    // The oval is driven at one speed.
+    const auto laps = run("laps --run 1").value();
+    const auto speed = run("formula eval --run 1 --lap 2 --expr 'speed * 2' --unit m/s");
+    ASSERT_EQ(speed.code, 0) << speed.err;
+    EXPECT_NEAR(speed.value()["mean"], 90, 0.5);
+    const auto integral =
+        run("formula eval --run 1 --lap 2 --expr 'cumulative_trapezoid(speed, reset=lap)' --unit m").value();
+    EXPECT_NEAR(integral["last"], laps[2]["length_m"].get<double>(), 10);
+    const auto samples = run("formula eval --run 1 --lap 2 --expr speed --samples").value();
+    EXPECT_EQ(samples["values"].size(), samples["time_s"].size());
+    EXPECT_EQ(samples["unit"], "km/h");
+    EXPECT_NEAR(samples["values"][5], 162, 2);
+    EXPECT_EQ(run("formula eval --run 1 --lap 99 --expr speed").code, 1);
+    EXPECT_EQ(run("formula eval --run 1 --expr 'speed +'").code, 1);
+
+    const auto table = folder_ / "with.csv";
+    ASSERT_EQ(run("export --run 1 --formulas combined_g,corner_radius --out " + table.string()).code, 0);
+    EXPECT_NE(read_all(table).find("Corner radius"), std::string::npos);
+    const auto refused = run("export --run 1 --formulas brake_balance --out " + (folder_ / "no.csv").string());
+    EXPECT_EQ(refused.code, 1);
+    EXPECT_NE(refused.err.find("This run has no brake_front"), std::string::npos) << refused.err;
+    EXPECT_EQ(run("formula rest --run 1").code, 1);  // it never stands
+    EXPECT_EQ(run("formula rest --run 1 --range 1,3").value()["figures"][0]["count"], 20);
+}
+
+TEST_F(Cli, FormulaSetsComeAndGoWithoutOverwriting) {
+    ASSERT_EQ(run("import " + folder_.write("oval.csv", oval_table(4, 10, 45).text).string()).code, 0);
+    const auto set = [&](const std::string& name, const std::string& text) {
+        const json out{{"rendak", "formula set"},
+                       {"version", 1},
+                       {"name", "Ours"},
+                       {"formulas", json::array({{{"name", "pace"}, {"formula", text}}})}};
+        return folder_.write(name, out.dump());
+    };
+    const auto first = set("first.json", "speed * 1"), second = set("second.json", "speed * 2");
+    EXPECT_EQ(run("formula check " + first.string()).code, 0);
+    EXPECT_EQ(run("formula set import " + first.string()).value()["version"], 1);
+    const auto look = run("formula set import --look --take pace " + second.string()).value();
+    EXPECT_EQ(look["changes"][0]["what"], "clashes");
+    EXPECT_FALSE(look.contains("version"));
+    const auto kept = run("formula set import " + second.string()).value();
+    EXPECT_EQ(kept["changes"][0]["taken"], "no");
+    const auto formula_now = [&] {
+        for (const auto& it : run("formula set list").value()) {
+            if (it["name"] == "Ours")
+                return it["formulas"][0]["formula"].get<std::string>() + " v" +
+                       std::to_string(it["version"].get<int>());
+        }
+        return std::string();
+    };
+    EXPECT_EQ(formula_now(), "speed * 1 v1");
+    EXPECT_EQ(run("formula set import --take pace " + second.string()).code, 0);
+    EXPECT_EQ(formula_now(), "speed * 2 v2");
+    const auto out = folder_ / "out.json";
+    EXPECT_EQ(run("formula set export Ours --out " + out.string()).code, 0);
+    EXPECT_EQ(json::parse(read_all(out))["formulas"][0]["formula"], "speed * 2");
+    EXPECT_EQ(run("formula set export Nobody --out " + out.string()).code, 1);
+    EXPECT_EQ(run("formula set import " + folder_.write("bad.json", "{}").string()).code, 1);
+    EXPECT_EQ(run("formula set export Starter --out " + out.string()).code, 0);
+    EXPECT_NE(run("formula set import " + out.string()).err.find("read-only"), std::string::npos);
+}

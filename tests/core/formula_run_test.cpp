@@ -41,7 +41,8 @@ class FormulaRun : public testing::Test {
     /// Saturday's track is not surveyed yet: a road of 11 m.
     static std::shared_ptr<const Track> with_edges() {
         auto track = std::make_shared<Track>(*run(2).track);
-        track->edges = {Edges::Source::driven, std::vector<double>(track->line.size(), 5.5), std::vector<double>(track->line.size(), 5.5)};
+        track->edges = {Edges::Source::driven, std::vector<double>(track->line.size(), 5.5),
+                        std::vector<double>(track->line.size(), 5.5)};
         return track;
     }
     /// Share of the samples of a lap at which two channels agree.
@@ -61,7 +62,8 @@ std::map<RunId, std::shared_ptr<const RunData>> FormulaRun::runs_;
 
 TEST_F(FormulaRun, TheWholeStarterSetCanBeHadOnTheMainLogger) {
     EXPECT_EQ(run(2).recording->find("ideal_line_distance"), nullptr);
-    EXPECT_NE(run(2).formulas->why_not("ideal_line_distance").find("edges of this track are not known"), std::string::npos);
+    EXPECT_NE(run(2).formulas->why_not("ideal_line_distance").find("edges of this track are not known"),
+              std::string::npos);
     Recording logged = *run(2).recording;
     logged.derived = nullptr;
     RunFormulas formulas(run(2).formulas->inputs(), logged, run(2).laps, with_edges(), run(2).path);
@@ -83,8 +85,11 @@ TEST_F(FormulaRun, EstimatesAgreeWithWhatTheSimulatorKnows) {
     double sum = 0;
     int count = 0;
     for (double t = third.start_s + 1; t < third.end_s - 1; t += 0.05) {
-        const bool flat = throttle.value_at(t - 0.5) > 0.98 && throttle.value_at(t) > 0.98 && throttle.value_at(t + 0.5) > 0.98;
-        if (!flat || !(channel(2, "speed").value_at(t) > 45) || std::abs(channel(2, "lateral_smooth").value_at(t)) > 1.5) continue;
+        const bool flat =
+            throttle.value_at(t - 0.5) > 0.98 && throttle.value_at(t) > 0.98 && throttle.value_at(t + 0.5) > 0.98;
+        if (!flat || !(channel(2, "speed").value_at(t) > 45) ||
+            std::abs(channel(2, "lateral_smooth").value_at(t)) > 1.5)
+            continue;
         sum += power.value_at(t);
         ++count;
     }
@@ -120,7 +125,8 @@ TEST_F(FormulaRun, TimesOfALapAddUp) {
     const Lap& third = lap(2, 3);
     const double end = third.end_s - 0.02, time = third.end_s - third.start_s;
     for (const std::string what : {"braking", "throttle", "cornering", "coasting"}) {
-        const double seconds = channel(2, what + "_time").value_at(end), share = channel(2, what + "_share").value_at(end);
+        const double seconds = channel(2, what + "_time").value_at(end),
+                     share = channel(2, what + "_share").value_at(end);
         EXPECT_NEAR(seconds / time, share, 0.002) << what;
         EXPECT_LE(channel(2, what + "_distance").value_at(end), run(2).track->length_m);
     }
@@ -136,7 +142,8 @@ TEST_F(FormulaRun, SmoothedSpeedOfADamperIsItsSlope) {
     EXPECT_EQ(speed.clock.rate_hz, 500);
     // What the speed adds up to is how far the damper went.
     const Lap& third = lap(2, 3);
-    const std::size_t from = speed.clock.first_at_or_after(third.start_s), to = speed.clock.first_at_or_after(third.start_s + 20);
+    const std::size_t from = speed.clock.first_at_or_after(third.start_s),
+                      to = speed.clock.first_at_or_after(third.start_s + 20);
     double sum = 0;
     for (std::size_t i = from; i < to; ++i) sum += speed.at(i) / 500;
     EXPECT_NEAR(sum, travel.at(to) - travel.at(from), 2e-3);
@@ -179,7 +186,8 @@ TEST_F(FormulaRun, OnlyWhatDependsOnAConstantIsComputedAnew) {
     ASSERT_TRUE(demo::write_demo(folder.path(), {}, {.sunday = false, .waiting = false}));
     auto library = std::move(*Library::open(folder.path()));
     const auto before = *load_run(*library, {2});
-    for (const char* name : {"roll", "drag_force", "lateral_smooth", "wheel_power"}) ASSERT_NE(before->recording->find(name), nullptr) << name;
+    for (const char* name : {"roll", "drag_force", "lateral_smooth", "wheel_power"})
+        ASSERT_NE(before->recording->find(name), nullptr) << name;
     auto sheets = library->car_sheets();
     ASSERT_EQ(sheets.size(), 1u);
     for (SheetValue& value : sheets[0].values) {
@@ -188,7 +196,8 @@ TEST_F(FormulaRun, OnlyWhatDependsOnAConstantIsComputedAnew) {
     ASSERT_TRUE(library->put_car_sheet(sheets[0]));
     const auto after = with_new_formulas(*library, *before);
     const double t = before->laps[3].start_s + 5;
-    EXPECT_NEAR(after->recording->find("drag_force")->value_at(t), 2 * before->recording->find("drag_force")->value_at(t), 1);
+    EXPECT_NEAR(after->recording->find("drag_force")->value_at(t),
+                2 * before->recording->find("drag_force")->value_at(t), 1);
     const std::size_t computed = after->formulas->computed();
     EXPECT_EQ(after->recording->find("roll"), before->recording->find("roll"));
     EXPECT_EQ(after->recording->find("lateral_smooth"), before->recording->find("lateral_smooth"));
@@ -198,7 +207,13 @@ TEST_F(FormulaRun, OnlyWhatDependsOnAConstantIsComputedAnew) {
 
 TEST_F(FormulaRun, OwnFormulasWinAndCirclesAreShown) {
     FormulaInputs inputs = run(2).formulas->inputs();
-    formula::FormulaSet mine{"Mine", {}, {}, {{"braking", "", "brake_front > 20 bar", ""}, {"first_one", "", "second_one * 2", ""}, {"second_one", "", "third_one + 1", ""}, {"third_one", "", "first_one", ""}}};
+    formula::FormulaSet mine{"Mine",
+                             {},
+                             {},
+                             {{"braking", "", "brake_front > 20 bar", ""},
+                              {"first_one", "", "second_one * 2", ""},
+                              {"second_one", "", "third_one + 1", ""},
+                              {"third_one", "", "first_one", ""}}};
     inputs.book = formula::book_for({mine}, "27", "");
     Recording logged = *run(2).recording;
     logged.derived = nullptr;
@@ -208,22 +223,26 @@ TEST_F(FormulaRun, OwnFormulasWinAndCirclesAreShown) {
     ASSERT_TRUE(own != nullptr && shipped != nullptr);
     EXPECT_LT(agreement(*own, *shipped, third), 0.999);
     // The shipped formulas that use it use mine.
-    EXPECT_LT(formulas.find("braking_time")->value_at(third.end_s - 0.05), run(2).recording->find("braking_time")->value_at(third.end_s - 0.05));
+    EXPECT_LT(formulas.find("braking_time")->value_at(third.end_s - 0.05),
+              run(2).recording->find("braking_time")->value_at(third.end_s - 0.05));
     EXPECT_EQ(formulas.find("first_one"), nullptr);
-    EXPECT_NE(formulas.why_not("first_one").find("first_one → second_one → third_one → first_one"), std::string::npos) << formulas.why_not("first_one");
+    EXPECT_NE(formulas.why_not("first_one").find("first_one → second_one → third_one → first_one"), std::string::npos)
+        << formulas.why_not("first_one");
 }
 
 TEST_F(FormulaRun, TheSheetOfTheDayHolds) {
-    const std::vector<CarSheet> sheets{{"27", "2025", "2025-03-01", {{"mass", "700", "kg"}}},
-                                       {"27", "2026", "2026-03-01", {{"mass", "775,5", "kg"}, {"name", "club car", ""}}},
-                                       {"27", "2027", "2027-03-01", {{"mass", "760", "kg"}}}};
+    const std::vector<CarSheet> sheets{
+        {"27", "2025", "2025-03-01", {{"mass", "700", "kg"}}},
+        {"27", "2026", "2026-03-01", {{"mass", "775,5", "kg"}, {"name", "club car", ""}}},
+        {"27", "2027", "2027-03-01", {{"mass", "760", "kg"}}}};
     EXPECT_EQ(formula::constants_for(sheets, "27", "2026-06-13").values.at("mass").value, 775.5);
     EXPECT_EQ(formula::constants_for(sheets, "27", "2025-06-13").values.at("mass").value, 700);
     EXPECT_EQ(formula::constants_for(sheets, "27", "").values.at("mass").value, 760);
     EXPECT_TRUE(formula::constants_for(sheets, "27", "2024-06-13").values.empty());
     EXPECT_NE(formula::constants_for(sheets, "27", "2024-06-13").stale.find("2025-03-01"), std::string::npos);
     EXPECT_NE(formula::constants_for(sheets, "27", "2028-02-01").stale.find("a season before"), std::string::npos);
-    EXPECT_NE(formula::constants_for(sheets, "27", "2026-06-13").unreadable.at("name").find("no number"), std::string::npos);
+    EXPECT_NE(formula::constants_for(sheets, "27", "2026-06-13").unreadable.at("name").find("no number"),
+              std::string::npos);
 }
 
 TEST_F(FormulaRun, MeansAtRestAreTheOffsetsThatWerePlanted) {

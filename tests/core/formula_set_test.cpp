@@ -7,8 +7,17 @@
 namespace rendak::formula {
 namespace {
 
-const FormulaSet mine{"Mine", {Scope::Kind::car, "27"}, "ours", {{"roll_rate", "°/s", "gradient(roll)", "a comment", 1, Interval{-50, 50}, 100}, {"half", "", "speed / 2", ""}, {"same_one", "", "speed", ""}}};
-const FormulaSet theirs{"Mine", {}, "", {{"half", "", "speed * 0.5", ""}, {"same_one", "", "speed", ""}, {"uses_half", "", "half + half", ""}}};
+const FormulaSet mine{"Mine",
+                      {Scope::Kind::car, "27"},
+                      "ours",
+                      {{"roll_rate", "°/s", "gradient(roll)", "a comment", 1, Interval{-50, 50}, 100},
+                       {"half", "", "speed / 2", ""},
+                       {"same_one", "", "speed", ""}}};
+const FormulaSet theirs{
+    "Mine",
+    {},
+    "",
+    {{"half", "", "speed * 0.5", ""}, {"same_one", "", "speed", ""}, {"uses_half", "", "half + half", ""}}};
 
 TEST(FormulaSets, TravelAsOneJsonFile) {
     const auto back = set_from_json(set_to_json(mine), "test");
@@ -26,11 +35,20 @@ TEST(FormulaSets, BadFilesAreRefusedWithAReason) {
     };
     EXPECT_NE(problem("").find("bad.json: This is no formula set"), std::string::npos);
     EXPECT_NE(problem("[1,2]").find("no formula set"), std::string::npos);
-    EXPECT_NE(problem(R"({"rendak":"formula set","version":2,"name":"x","formulas":[]})").find("newer version"), std::string::npos);
+    EXPECT_NE(problem(R"({"rendak":"formula set","version":2,"name":"x","formulas":[]})").find("newer version"),
+              std::string::npos);
     EXPECT_NE(problem(R"({"rendak":"formula set","name":"x"})").find("no list"), std::string::npos);
-    EXPECT_NE(problem(R"({"rendak":"formula set","name":"x","formulas":[{"name":"speed","formula":"1"}]})").find("what loggers measure"), std::string::npos);
-    EXPECT_NE(problem(R"({"rendak":"formula set","name":"x","formulas":[{"name":"a b","formula":"1"}]})").find("How about a_b?"), std::string::npos);
-    EXPECT_NE(problem(R"({"rendak":"formula set","name":"x","formulas":[{"name":"a","formula":"1"},{"name":"a","formula":"2"}]})").find("twice"), std::string::npos);
+    EXPECT_NE(problem(R"({"rendak":"formula set","name":"x","formulas":[{"name":"speed","formula":"1"}]})")
+                  .find("what loggers measure"),
+              std::string::npos);
+    EXPECT_NE(problem(R"({"rendak":"formula set","name":"x","formulas":[{"name":"a b","formula":"1"}]})")
+                  .find("How about a_b?"),
+              std::string::npos);
+    EXPECT_NE(
+        problem(
+            R"({"rendak":"formula set","name":"x","formulas":[{"name":"a","formula":"1"},{"name":"a","formula":"2"}]})")
+            .find("twice"),
+        std::string::npos);
     EXPECT_NE(problem(std::string(500'000, '[')).find("no formula set"), std::string::npos);
 }
 
@@ -40,7 +58,8 @@ TEST(FormulaSets, OneFormulaTravelsAsText) {
         ASSERT_TRUE(back) << formula_to_text(formula) << ": " << back.error().text();
         EXPECT_EQ(*back, formula);
     }
-    const auto pasted = formula_from_text("  # slip of the front left\n front_slip in % from -20 to 20 = wheel_speed_fl / speed - 1 ");
+    const auto pasted =
+        formula_from_text("  # slip of the front left\n front_slip in % from -20 to 20 = wheel_speed_fl / speed - 1 ");
     ASSERT_TRUE(pasted);
     EXPECT_EQ(pasted->name, "front_slip");
     EXPECT_EQ(pasted->unit, "%");
@@ -77,7 +96,8 @@ TEST(FormulaSets, MergingNeverOverwritesUnasked) {
 }
 
 TEST(FormulaSets, RenamingFollowsNamesOnly) {
-    EXPECT_EQ(renamed_in("half + car.half * halfway - f(half=half)", "half", "x"), "x + car.half * halfway - f(half=x)");
+    EXPECT_EQ(renamed_in("half + car.half * halfway - f(half=half)", "half", "x"),
+              "x + car.half * halfway - f(half=x)");
 }
 
 TEST(FormulaSets, VersionsAreKeptAndCanBeGoneBackTo) {
@@ -103,8 +123,11 @@ TEST(FormulaSets, VersionsAreKeptAndCanBeGoneBackTo) {
 }
 
 TEST(FormulaSets, EventWinsOverCarOverEverythingOverShipped) {
-    const auto set = [](const char* name, Scope scope, const char* text) { return FormulaSet{name, std::move(scope), "", {{"braking", "", text, ""}}}; };
-    const std::vector<FormulaSet> sets{set("E", {Scope::Kind::event, "Test day"}, "1 == 1"), set("C", {Scope::Kind::car, "27"}, "2 == 2"), set("A", {}, "3 == 3")};
+    const auto set = [](const char* name, Scope scope, const char* text) {
+        return FormulaSet{name, std::move(scope), "", {{"braking", "", text, ""}}};
+    };
+    const std::vector<FormulaSet> sets{set("E", {Scope::Kind::event, "Test day"}, "1 == 1"),
+                                       set("C", {Scope::Kind::car, "27"}, "2 == 2"), set("A", {}, "3 == 3")};
     EXPECT_EQ(book_for(sets, "27", "Test day").entries.at("braking").set, "E");
     EXPECT_EQ(book_for(sets, "27", "Race").entries.at("braking").set, "C");
     EXPECT_EQ(book_for(sets, "99", "Race").entries.at("braking").set, "A");
@@ -114,7 +137,8 @@ TEST(FormulaSets, EventWinsOverCarOverEverythingOverShipped) {
 TEST(FormulaSets, AHostileSetNeitherHangsNorCrashes) {
     FormulaSet chain{"Chain"};
     for (int i = 0; i < 900; ++i)
-        chain.formulas.push_back({"link_" + std::to_string(i), "", "link_" + std::to_string(i + 1) + " + link_" + std::to_string(i + 1), ""});
+        chain.formulas.push_back({"link_" + std::to_string(i), "",
+                                  "link_" + std::to_string(i + 1) + " + link_" + std::to_string(i + 1), ""});
     chain.formulas.push_back({"link_900", "", "speed", ""});
     const Book book = book_for({chain}, "", "");
     const Constants constants;

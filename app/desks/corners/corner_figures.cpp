@@ -2,7 +2,7 @@
 
 namespace rendak::app {
 
-CornerFigures corner_figures(const std::vector<std::shared_ptr<const RunData>>& runs) {
+CornerFigures corner_figures(const std::vector<std::shared_ptr<const RunData>>& runs, const std::string& channel) {
     CornerFigures out;
     std::vector<PreparedLap> laps;
     std::vector<TimedLap> timed;
@@ -30,6 +30,13 @@ CornerFigures corner_figures(const std::vector<std::shared_ptr<const RunData>>& 
     out.sections = section_table(timed, sections);
     out.sectors = section_table(timed, sectors_of(*out.track));
     out.loop = fastest_loop(timed, sections);
+    out.channel = channel;
+    for (const PreparedLap& lap : laps) {
+        if (channel.empty()) break;
+        auto& row = out.of_channel.emplace_back();
+        for (const Section& section : sections) row.push_back(figures_in_range(lap, channel, section.range_m));
+        row.push_back(figures_in_range(lap, channel, {0, out.track->length_m}));
+    }
     out.peaks = corner_peaks(laps, false);
     out.peaks_with_banked = corner_peaks(laps, true);
     return out;

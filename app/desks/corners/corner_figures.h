@@ -18,11 +18,14 @@ struct CornerFigures {
     std::vector<QString> lap_runs;   ///< run and driver, for tooltips
     SectionTable sections, sectors;
     CornerPeaks peaks, peaks_with_banked;
+    std::string channel;                                ///< quantity or formula whose figures were asked for
+    std::vector<std::vector<RangeFigures>> of_channel;  ///< lap × section, the whole lap last
     std::optional<FastestLoop> loop;
     std::vector<std::pair<QString, Consistency>> runs;
 };
 
 /// Complete laps of all runs that were driven on the first one's track.
-[[nodiscard]] CornerFigures corner_figures(const std::vector<std::shared_ptr<const RunData>>& runs);
+[[nodiscard]] CornerFigures corner_figures(const std::vector<std::shared_ptr<const RunData>>& runs,
+                                           const std::string& channel = {});
 
 }  // namespace rendak::app

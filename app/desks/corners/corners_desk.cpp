@@ -5,6 +5,7 @@
 #include <QButtonGroup>
 #include <QCheckBox>
 #include <QClipboard>
+#include <QComboBox>
 #include <QFileDialog>
 #include <QHBoxLayout>
 #include <QHeaderView>
@@ -68,6 +69,7 @@ QWidget* CornersDesk::build_full() {
         ->setChecked(true);
     choice(tables_, tools, tr("Sectors"), int(Shows::sectors), tr("Between the sector lines of the track"));
     choice(tables_, tools, tr("Peaks by corner"), int(Shows::peaks), tr("Lateral g and slowest speed of every lap"));
+    choice(tables_, tools, tr("Channel"), int(Shows::channel), tr("Any channel or formula, section by section"));
     tools->addSpacing(16);
     const auto choices = [&](QButtonGroup*& group) {
         auto* holder = new QWidget;
@@ -93,6 +95,19 @@ QWidget* CornersDesk::build_full() {
     banked_->setToolTip(tr("Banking gives a false high: such corners do not set the limit unless asked"));
     connect(banked_, &QCheckBox::toggled, this, &CornersDesk::apply_choice);
     row->addWidget(banked_);
+    channel_choices_ = choices(figures_of_channel_);
+    row = static_cast<QBoxLayout*>(channel_choices_->layout());
+    channel_ = new QComboBox;
+    channel_->setObjectName(QStringLiteral("channel"));
+    channel_->setAccessibleName(tr("Channel"));
+    channel_->setMaxVisibleItems(24);
+    connect(channel_, &QComboBox::activated, this,
+            [this] { show_channel(channel_->currentData().toString().toStdString()); });
+    row->addWidget(channel_);
+    choice(figures_of_channel_, row, tr("Low"), int(Figure::low), tr("Lowest value in each section"));
+    choice(figures_of_channel_, row, tr("Mean"), int(Figure::mean), tr("Mean over the time in each section"))
+        ->setChecked(true);
+    choice(figures_of_channel_, row, tr("High"), int(Figure::high), tr("Highest value in each section"));
     tools->addStretch();
     auto* copying = new QPushButton(tr("Copy"));
     copying->setToolTip(tr("The table as text, for a spreadsheet (Ctrl+C)"));
@@ -176,14 +191,43 @@ void CornersDesk::show_table(FigureModel::Shows shows) {
 void CornersDesk::apply_choice() {
     const auto shows = FigureModel::Shows(tables_->checkedId());
     const bool peaks = shows == FigureModel::Shows::peaks;
-    time_choices_->setVisible(!peaks);
+    const bool of_channel = shows == FigureModel::Shows::channel;
+    time_choices_->setVisible(!peaks && !of_channel);
+    channel_choices_->setVisible(of_channel);
     peak_choices_->setVisible(peaks);
-    model_->show(shows, FigureModel::Figure((peaks ? figures_of_peak_ : figures_of_time_)->checkedId()),
-                 banked_->isChecked());
+    // Figures of a channel are worked out when somebody looks at them.
+    if (of_channel && channel_asked_.empty()) return show_channel("speed");
+    const QButtonGroup* figures = peaks ? figures_of_peak_ : of_channel ? figures_of_channel_ : figures_of_time_;
+    model_->show(shows, FigureModel::Figure(figures->checkedId()), banked_->isChecked());
     for (int column = 0; column < model_->columnCount(); ++column)
         table_->setColumnWidth(column, column == 0 ? 128 : column < model_->first_lap_column() ? 68 : 64);
     sorted_->sort(0, Qt::AscendingOrder);
     table_->horizontalHeader()->setSortIndicator(0, Qt::AscendingOrder);
+}
+
+void CornersDesk::show_channel(const std::string& quantity) {
+    channel_asked_ = quantity;
+    tables_->button(int(FigureModel::Shows::channel))->setChecked(true);
+    apply_choice();
+    refresh();
+}
+
+void CornersDesk::fill_channels() {
+    channel_->clear();
+    const ComparedLaps& laps = workspace_.comparison().laps();
+    if (laps.empty()) return;
+    const RunData& run = *laps.baseline().run;
+    for (const Quantity& quantity : all_quantities()) {
+        if (quantity.id == "time" || quantity.id == "latitude" || quantity.id == "longitude" ||
+            quantity.id == "lap_count")
+            continue;
+        if (run.recording->find_logged(quantity.id) != nullptr)
+            channel_->addItem(shown(quantity.id).label, QString::fromStdString(std::string(quantity.id)));
+    }
+    channel_->insertSeparator(channel_->count());
+    for (const auto& [name, entry] : run.formulas->inputs().book.entries)
+        channel_->addItem(shown(name).label, QString::fromStdString(name));
+    channel_->setCurrentIndex(channel_->findData(QString::fromStdString(channel_asked_)));
 }
 
 void CornersDesk::showEvent(QShowEvent* event) {
@@ -206,8 +250,8 @@ void CornersDesk::refresh() {
     if (runs.empty()) return show_figures(std::make_shared<CornerFigures>());
     workspace_.jobs().run<std::shared_ptr<const CornerFigures>>(
         tr("Section times"),
-        [runs](const JobContext&) -> Result<std::shared_ptr<const CornerFigures>> {
-            return std::make_shared<const CornerFigures>(corner_figures(runs));
+        [runs, channel = channel_asked_](const JobContext&) -> Result<std::shared_ptr<const CornerFigures>> {
+            return std::make_shared<const CornerFigures>(corner_figures(runs, channel));
         },
         [this, revision](Result<std::shared_ptr<const CornerFigures>> figures) {
             if (revision != revision_ || !figures) return;
@@ -217,6 +261,7 @@ void CornersDesk::refresh() {
 
 void CornersDesk::show_figures(std::shared_ptr<const CornerFigures> figures) {
     model_->set_figures(figures);
+    fill_channels();
     apply_choice();
     if (figures->laps.empty()) return;
     const SectionTable& table = figures->sections;

@@ -7,6 +7,7 @@
 
 class QButtonGroup;
 class QCheckBox;
+class QComboBox;
 class QLabel;
 class QSortFilterProxyModel;
 class QStackedLayout;
@@ -23,6 +24,8 @@ class CornersDesk : public QWidget {
 
     void show_table(FigureModel::Shows shows);
     void focus_list();
+    /// Shows a channel or formula section by section.
+    void show_channel(const std::string& quantity);
     [[nodiscard]] FigureModel& model() { return *model_; }
     [[nodiscard]] QTableView& table() { return *table_; }
     [[nodiscard]] QString headline() const;
@@ -39,6 +42,7 @@ class CornersDesk : public QWidget {
     void refresh();
     void show_figures(std::shared_ptr<const CornerFigures> figures);
     void apply_choice();
+    void fill_channels();
     void open_in_compare(const QModelIndex& shown);
     void copy() const;
 
@@ -49,7 +53,10 @@ class CornersDesk : public QWidget {
     QTableView* table_;
     QLabel *headline_, *verdict_, *hint_, *empty_text_;
     QButtonGroup *tables_, *figures_of_time_, *figures_of_peak_;
-    QWidget *time_choices_, *peak_choices_;
+    QButtonGroup* figures_of_channel_;
+    QComboBox* channel_;
+    std::string channel_asked_;
+    QWidget *time_choices_, *peak_choices_, *channel_choices_;
     QCheckBox* banked_;
     int revision_ = 0;
     bool stale_ = true;  ///< the laps changed while the desk was not in sight

@@ -71,6 +71,12 @@ Interval FigureModel::range_of(int row) const {
     return table().sections[static_cast<std::size_t>(row)].range_m;
 }
 
+double FigureModel::of_channel(std::size_t lap, std::size_t row) const {
+    if (lap >= figures_->of_channel.size()) return nothing;
+    const RangeFigures& of = figures_->of_channel[lap][row];
+    return figure_ == Figure::low ? of.low : figure_ == Figure::high ? of.high : of.mean;
+}
+
 double FigureModel::value_at(int row, int column) const {
     const auto r = static_cast<std::size_t>(row);
     const int lap = column - first_lap_column();
@@ -96,6 +102,17 @@ double FigureModel::value_at(int row, int column) const {
                                                   : peak.peak_mps2;
             }
         }
+    }
+    if (shows_ == Shows::channel && column != section_name) {
+        if (lap >= 0) return of_channel(static_cast<std::size_t>(lap), r);
+        std::vector<double> values;
+        for (std::size_t k = 0; k < figures_->laps.size(); ++k) {
+            const double value = of_channel(k, r);
+            if (table().rows[k].included && std::isfinite(value)) values.push_back(value);
+        }
+        const Spread over = spread_of(values);
+        if (over.count == 0 || (column == sd && over.count < 2)) return nothing;
+        return column == best ? over.least : column == mean ? over.mean : column == sd ? over.sd : over.most;
     }
     const Spread& spread = is_total(row) ? table().laps : table().spread[r];
     if (column == section_name) return row;
@@ -134,6 +151,12 @@ QString FigureModel::shown_at(int row, int column) const {
     }
     if (column == section_name)
         return is_total(row) ? tr("Lap") : QString::fromStdString(table().sections[static_cast<std::size_t>(row)].name);
+    if (shows_ == Shows::channel) {
+        const Shown how = shown(figures_->channel);
+        return column != sd           ? how.text(value)
+               : std::isfinite(value) ? QString::number(std::abs(how.difference_from_si(value)), 'f', how.decimals + 1)
+                                      : QStringLiteral("–");
+    }
     if (!std::isfinite(value)) return QStringLiteral("–");
     if (lap >= 0 && figure_ == Figure::to_best) return signed_number(value, is_total(row) ? 3 : 2);
     if (is_total(row) && column != sd) return lap_time(value);
@@ -143,6 +166,7 @@ QString FigureModel::shown_at(int row, int column) const {
 bool FigureModel::is_best(int row, int column) const {
     const int lap = column - first_lap_column();
     if (lap < 0) return false;
+    if (shows_ == Shows::channel) return false;  // high or low: neither is better by itself
     const auto l = static_cast<std::size_t>(lap), r = static_cast<std::size_t>(row);
     if (shows_ == Shows::peaks) {
         const double own = value_at(row, column);
@@ -212,6 +236,11 @@ QVariant FigureModel::headerData(int section, Qt::Orientation orientation, int r
         const QStringList names{tr("Corner"), tr("Hand"), tr("Bank °"), tr("Best g"), tr("Unused %")};
         return names[section];
     }
+    if (shows_ == Shows::channel) {
+        const QString unit = shown(figures_->channel).unit;
+        return QStringList{unit.isEmpty() ? tr("Section") : tr("Section, %1").arg(unit), tr("Lowest"), tr("Mean"),
+                           tr("Std dev"), tr("Highest")}[section];
+    }
     const QStringList names{shows_ == Shows::sectors ? tr("Sector") : tr("Section"), tr("Best"), tr("Mean"),
                             tr("Std dev"), tr("Slowest")};
     return names[section];
@@ -230,7 +259,11 @@ QString FigureModel::as_text(QChar between) const {
     out += u'\n';
     for (int row = 0; row < rowCount(); ++row) {
         for (int column = 0; column < columnCount(); ++column) {
-            const double value = value_at(row, column);
+            double value = value_at(row, column);
+            if (shows_ == Shows::channel) {  // in the unit that the heading names
+                const Shown how = shown(figures_->channel);
+                value = column == sd ? std::abs(how.difference_from_si(value)) : how.from_si(value);
+            }
             const bool word = column == 0 || (shows_ == Shows::peaks && column == hand);
             out += (column > 0 ? QString(between) : QString()) + cell(word ? shown_at(row, column)
                                                                       : std::isfinite(value)

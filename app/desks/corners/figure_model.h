@@ -11,8 +11,8 @@ namespace rendak::app {
 class FigureModel : public QAbstractTableModel {
     Q_OBJECT
   public:
-    enum class Shows { sections, sectors, peaks };
-    enum class Figure { time, to_best, peak, mean, slowest };
+    enum class Shows { sections, sectors, peaks, channel };
+    enum class Figure { time, to_best, peak, mean, slowest, low, high };
     static constexpr int sort_role = Qt::UserRole;
 
     using QAbstractTableModel::QAbstractTableModel;
@@ -36,6 +36,8 @@ class FigureModel : public QAbstractTableModel {
     [[nodiscard]] const CornerPeaks& peaks() const;
     /// Number in SI; NaN where there is none.
     [[nodiscard]] double value_at(int row, int column) const;
+    /// Of the channel asked for; NaN where a lap has none.
+    [[nodiscard]] double of_channel(std::size_t lap, std::size_t row) const;
     [[nodiscard]] QString shown_at(int row, int column) const;
     [[nodiscard]] bool is_total(int row) const;
     [[nodiscard]] bool is_best(int row, int column) const;

@@ -43,7 +43,8 @@ void FormulaEdit::show_problem(const std::optional<formula::Problem>& problem) {
         mark.cursor = textCursor();
         const int end = static_cast<int>(toPlainText().size());
         mark.cursor.setPosition(std::min(place(problem->from), end));
-        mark.cursor.setPosition(std::min(std::max(place(problem->to), place(problem->from)), end), QTextCursor::KeepAnchor);
+        mark.cursor.setPosition(std::min(std::max(place(problem->to), place(problem->from)), end),
+                                QTextCursor::KeepAnchor);
         marks << mark;
     }
     setExtraSelections(marks);
@@ -110,8 +111,9 @@ void FormulaEdit::keyPressEvent(QKeyEvent* event) {
         completer_->setCompletionPrefix(word);
         list->setCurrentIndex(completer_->completionModel()->index(0, 0));
     }
-    const bool done = completer_->completionCount() == 0 ||
-                      (completer_->completionCount() == 1 && completer_->currentCompletion().compare(word, Qt::CaseInsensitive) == 0);
+    const bool done =
+        completer_->completionCount() == 0 ||
+        (completer_->completionCount() == 1 && completer_->currentCompletion().compare(word, Qt::CaseInsensitive) == 0);
     if (done) {
         list->hide();
         return;

@@ -49,8 +49,8 @@ QString scope_text(const formula::Scope& scope) {
 /// What a worker found out about the draft.
 struct FormulasDesk::Preview {
     std::optional<formula::Problem> problem;
-    QString result;          ///< "speed in km/h, 100 Hz"
-    QStringList uses;        ///< names with what they stand for
+    QString result;    ///< "speed in km/h, 100 Hz"
+    QStringList uses;  ///< names with what they stand for
     std::vector<std::string> notes;
     Trace trace;
     Statistics figures;
@@ -88,11 +88,16 @@ FormulasDesk::FormulasDesk(Workspace& workspace, QWidget* parent) : QWidget(pare
             start_preview();
         }
     });
-    connect(&workspace_.focus(), &Focus::cursor_changed, this, [this] { preview_->set_cursor(workspace_.focus().state().cursor_m); });
+    connect(&workspace_.focus(), &Focus::cursor_changed, this,
+            [this] { preview_->set_cursor(workspace_.focus().state().cursor_m); });
     connect(preview_, &PreviewPlot::cursor_asked, this, [this](double at) { workspace_.focus().set_cursor(at); });
     std::vector<NamePicker::Entry> functions;
     for (const formula::Function& it : formula::all_functions())
-        functions.push_back({of(it.group), of(it.name), {}, of(it.signature()) + u'\n' + of(it.help), of(it.name) + QStringLiteral("()")});
+        functions.push_back({of(it.group),
+                             of(it.name),
+                             {},
+                             of(it.signature()) + u'\n' + of(it.help),
+                             of(it.name) + QStringLiteral("()")});
     names_->set_entries(NamePicker::functions, std::move(functions));
     read_sets();
     fill_list();
@@ -131,12 +136,15 @@ QWidget* FormulasDesk::build_list() {
     auto* sets = new QPushButton(tr("Sets"));
     sets->setObjectName(QStringLiteral("sets"));
     auto* menu = new QMenu(sets);
-    const auto act = [&](const QString& text, auto what) { connect(menu->addAction(text), &QAction::triggered, this, what); };
+    const auto act = [&](const QString& text, auto what) {
+        connect(menu->addAction(text), &QAction::triggered, this, what);
+    };
     act(tr("New set …"), [this] { new_set(); });
     act(tr("Set's car, event, remarks …"), [this] {
         const FormulaSet* set = find_set(set_);
         if (set == nullptr || is_read_only()) return workspace_.tell(tr("The shipped set stays as it is."));
-        if (const auto after = ask_set(workspace_, *set, this); after && !(*after == *set)) save_set(*after, tr("what the set is for"));
+        if (const auto after = ask_set(workspace_, *set, this); after && !(*after == *set))
+            save_set(*after, tr("what the set is for"));
     });
     act(tr("Versions …"), [this] { show_history(); });
     act(tr("Remove the set"), [this] { remove_set(); });
@@ -146,7 +154,8 @@ QWidget* FormulasDesk::build_list() {
         if (!file.isEmpty()) import_set(file);
     });
     act(tr("Export the set …"), [this] {
-        const QString file = QFileDialog::getSaveFileName(this, tr("Formula set"), of(set_) + QStringLiteral(".json"), tr("Formula sets (*.json)"));
+        const QString file = QFileDialog::getSaveFileName(this, tr("Formula set"), of(set_) + QStringLiteral(".json"),
+                                                          tr("Formula sets (*.json)"));
         if (file.isEmpty()) return;
         if (const auto done = export_set(file); !done) workspace_.tell(done.error());
     });
@@ -154,7 +163,8 @@ QWidget* FormulasDesk::build_list() {
     act(tr("Paste a formula"), [this] {
         if (const auto done = paste(QApplication::clipboard()->text()); !done) workspace_.tell(done.error());
     });
-    act(tr("Copy the formula as text"), [this] { QApplication::clipboard()->setText(of(formula::formula_to_text(draft()))); });
+    act(tr("Copy the formula as text"),
+        [this] { QApplication::clipboard()->setText(of(formula::formula_to_text(draft()))); });
     menu->addSeparator();
     act(tr("Measure constants from the recording …"), [this] { measure_at_rest(); });
     sets->setMenu(menu);
@@ -188,8 +198,11 @@ QWidget* FormulasDesk::build_editor() {
         top->addWidget(made);
         return made;
     };
-    copy_ = button(tr("Copy to my set"), "copy-formula", tr("A copy of your own, to be changed; yours wins over the shipped one"), [this] { copy_to_own_set(); });
-    remove_ = button(tr("Remove"), "remove-formula", tr("Takes the formula out of its set; Ctrl+Z brings it back"), [this] { remove_formula(); });
+    copy_ =
+        button(tr("Copy to my set"), "copy-formula",
+               tr("A copy of your own, to be changed; yours wins over the shipped one"), [this] { copy_to_own_set(); });
+    remove_ = button(tr("Remove"), "remove-formula", tr("Takes the formula out of its set; Ctrl+Z brings it back"),
+                     [this] { remove_formula(); });
     revert_ = button(tr("Revert"), "revert-formula", tr("Back to what is saved"), [this] { revert(); });
     save_ = button(tr("Save"), "save-formula", tr("Saves a new version of the set (Ctrl+S)"), [this] { save(); });
     save_->setProperty("primary", true);
@@ -247,7 +260,10 @@ QWidget* FormulasDesk::build_editor() {
     rate_->setSpecialValueText(tr("from inputs"));
     rate_->setAccessibleName(tr("Rate"));
     connect(rate_, &QDoubleSpinBox::valueChanged, this, &FormulasDesk::draft_edited);
-    for (const auto& [label, widget] : {std::pair<QString, QWidget*>{tr("Shown from"), low_}, {tr("to"), high_}, {tr("Decimals"), decimals_}, {tr("Rate"), rate_}}) {
+    for (const auto& [label, widget] : {std::pair<QString, QWidget*>{tr("Shown from"), low_},
+                                        {tr("to"), high_},
+                                        {tr("Decimals"), decimals_},
+                                        {tr("Rate"), rate_}}) {
         show->addWidget(new QLabel(label));
         show->addWidget(widget);
     }
@@ -269,7 +285,8 @@ QWidget* FormulasDesk::build_editor() {
     uses_->setObjectName(QStringLiteral("formula-uses"));
     uses_->setWordWrap(true);
     uses_->setFont(small_font());
-    uses_->setTextInteractionFlags(Qt::TextSelectableByMouse | Qt::LinksAccessibleByMouse | Qt::LinksAccessibleByKeyboard);
+    uses_->setTextInteractionFlags(Qt::TextSelectableByMouse | Qt::LinksAccessibleByMouse |
+                                   Qt::LinksAccessibleByKeyboard);
     connect(uses_, &QLabel::linkActivated, this, [this](const QString& name) { show_formula(name); });
     column->addWidget(uses_);
     return panel;
@@ -309,15 +326,18 @@ void FormulasDesk::fill_list() {
     const QString words = find_->text().trimmed();
     QTreeWidgetItem* current = nullptr;
     const auto add_set = [&](const FormulaSet& set) {
-        auto* group = new QTreeWidgetItem(list_, {of(set.name), set.name == formula::starter_name ? tr("shipped") : scope_text(set.scope)});
+        auto* group = new QTreeWidgetItem(
+            list_, {of(set.name), set.name == formula::starter_name ? tr("shipped") : scope_text(set.scope)});
         group->setFont(0, body_font(true));
         group->setData(0, set_role, of(set.name));
         group->setToolTip(0, of(set.remarks));
         const auto add = [&](const Formula& formula, bool edited) {
-            const bool fits = words.isEmpty() || of(formula.name).contains(words, Qt::CaseInsensitive) || of(formula.comment).contains(words, Qt::CaseInsensitive) ||
+            const bool fits = words.isEmpty() || of(formula.name).contains(words, Qt::CaseInsensitive) ||
+                              of(formula.comment).contains(words, Qt::CaseInsensitive) ||
                               of(formula.text).contains(words, Qt::CaseInsensitive);
             if (!fits) return;
-            auto* item = new QTreeWidgetItem(group, {of(formula.name) + (edited ? tr(" · not saved") : QString()), of(formula.unit)});
+            auto* item = new QTreeWidgetItem(
+                group, {of(formula.name) + (edited ? tr(" · not saved") : QString()), of(formula.unit)});
             item->setData(0, set_role, of(set.name));
             item->setData(0, name_role, of(formula.name));
             item->setToolTip(0, of(formula.comment.empty() ? formula.text : formula.comment));
@@ -353,7 +373,11 @@ void FormulasDesk::fill_names() {
     std::vector<NamePicker::Entry> channels, constants;
     QStringList all;
     const ComparedLaps& laps = workspace_.comparison().laps();
-    const auto run = laps.empty() ? nullptr : laps.laps[static_cast<std::size_t>(std::clamp(workspace_.focus().state().active_slot, 0, static_cast<int>(laps.laps.size()) - 1))].run;
+    const auto run = laps.empty()
+                         ? nullptr
+                         : laps.laps[static_cast<std::size_t>(std::clamp(workspace_.focus().state().active_slot, 0,
+                                                                         static_cast<int>(laps.laps.size()) - 1))]
+                               .run;
     const auto add = [&](const QString& group, const std::string& name, const QString& detail, const QString& help) {
         channels.push_back({group, of(name), detail, help, of(name)});
         all << of(name);
@@ -362,14 +386,18 @@ void FormulasDesk::fill_names() {
         const Channel* channel = run == nullptr ? nullptr : run->recording->find_logged(quantity.id);
         if (quantity.id == "time" || (run != nullptr && channel == nullptr)) continue;
         const QString unit = of(std::string(quantity.shown_unit));
-        add(run == nullptr ? tr("Known quantities") : tr("Logged in %1").arg(of(run->row.name)), std::string(quantity.id), unit,
+        add(run == nullptr ? tr("Known quantities") : tr("Logged in %1").arg(of(run->row.name)),
+            std::string(quantity.id), unit,
             of(std::string(quantity.label)) +
-                (channel == nullptr ? QString() : tr("\n“%1”, %2 Hz").arg(of(channel->name)).arg(channel->clock.mean_rate_hz(), 0, 'f', 0)));
+                (channel == nullptr
+                     ? QString()
+                     : tr("\n“%1”, %2 Hz").arg(of(channel->name)).arg(channel->clock.mean_rate_hz(), 0, 'f', 0)));
     }
     if (run != nullptr) {
         for (const Channel& channel : run->recording->channels) {
             if (channel.quantity.empty())
-                add(tr("Other channels"), formula::plain_name(channel.name), of(channel.unit), tr("“%1”, known by its name only").arg(of(channel.name)));
+                add(tr("Other channels"), formula::plain_name(channel.name), of(channel.unit),
+                    tr("“%1”, known by its name only").arg(of(channel.name)));
         }
     }
     for (const formula::Builtin& it : formula::all_builtins())
@@ -378,7 +406,8 @@ void FormulasDesk::fill_names() {
     for (const FormulaSet& set : sets_) {
         for (const Formula& it : set.formulas) formulas[it.name] = &it;
     }
-    for (const auto& [name, it] : formulas) add(tr("Formulas"), name, of(it->unit), of(it->comment.empty() ? it->text : it->comment));
+    for (const auto& [name, it] : formulas)
+        add(tr("Formulas"), name, of(it->unit), of(it->comment.empty() ? it->text : it->comment));
     const auto sheets = workspace_.library().car_sheets();
     const formula::Constants known = run != nullptr    ? run->formulas->inputs().constants
                                      : !sheets.empty() ? formula::constants_for(sheets, sheets.back().car, {})
@@ -387,7 +416,8 @@ void FormulasDesk::fill_names() {
         const std::string unit_text = formula::usual_unit(constant.type);
         const auto unit = parse_compound_unit(unit_text);
         const QString value = QLocale::c().toString(unit ? unit->from_si(constant.value) : constant.value, 'g', 6);
-        constants.push_back({tr("Car sheet of %1").arg(of(known.sheet)), QStringLiteral("car.") + of(name), with_unit(value, of(unit_text)), of(constant.label), QStringLiteral("car.") + of(name)});
+        constants.push_back({tr("Car sheet of %1").arg(of(known.sheet)), QStringLiteral("car.") + of(name),
+                             with_unit(value, of(unit_text)), of(constant.label), QStringLiteral("car.") + of(name)});
         all << QStringLiteral("car.") + of(name);
     }
     for (const formula::Function& it : formula::all_functions()) all << of(it.name) + QStringLiteral("()");
@@ -428,10 +458,13 @@ Formula FormulasDesk::draft() const {
     out.text = text_->toPlainText().toStdString();
     out.comment = comment_->text().toStdString();
     // A comment of several lines is shown in one; it stays as it was while nobody edits it.
-    if (const auto before = saved({set_, name_}); before && of(before->comment).replace(u'\n', u' ') == comment_->text()) out.comment = before->comment;
+    if (const auto before = saved({set_, name_});
+        before && of(before->comment).replace(u'\n', u' ') == comment_->text())
+        out.comment = before->comment;
     out.decimals = decimals_->value();
     bool low_fine = false, high_fine = false;
-    const double low = low_->text().replace(u'−', u'-').toDouble(&low_fine), high = high_->text().replace(u'−', u'-').toDouble(&high_fine);
+    const double low = low_->text().replace(u'−', u'-').toDouble(&low_fine),
+                 high = high_->text().replace(u'−', u'-').toDouble(&high_fine);
     if (low_fine && high_fine && low < high) out.range = Interval{low, high};
     out.rate_hz = rate_->value();
     return out;
@@ -452,7 +485,9 @@ void FormulasDesk::load_draft() {
     high_->setText(shown.range ? number(shown.range->end) : QString());
     rate_->setValue(shown.rate_hz);
     filling_ = false;
-    for (QWidget* widget : std::initializer_list<QWidget*>{formula_name_, unit_, comment_, decimals_, low_, high_, rate_}) widget->setEnabled(is_formula && !is_read_only());
+    for (QWidget* widget :
+         std::initializer_list<QWidget*>{formula_name_, unit_, comment_, decimals_, low_, high_, rate_})
+        widget->setEnabled(is_formula && !is_read_only());
     text_->setReadOnly(!is_formula || is_read_only());
     title_->setText(is_formula ? of(formula::label_of(shown.name)) : of(set_));
     const bool edited = kept != drafts_.end();
@@ -487,7 +522,9 @@ void FormulasDesk::open_draft(Formula formula, const std::string& set) {
     set_ = set;
     // A free name within the set, drafts included.
     const std::string stem = formula.name;
-    const auto taken = [&](const std::string& name) { return saved({set, name}).has_value() || drafts_.contains({set, name}); };
+    const auto taken = [&](const std::string& name) {
+        return saved({set, name}).has_value() || drafts_.contains({set, name});
+    };
     for (int number = 2; taken(formula.name); ++number) formula.name = stem + "_" + std::to_string(number);
     name_ = formula.name;
     drafts_[{set_, name_}] = std::move(formula);
@@ -527,10 +564,13 @@ void FormulasDesk::save() {
     const auto found = drafts_.find(key);
     if (found == drafts_.end() || is_read_only()) return;
     const Formula after = found->second;
-    if (const std::string problem = formula::name_problem(after.name); !problem.empty()) return message_->setText(of(problem));
+    if (const std::string problem = formula::name_problem(after.name); !problem.empty())
+        return message_->setText(of(problem));
     FormulaSet set = find_set(set_) != nullptr ? *find_set(set_) : FormulaSet{set_};
-    if (after.name != name_ && set.find(after.name) != nullptr) return message_->setText(tr("The set has a formula %1 already.").arg(of(after.name)));
-    const auto place = std::find_if(set.formulas.begin(), set.formulas.end(), [&](const Formula& it) { return it.name == name_; });
+    if (after.name != name_ && set.find(after.name) != nullptr)
+        return message_->setText(tr("The set has a formula %1 already.").arg(of(after.name)));
+    const auto place =
+        std::find_if(set.formulas.begin(), set.formulas.end(), [&](const Formula& it) { return it.name == name_; });
     const bool is_new = place == set.formulas.end();
     if (is_new)
         set.formulas.push_back(after);
@@ -624,7 +664,8 @@ void FormulasDesk::import_set(const QString& file) {
     const auto choices = ask_merge(mine, *incoming, this);
     if (!choices) return;
     const FormulaSet result = formula::merged(mine, *incoming, *choices);
-    if (present != nullptr && result == *present) return workspace_.tell(tr("Nothing came in: everything stays as it was."));
+    if (present != nullptr && result == *present)
+        return workspace_.tell(tr("Nothing came in: everything stays as it was."));
     save_set(result, tr("import of %1").arg(of(incoming->name)));
     select({result.name, result.formulas.empty() ? std::string() : result.formulas.front().name});
 }
@@ -638,7 +679,8 @@ Result<void> FormulasDesk::export_set(const QString& file) const {
 void FormulasDesk::measure_at_rest() {
     const ComparedLaps& laps = workspace_.comparison().laps();
     if (laps.empty()) return workspace_.tell(tr("Pick a lap of the run in which the car stands still."));
-    const auto slot = static_cast<std::size_t>(std::clamp(workspace_.focus().state().active_slot, 0, static_cast<int>(laps.laps.size()) - 1));
+    const auto slot = static_cast<std::size_t>(
+        std::clamp(workspace_.focus().state().active_slot, 0, static_cast<int>(laps.laps.size()) - 1));
     measure_constants(workspace_, laps.laps[slot].run, this);
 }
 
@@ -669,7 +711,9 @@ void FormulasDesk::start_preview() {
     busy_ = true;
     preview_stop_ = std::stop_source();
     const ComparedLaps& laps = workspace_.comparison().laps();
-    const int slot = laps.empty() ? 0 : std::clamp(workspace_.focus().state().active_slot, 0, static_cast<int>(laps.laps.size()) - 1);
+    const int slot =
+        laps.empty() ? 0
+                     : std::clamp(workspace_.focus().state().active_slot, 0, static_cast<int>(laps.laps.size()) - 1);
     std::optional<ComparedLap> lap;
     if (!laps.empty()) lap = laps.laps[static_cast<std::size_t>(slot)];
     const Formula formula = draft();
@@ -680,13 +724,15 @@ void FormulasDesk::start_preview() {
         sheets = workspace_.library().car_sheets();
         aliases = workspace_.library().aliases();
     }
-    const auto work = [formula, as, lap, slot, sheets, aliases, sets = lap ? std::vector<FormulaSet>{} : sets_, stop = preview_stop_.get_token()](const JobContext&) -> Result<Preview> {
+    const auto work = [formula, as, lap, slot, sheets, aliases, sets = lap ? std::vector<FormulaSet>{} : sets_,
+                       stop = preview_stop_.get_token()](const JobContext&) -> Result<Preview> {
         Preview out;
         out.slot = slot;
         formula::Checked<formula::CheckedFormula> checked = [&] {
             if (lap) return lap->run->formulas->check(formula.text, formula.unit, as);
             const auto book = formula::book_for(sets, {}, {});
-            const auto constants = sheets.empty() ? formula::Constants{} : formula::constants_for(sheets, sheets.back().car, {});
+            const auto constants =
+                sheets.empty() ? formula::Constants{} : formula::constants_for(sheets, sheets.back().car, {});
             formula::Resolver resolver(book, constants, aliases, nullptr);
             return formula::check(formula.text, resolver.names(as), formula.unit);
         }();
@@ -696,8 +742,17 @@ void FormulasDesk::start_preview() {
         }
         const std::string unit_text = formula.unit.empty() ? formula::usual_unit(checked->type()) : formula.unit;
         const auto unit = parse_compound_unit(unit_text);
-        out.how = {of(formula.name), of(unit_text), {}, unit ? unit->factor : 1, unit ? unit->offset : 0, checked->type().is_condition() ? 0 : formula.decimals, formula.range};
-        out.result = checked->type().is_condition() ? FormulasDesk::tr("True or false") : of(formula::described(checked->type())) + (unit_text.empty() ? QString() : FormulasDesk::tr(" in %1").arg(of(unit_text)));
+        out.how = {of(formula.name),
+                   of(unit_text),
+                   {},
+                   unit ? unit->factor : 1,
+                   unit ? unit->offset : 0,
+                   checked->type().is_condition() ? 0 : formula.decimals,
+                   formula.range};
+        out.result = checked->type().is_condition()
+                         ? FormulasDesk::tr("True or false")
+                         : of(formula::described(checked->type())) +
+                               (unit_text.empty() ? QString() : FormulasDesk::tr(" in %1").arg(of(unit_text)));
         if (!out.result.isEmpty()) out.result[0] = out.result[0].toUpper();
         out.notes = checked->notes;
         for (const formula::Use& use : checked->uses) {
@@ -706,7 +761,9 @@ void FormulasDesk::start_preview() {
             if (use.named.value && use.named.kind == formula::Named::Kind::constant) {
                 const std::string own = formula::usual_unit(use.named.type);
                 const auto in = parse_compound_unit(own);
-                one += QStringLiteral(" = ") + with_unit(QLocale::c().toString(in ? in->from_si(*use.named.value) : *use.named.value, 'g', 6), of(own));
+                one += QStringLiteral(" = ") +
+                       with_unit(QLocale::c().toString(in ? in->from_si(*use.named.value) : *use.named.value, 'g', 6),
+                                 of(own));
             }
             if (!out.uses.contains(one)) out.uses << one;
         }
@@ -728,21 +785,24 @@ void FormulasDesk::start_preview() {
         drawn.recording = recording;
         out.trace = trace_of(drawn, "draft", Axis::distance);
         const auto& clock = channel->clock;
-        out.figures = statistics(*channel, clock.first_at_or_after(options.range_s.begin), clock.first_at_or_after(options.range_s.end));
+        out.figures = statistics(*channel, clock.first_at_or_after(options.range_s.begin),
+                                 clock.first_at_or_after(options.range_s.end));
         out.result += FormulasDesk::tr(" · %1 Hz").arg(clock.mean_rate_hz(), 0, 'f', 0);
         return out;
     };
-    workspace_.jobs().run<Preview>(tr("Result of the formula"), work, [this, revision = revision_](Result<Preview> result) {
-        busy_ = false;
-        if (revision != revision_) return start_preview();
-        if (result) show_preview(std::move(*result));
-    });
+    workspace_.jobs().run<Preview>(tr("Result of the formula"), work,
+                                   [this, revision = revision_](Result<Preview> result) {
+                                       busy_ = false;
+                                       if (revision != revision_) return start_preview();
+                                       if (result) show_preview(std::move(*result));
+                                   });
 }
 
 void FormulasDesk::show_preview(Preview preview) {
     const Theme& t = theme();
     if (!is_read_only() && name_ != formula_name_->text().trimmed().toStdString() && !preview.problem) {
-        if (const std::string problem = formula::name_problem(formula_name_->text().trimmed().toStdString()); !problem.empty())
+        if (const std::string problem = formula::name_problem(formula_name_->text().trimmed().toStdString());
+            !problem.empty())
             preview.problem = formula::Problem{0, 0, problem};
     }
     text_->show_problem(preview.problem);
@@ -765,7 +825,9 @@ void FormulasDesk::show_preview(Preview preview) {
             preview_->show_text(tr("All samples of this lap are missing."));
         } else {
             const auto value = [&](double si) { return with_unit(preview.how.text(si), preview.how.unit); };
-            figures_->setText(tr("Low %1   Mean %2   High %3   on %4").arg(value(preview.figures.low), value(preview.figures.mean), value(preview.figures.high), preview.lap));
+            figures_->setText(tr("Low %1   Mean %2   High %3   on %4")
+                                  .arg(value(preview.figures.low), value(preview.figures.mean),
+                                       value(preview.figures.high), preview.lap));
             preview_->show_trace(std::move(preview.trace), preview.how, preview.slot);
             preview_->set_cursor(workspace_.focus().state().cursor_m);
         }
@@ -782,7 +844,8 @@ void FormulasDesk::show_preview(Preview preview) {
     }
     QStringList lines;
     if (!preview.uses.isEmpty()) lines << tr("Uses %1").arg(preview.uses.join(QStringLiteral(", ")));
-    lines << (users.isEmpty() ? tr("Used by no other formula") : tr("Used by %1").arg(users.join(QStringLiteral(", "))));
+    lines << (users.isEmpty() ? tr("Used by no other formula")
+                              : tr("Used by %1").arg(users.join(QStringLiteral(", "))));
     uses_->setText(lines.join(QStringLiteral("<br>")));
 }
 

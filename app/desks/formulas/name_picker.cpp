@@ -24,7 +24,8 @@ NamePicker::NamePicker(QWidget* parent) : QWidget(parent) {
     auto* row = new QHBoxLayout;
     row->setSpacing(4);
     kinds_ = new QButtonGroup(this);
-    for (const auto& [kind, label] : {std::pair{channels, tr("Channels")}, {functions, tr("Functions")}, {constants, tr("Constants")}}) {
+    for (const auto& [kind, label] :
+         {std::pair{channels, tr("Channels")}, {functions, tr("Functions")}, {constants, tr("Constants")}}) {
         auto* button = new QPushButton(label);
         button->setCheckable(true);
         button->setChecked(kind == channels);
@@ -77,8 +78,8 @@ void NamePicker::fill() {
     list_->clear();
     QTreeWidgetItem* group = nullptr;
     for (const Entry& entry : entries_[static_cast<std::size_t>(kinds_->checkedId())]) {
-        if (!words.isEmpty() && !entry.name.contains(words, Qt::CaseInsensitive) && !entry.detail.contains(words, Qt::CaseInsensitive) &&
-            !entry.help.contains(words, Qt::CaseInsensitive))
+        if (!words.isEmpty() && !entry.name.contains(words, Qt::CaseInsensitive) &&
+            !entry.detail.contains(words, Qt::CaseInsensitive) && !entry.help.contains(words, Qt::CaseInsensitive))
             continue;
         if (group == nullptr || group->text(0) != entry.group) {
             group = new QTreeWidgetItem(list_, {entry.group});
@@ -94,8 +95,10 @@ void NamePicker::fill() {
         item->setTextAlignment(1, Qt::AlignRight | Qt::AlignVCenter);
     }
     if (list_->topLevelItemCount() == 0)
-        help_->setText(kinds_->checkedId() == constants && words.isEmpty() ? tr("There is no car sheet for the car of the picked lap. Logbook, Library, Car sheets … makes one.")
-                                                                          : tr("Nothing is called so."));
+        help_->setText(
+            kinds_->checkedId() == constants && words.isEmpty()
+                ? tr("There is no car sheet for the car of the picked lap. Logbook, Library, Car sheets … makes one.")
+                : tr("Nothing is called so."));
 }
 
 void NamePicker::choose(QTreeWidgetItem* item) {

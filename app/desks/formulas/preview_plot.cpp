@@ -66,7 +66,8 @@ void PreviewPlot::paintEvent(QPaintEvent*) {
     image.fill(t.panel.rgb());
     const Scale x{{0, end_m()}, area.left() * ratio, area.right() * ratio};
     const Scale y{shown, area.bottom() * ratio, area.top() * ratio};
-    const QRect inside(QPoint(static_cast<int>(area.left() * ratio), static_cast<int>(area.top() * ratio)), area.size() * ratio);
+    const QRect inside(QPoint(static_cast<int>(area.left() * ratio), static_cast<int>(area.top() * ratio)),
+                       area.size() * ratio);
     {
         QPainter below(&image);
         below.setPen(QPen(t.grid, 1));
@@ -75,7 +76,11 @@ void PreviewPlot::paintEvent(QPaintEvent*) {
             below.drawLine(inside.left(), py, inside.right(), py);
         }
     }
-    const DrawnLane lane{inside, x, y, lap_trace_width_px * ratio, {{&trace_, t.lap(slot_).rgb(), 1 / how_.factor, -how_.offset / how_.factor}}};
+    const DrawnLane lane{inside,
+                         x,
+                         y,
+                         lap_trace_width_px * ratio,
+                         {{&trace_, t.lap(slot_).rgb(), 1 / how_.factor, -how_.offset / how_.factor}}};
     draw_lanes(image, std::span(&lane, 1), 1);
     image.setDevicePixelRatio(ratio);
     painter.drawImage(0, 0, image);
@@ -86,7 +91,8 @@ void PreviewPlot::paintEvent(QPaintEvent*) {
     const Ticks values = ticks_for(shown, std::max(2, area.height() / 26));
     for (const double value : values.values) {
         const int py = static_cast<int>(std::lround(y.to_pixel(value) / ratio));
-        painter.drawText(QRect(0, py - 7, area.left() - 6, 14), Qt::AlignRight | Qt::AlignVCenter, QLocale::c().toString(value, 'f', values.decimals).replace(u'-', u'−'));
+        painter.drawText(QRect(0, py - 7, area.left() - 6, 14), Qt::AlignRight | Qt::AlignVCenter,
+                         QLocale::c().toString(value, 'f', values.decimals).replace(u'-', u'−'));
     }
     for (const double value : ticks_for({0, end_m()}, std::max(2, area.width() / 110)).values) {
         const int px = static_cast<int>(std::lround(x.to_pixel(value) / ratio));

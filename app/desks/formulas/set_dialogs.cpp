@@ -59,15 +59,19 @@ QString said(const std::optional<formula::Formula>& formula) {
 
 }  // namespace
 
-std::optional<std::vector<std::pair<std::string, Merge>>> ask_merge(const FormulaSet& mine, const FormulaSet& incoming, QWidget* parent) {
+std::optional<std::vector<std::pair<std::string, Merge>>> ask_merge(const FormulaSet& mine, const FormulaSet& incoming,
+                                                                    QWidget* parent) {
     QDialog dialog(parent);
     dialog.setObjectName(QStringLiteral("merge"));
     dialog.setWindowTitle(tr("Bring in formulas"));
     dialog.resize(900, 520);
     auto* column = new QVBoxLayout(&dialog);
     std::vector<SetChange> changes = formula::differences(mine, incoming);
-    std::erase_if(changes, [](const SetChange& it) { return it.kind == SetChange::Kind::removed; });  // mine alone: stays
-    const auto count = [&](SetChange::Kind kind) { return std::count_if(changes.begin(), changes.end(), [&](const auto& it) { return it.kind == kind; }); };
+    std::erase_if(changes,
+                  [](const SetChange& it) { return it.kind == SetChange::Kind::removed; });  // mine alone: stays
+    const auto count = [&](SetChange::Kind kind) {
+        return std::count_if(changes.begin(), changes.end(), [&](const auto& it) { return it.kind == kind; });
+    };
     auto* headline = new QLabel(tr("%1 new, %2 clash, %3 are equal. Yours stay unless you choose otherwise.")
                                     .arg(count(SetChange::Kind::added))
                                     .arg(count(SetChange::Kind::changed))
@@ -85,7 +89,10 @@ std::optional<std::vector<std::pair<std::string, Merge>>> ask_merge(const Formul
         const int row = table->rowCount();
         table->insertRow(row);
         put(*table, row, 0, of(change.name));
-        put(*table, row, 1, change.kind == SetChange::Kind::added ? tr("new") : change.kind == SetChange::Kind::same ? tr("equal") : tr("clashes"));
+        put(*table, row, 1,
+            change.kind == SetChange::Kind::added  ? tr("new")
+            : change.kind == SetChange::Kind::same ? tr("equal")
+                                                   : tr("clashes"));
         put(*table, row, 2, said(change.before));
         put(*table, row, 3, said(change.after));
         auto* choice = new QComboBox;
@@ -113,7 +120,8 @@ std::optional<std::vector<std::pair<std::string, Merge>>> ask_merge(const Formul
     QObject::connect(buttons, &QDialogButtonBox::rejected, &dialog, &QDialog::reject);
     if (dialog.exec() != QDialog::Accepted) return std::nullopt;
     std::vector<std::pair<std::string, Merge>> out;
-    for (std::size_t i = 0; i < changes.size(); ++i) out.emplace_back(changes[i].name, static_cast<Merge>(choices[i]->currentData().toInt()));
+    for (std::size_t i = 0; i < changes.size(); ++i)
+        out.emplace_back(changes[i].name, static_cast<Merge>(choices[i]->currentData().toInt()));
     return out;
 }
 
@@ -131,10 +139,12 @@ std::optional<FormulaSet> ask_set(Workspace& workspace, const FormulaSet& before
     for (const std::string& car : workspace.library().cars())
         scope->addItem(tr("Car %1").arg(of(car)), QVariantList{int(formula::Scope::Kind::car), of(car)});
     for (const EventRow& event : workspace.library().events())
-        scope->addItem(tr("Event %1").arg(of(event.name)), QVariantList{int(formula::Scope::Kind::event), of(event.name)});
+        scope->addItem(tr("Event %1").arg(of(event.name)),
+                       QVariantList{int(formula::Scope::Kind::event), of(event.name)});
     for (int i = 0; i < scope->count(); ++i) {
         const auto data = scope->itemData(i).toList();
-        if (data[0].toInt() == int(before.scope.kind) && data[1].toString() == of(before.scope.name)) scope->setCurrentIndex(i);
+        if (data[0].toInt() == int(before.scope.kind) && data[1].toString() == of(before.scope.name))
+            scope->setCurrentIndex(i);
     }
     auto* remarks = new QLineEdit(of(before.remarks));
     form->addRow(tr("Name"), name);
@@ -147,7 +157,8 @@ std::optional<FormulaSet> ask_set(Workspace& workspace, const FormulaSet& before
     QObject::connect(buttons, &QDialogButtonBox::rejected, &dialog, &QDialog::reject);
     QObject::connect(buttons, &QDialogButtonBox::accepted, &dialog, [&] {
         const std::string wanted = name->text().trimmed().toStdString();
-        const bool taken = wanted == formula::starter_name || (wanted != before.name && !workspace.library().formula_history(wanted).empty());
+        const bool taken = wanted == formula::starter_name ||
+                           (wanted != before.name && !workspace.library().formula_history(wanted).empty());
         if (wanted.empty() || taken)
             problem->setText(wanted.empty() ? tr("A set needs a name.") : tr("There is a set of that name already."));
         else
@@ -229,12 +240,15 @@ void measure_constants(Workspace& workspace, std::shared_ptr<const RunData> run,
     dialog.resize(760, 520);
     auto* column = new QVBoxLayout(&dialog);
     const auto found = standing_range(recording);
-    auto* hint = new QLabel(found ? tr("The car stands from %1 s to %2 s of %3. The mean of a channel over that time becomes a constant that formulas "
+    auto* hint = new QLabel(found ? tr("The car stands from %1 s to %2 s of %3. The mean of a channel over that time "
+                                       "becomes a constant that formulas "
                                        "use: subtract it as an offset.")
                                         .arg(found->begin, 0, 'f', 1)
                                         .arg(found->end, 0, 'f', 1)
                                         .arg(of(run->row.name))
-                                  : tr("The car never stands still in %1. Give a stretch of the recording in which it does, or pick another run.").arg(of(run->row.name)));
+                                  : tr("The car never stands still in %1. Give a stretch of the recording in which it "
+                                       "does, or pick another run.")
+                                        .arg(of(run->row.name)));
     hint->setWordWrap(true);
     column->addWidget(hint);
     auto* row = new QHBoxLayout;
@@ -264,7 +278,8 @@ void measure_constants(Workspace& workspace, std::shared_ptr<const RunData> run,
     const auto fill = [&] {
         std::vector<std::string> names;
         for (const Channel& channel : recording.channels) {
-            if (channel.quantity != "latitude" && channel.quantity != "longitude" && channel.quantity != "time") names.push_back(channel.name);
+            if (channel.quantity != "latitude" && channel.quantity != "longitude" && channel.quantity != "time")
+                names.push_back(channel.name);
         }
         figures = figures_at_rest(recording, names, {from->value(), to->value()});
         table->setRowCount(static_cast<int>(figures.size()));
@@ -278,7 +293,9 @@ void measure_constants(Workspace& workspace, std::shared_ptr<const RunData> run,
             table->item(i, 0)->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable | Qt::ItemIsUserCheckable);
             table->item(i, 0)->setCheckState(Qt::Unchecked);
             put(*table, i, 1, with_unit(how.text(figure.mean), how.unit));
-            put(*table, i, 2, QStringLiteral("± ") + QLocale::c().toString(how.difference_from_si(figure.deviation), 'f', how.decimals));
+            put(*table, i, 2,
+                QStringLiteral("± ") +
+                    QLocale::c().toString(how.difference_from_si(figure.deviation), 'f', how.decimals));
             put(*table, i, 3, how.difference_text(figure.drift));
             auto* name = new QTableWidgetItem(of(formula::plain_name(figure.channel) + "_at_rest"));
             table->setItem(i, 4, name);
@@ -305,21 +322,26 @@ void measure_constants(Workspace& workspace, std::shared_ptr<const RunData> run,
             const std::string unit_text = quantity != nullptr ? std::string(quantity->shown_unit) : channel->unit;
             const auto unit = parse_compound_unit(unit_text);
             const double value = unit ? unit->from_si(figure.mean) : figure.mean;
-            values.push_back({table->item(i, 4)->text().trimmed().toStdString(), QLocale::c().toString(value, 'g', 7).toStdString(), unit_text});
+            values.push_back({table->item(i, 4)->text().trimmed().toStdString(),
+                              QLocale::c().toString(value, 'g', 7).toStdString(), unit_text});
         }
         if (values.empty()) return problem->setText(tr("Tick the channels to keep."));
         if (run->row.car.empty()) return problem->setText(tr("This run has no car. Give it one in the Logbook first."));
         // Into the sheet that holds for this run, or a new one of its year.
-        const std::string year = run->row.start_unix_s ? date_time(*run->row.start_unix_s).left(4).toStdString() : std::string();
+        const std::string year =
+            run->row.start_unix_s ? date_time(*run->row.start_unix_s).left(4).toStdString() : std::string();
         std::optional<CarSheet> before;
         for (const CarSheet& sheet : workspace.library().car_sheets()) {
             if (sheet.car != run->row.car) continue;
-            const bool better = !before || sheet.season == year || (before->season != year && before->valid_from < sheet.valid_from);
+            const bool better =
+                !before || sheet.season == year || (before->season != year && before->valid_from < sheet.valid_from);
             if (better) before = sheet;
         }
         CarSheet after = before.value_or(CarSheet{run->row.car, year, {}, {}});
         for (const SheetValue& value : values) {
-            const auto same = std::find_if(after.values.begin(), after.values.end(), [&](const auto& it) { return formula::plain_name(it.name) == formula::plain_name(value.name); });
+            const auto same = std::find_if(after.values.begin(), after.values.end(), [&](const auto& it) {
+                return formula::plain_name(it.name) == formula::plain_name(value.name);
+            });
             if (same != after.values.end())
                 *same = value;
             else
@@ -328,7 +350,8 @@ void measure_constants(Workspace& workspace, std::shared_ptr<const RunData> run,
         workspace.edit_formulas(
             tr("constants measured at rest"), [&workspace, after] { return workspace.library().put_car_sheet(after); },
             [&workspace, before, after] {
-                return before ? workspace.library().put_car_sheet(*before) : workspace.library().remove_car_sheet(after.car, after.season);
+                return before ? workspace.library().put_car_sheet(*before)
+                              : workspace.library().remove_car_sheet(after.car, after.season);
             });
         dialog.accept();
     });
