@@ -10,6 +10,7 @@
 #include <QMenu>
 #include <QStackedWidget>
 #include <QVBoxLayout>
+#include <algorithm>
 
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
@@ -65,6 +66,15 @@ MainWindow::MainWindow(std::unique_ptr<Library> library, QWidget* parent) : QMai
         connect(button, &QAbstractButton::clicked, this, [this, desk = name] { show_desk(desk); });
     connect(view_button_, &QAbstractButton::clicked, this, &MainWindow::show_view_menu);
     connect(workspace_, &Workspace::desk_asked, this, &MainWindow::show_desk);
+    connect(formulas_, &FormulasDesk::compare_asked, this, [this](const QString& quantity) {
+        auto lanes = compare_->canvas().lanes();
+        const std::string id = quantity.toStdString();
+        const bool present =
+            std::any_of(lanes.begin(), lanes.end(), [&](const Lane& lane) { return lane.quantity == id; });
+        if (!present) lanes.push_back({id, 0.9});
+        compare_->canvas().set_lanes(std::move(lanes));
+        show_desk(QStringLiteral("compare"));
+    });
     connect(workspace_, &Workspace::told, this, [this](const QString& text) { status_->tell(text, false); });
     connect(workspace_, &Workspace::failed, this, [this](const QString& text) { status_->tell(text, true); });
     connect(&workspace_->comparison(), &Comparison::changed, this, [this] {

@@ -142,6 +142,7 @@ tl::expected<Named, NotNamed> Resolver::find(const std::string& name, const std:
             named.kind = Named::Kind::constant;
             named.type = constant->second.type;
             named.value = constant->second.value;
+            named.note = constants_.stale;
             return named;
         }
         if (const auto why = constants_.unreadable.find(key); why != constants_.unreadable.end())

@@ -66,6 +66,9 @@ constexpr const char* texts[] = {
     "# Air drag from car.drag_area (cd times area) at car.air_density\n"
     "drag_force in N from 0 to 4000 with 0 decimals = 0.5 * first_of(car.air_density, 1.2 kg/m³) * car.drag_area * "
     "speed²",
+    "# What slows the car while it rolls straight with neither pedal: drag as driven\n"
+    "coast_down_force in N from 0 to 4000 with 0 decimals = missing if on_brakes or cornering or speed < 50 km/h or "
+    "first_of(throttle > 2 %, on_throttle) else -car.mass * along_smooth",
     "# Power at the wheels: what gains speed and what the air takes; while not braking\n"
     "wheel_power in kW from 0 to 300 with 0 decimals = missing if on_brakes else acceleration_power + drag_force * "
     "speed",

@@ -114,12 +114,12 @@ std::vector<double> local_weights(int window, int order, int deriv, int at) {
         std::swap(pick[static_cast<std::size_t>(c)], pick[static_cast<std::size_t>(best)]);
         for (int r = 0; r < terms; ++r) {
             if (r == c) continue;
-            const double factor =
+            const double multiple =
                 matrix[static_cast<std::size_t>(r * terms + c)] / matrix[static_cast<std::size_t>(c * terms + c)];
             for (int k = 0; k < terms; ++k)
                 matrix[static_cast<std::size_t>(r * terms + k)] -=
-                    factor * matrix[static_cast<std::size_t>(c * terms + k)];
-            pick[static_cast<std::size_t>(r)] -= factor * pick[static_cast<std::size_t>(c)];
+                    multiple * matrix[static_cast<std::size_t>(c * terms + k)];
+            pick[static_cast<std::size_t>(r)] -= multiple * pick[static_cast<std::size_t>(c)];
         }
     }
     std::vector<double> weights(static_cast<std::size_t>(window));

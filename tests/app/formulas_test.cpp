@@ -103,8 +103,9 @@ TEST_F(FormulasTest, ANewFormulaIsCheckedWhileTypingSavedAndUndone) {
     EXPECT_TRUE(listed().contains(QStringLiteral("My formulas/twice_the_speed")));
     ASSERT_EQ(window_->workspace().library().formula_sets().size(), 1u);
     // A channel like any other, at once.
-    window_->show_desk(QStringLiteral("compare"));
-    window_->compare().canvas().set_lanes({{"speed", 1}, {"twice_the_speed", 1}});
+    click("show-in-compare");
+    EXPECT_EQ(window_->desk(), QStringLiteral("compare"));
+    EXPECT_EQ(window_->compare().canvas().lanes().back().quantity, "twice_the_speed");
     window_->grab();
     settle();
     const auto& comparison = window_->workspace().comparison();

@@ -1,6 +1,7 @@
 // States nobody plans for: each must paint, and with RENDAK_PICTURES=DIR a picture of each is kept to look at.
 #include <QTreeView>
 
+#include "app/desks/formulas/name_picker.h"
 #include "core/intake/import.h"
 #include "tests/app/window_fixture.h"
 
@@ -52,6 +53,30 @@ TEST_F(PicturesTest, TimeAxisAndManyLanesInImperialUnits) {
     window_->compare().canvas().set_lanes(lanes);
     EXPECT_GT(colours("time-axis-imperial"), 100);
     window_->set_imperial(false);
+}
+
+TEST_F(PicturesTest, FormulasInEveryState) {
+    auto& desk = window_->formulas();
+    window_->show_desk(QStringLiteral("formulas"));
+    EXPECT_GT(colours("formulas-no-lap"), 20);
+    compare_best();
+    window_->show_desk(QStringLiteral("formulas"));
+    ASSERT_TRUE(desk.paste(
+        QStringLiteral("a_very_long_name_of_a_formula_that_nobody_planned_for in km/h = speed * 2 + (1 bar if "
+                       "brake_front > 3 bar else lateral_acceleration * 2 s) + hypot(speed, speed) - 3 m/s")));
+    EXPECT_GT(colours("formulas-wrong"), 20);
+    window_->set_garage(true);
+    desk.show_formula(QStringLiteral("damper_speed_rr"));
+    EXPECT_GT(colours("formulas-garage"), 20);
+    window_->set_garage(false);
+    window_->resize(1000, 700);
+    desk.show_formula(QStringLiteral("coasting_time"));
+    desk.names().show_kind(NamePicker::functions);
+    EXPECT_GT(colours("formulas-small"), 20);
+    window_->resize(1280, 800);
+    window_->corners().show_channel("combined_g");
+    window_->show_desk(QStringLiteral("corners"));
+    EXPECT_GT(colours("corners-channel"), 20);
 }
 
 TEST_F(PicturesTest, NothingPicked) {

@@ -310,6 +310,24 @@ CREATE TABLE settings (key TEXT PRIMARY KEY, value TEXT NOT NULL);
     EXPECT_TRUE(opened(folder.path())->runs().empty());
 }
 
+TEST(LibraryVersions, Version3GetsRoomForFormulas) {
+    const TempFolder folder;
+    {
+        const auto library = opened(folder.path());
+        ASSERT_TRUE(library->set_setting("desk", "compare"));
+    }
+    sqlite3* database = nullptr;
+    ASSERT_EQ(sqlite3_open((folder / "library.sqlite").c_str(), &database), SQLITE_OK);
+    ASSERT_EQ(
+        sqlite3_exec(database, "DROP TABLE formula_versions; PRAGMA user_version = 3;", nullptr, nullptr, nullptr),
+        SQLITE_OK);
+    sqlite3_close(database);
+    const auto library = opened(folder.path());
+    EXPECT_EQ(library->setting("desk"), "compare");
+    EXPECT_TRUE(library->formula_sets().empty());
+    EXPECT_EQ(*library->add_formula_version("Mine", "{}", "first"), 1);
+}
+
 TEST(LibraryVersions, Version2IsTakenOverWithItsLaps) {
     const TempFolder folder;
     const Recording recording = ramp("a.csv", 1);
@@ -325,11 +343,11 @@ TEST(LibraryVersions, Version2IsTakenOverWithItsLaps) {
     }
     sqlite3* database = nullptr;
     ASSERT_EQ(sqlite3_open((folder / "library.sqlite").c_str(), &database), SQLITE_OK);
-    ASSERT_EQ(
-        sqlite3_exec(database,
-                     "ALTER TABLE laps DROP COLUMN trust_m; DROP TABLE place_corrections; PRAGMA user_version = 2;",
-                     nullptr, nullptr, nullptr),
-        SQLITE_OK);
+    ASSERT_EQ(sqlite3_exec(database,
+                           "ALTER TABLE laps DROP COLUMN trust_m; DROP TABLE place_corrections; DROP TABLE "
+                           "formula_versions; PRAGMA user_version = 2;",
+                           nullptr, nullptr, nullptr),
+              SQLITE_OK);
     sqlite3_close(database);
     const auto library = opened(folder.path());
     ASSERT_EQ(library->laps(run).size(), 1U);

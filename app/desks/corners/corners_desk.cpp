@@ -13,6 +13,7 @@
 #include <QPushButton>
 #include <QSortFilterProxyModel>
 #include <QStackedLayout>
+#include <QStackedWidget>
 #include <QTableView>
 #include <QVBoxLayout>
 
@@ -68,7 +69,7 @@ QWidget* CornersDesk::build_full() {
     choice(tables_, tools, tr("Sections"), int(Shows::sections), tr("Corners and the straights between"))
         ->setChecked(true);
     choice(tables_, tools, tr("Sectors"), int(Shows::sectors), tr("Between the sector lines of the track"));
-    choice(tables_, tools, tr("Peaks by corner"), int(Shows::peaks), tr("Lateral g and slowest speed of every lap"));
+    choice(tables_, tools, tr("Peaks"), int(Shows::peaks), tr("Lateral g and slowest speed of every lap"));
     choice(tables_, tools, tr("Channel"), int(Shows::channel), tr("Any channel or formula, section by section"));
     tools->addSpacing(16);
     const auto choices = [&](QButtonGroup*& group) {
@@ -76,10 +77,14 @@ QWidget* CornersDesk::build_full() {
         auto* row = new QHBoxLayout(holder);
         row->setContentsMargins(0, 0, 0, 0);
         row->setSpacing(4);
+        row->setAlignment(Qt::AlignLeft);
         group = new QButtonGroup(this);
-        tools->addWidget(holder);
+        choices_->addWidget(holder);
         return holder;
     };
+    choices_ = new QStackedWidget;
+    choices_->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Fixed);
+    tools->addWidget(choices_);
     time_choices_ = choices(figures_of_time_);
     auto* row = static_cast<QBoxLayout*>(time_choices_->layout());
     choice(figures_of_time_, row, tr("Times"), int(Figure::time), tr("Seconds in each section"))->setChecked(true);
@@ -101,6 +106,7 @@ QWidget* CornersDesk::build_full() {
     channel_->setObjectName(QStringLiteral("channel"));
     channel_->setAccessibleName(tr("Channel"));
     channel_->setMaxVisibleItems(24);
+    channel_->setMinimumWidth(190);
     connect(channel_, &QComboBox::activated, this,
             [this] { show_channel(channel_->currentData().toString().toStdString()); });
     row->addWidget(channel_);
@@ -192,9 +198,7 @@ void CornersDesk::apply_choice() {
     const auto shows = FigureModel::Shows(tables_->checkedId());
     const bool peaks = shows == FigureModel::Shows::peaks;
     const bool of_channel = shows == FigureModel::Shows::channel;
-    time_choices_->setVisible(!peaks && !of_channel);
-    channel_choices_->setVisible(of_channel);
-    peak_choices_->setVisible(peaks);
+    choices_->setCurrentWidget(peaks ? peak_choices_ : of_channel ? channel_choices_ : time_choices_);
     // Figures of a channel are worked out when somebody looks at them.
     if (of_channel && channel_asked_.empty()) return show_channel("speed");
     const QButtonGroup* figures = peaks ? figures_of_peak_ : of_channel ? figures_of_channel_ : figures_of_time_;

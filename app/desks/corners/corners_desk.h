@@ -11,6 +11,7 @@ class QComboBox;
 class QLabel;
 class QSortFilterProxyModel;
 class QStackedLayout;
+class QStackedWidget;
 class QTableView;
 
 namespace rendak::app {
@@ -56,6 +57,7 @@ class CornersDesk : public QWidget {
     QButtonGroup* figures_of_channel_;
     QComboBox* channel_;
     std::string channel_asked_;
+    QStackedWidget* choices_;
     QWidget *time_choices_, *peak_choices_, *channel_choices_;
     QCheckBox* banked_;
     int revision_ = 0;

@@ -13,7 +13,10 @@ FormulaEdit::FormulaEdit(QWidget* parent) : QPlainTextEdit(parent) {
     setObjectName(QStringLiteral("formula-text"));
     setAccessibleName(tr("Formula"));
     setTabChangesFocus(true);
-    setFont(number_font());
+    // Large enough to tell round brackets from square ones.
+    QFont font = body_font();
+    font.setPixelSize(14);
+    setFont(font);
     setPlaceholderText(tr("speed * yaw_rate − lateral_acceleration"));
     completer_ = new QCompleter(this);
     completer_->setModel(new QStringListModel(completer_));

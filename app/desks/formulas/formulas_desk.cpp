@@ -14,6 +14,7 @@
 #include <QPushButton>
 #include <QSpinBox>
 #include <QSplitter>
+#include <QStringListModel>
 #include <QTreeWidget>
 #include <QVBoxLayout>
 #include <algorithm>
@@ -23,6 +24,7 @@
 #include "app/desks/formulas/name_picker.h"
 #include "app/desks/formulas/preview_plot.h"
 #include "app/desks/formulas/set_dialogs.h"
+#include "app/text/elided_label.h"
 #include "app/theme/theme.h"
 #include "core/base/file_io.h"
 #include "core/units/compound_unit.h"
@@ -56,7 +58,8 @@ struct FormulasDesk::Preview {
     Statistics figures;
     Shown how;
     int slot = 0;
-    QString lap;  ///< "lap 5 of Run 2"; empty when no lap is picked
+    QStringList units;  ///< in which the result can be shown
+    QString lap;        ///< "lap 5 of Run 2"; empty when no lap is picked
 };
 
 FormulasDesk::FormulasDesk(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
@@ -186,7 +189,8 @@ QWidget* FormulasDesk::build_editor() {
     column->setContentsMargins(8, 0, 8, 0);
     column->setSpacing(6);
     auto* top = new QHBoxLayout;
-    title_ = new QLabel;
+    title_ = new ElidedLabel;
+    title_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     title_->setObjectName(QStringLiteral("formula-title"));
     title_->setFont(headline_font());
     top->addWidget(title_, 1);
@@ -198,6 +202,8 @@ QWidget* FormulasDesk::build_editor() {
         top->addWidget(made);
         return made;
     };
+    compare_ = button(tr("Show in Compare"), "show-in-compare", tr("As a lane under the traces of the picked laps"),
+                      [this] { Q_EMIT compare_asked(of(name_)); });
     copy_ =
         button(tr("Copy to my set"), "copy-formula",
                tr("A copy of your own, to be changed; yours wins over the shipped one"), [this] { copy_to_own_set(); });
@@ -225,6 +231,11 @@ QWidget* FormulasDesk::build_editor() {
     formula_name_ = edit(tr("Name"), QStringLiteral("formula-name"), tr("name"));
     unit_ = edit(tr("Unit"), QStringLiteral("formula-unit"), tr("usual one"));
     unit_->setMaximumWidth(90);
+    auto* units = new QCompleter(this);
+    units->setModel(new QStringListModel(units));
+    units->setCompletionMode(QCompleter::UnfilteredPopupCompletion);
+    unit_->setCompleter(units);
+    connect(units, qOverload<const QString&>(&QCompleter::activated), this, [this] { draft_edited(); });
     names->addWidget(new QLabel(tr("Name")));
     names->addWidget(formula_name_, 1);
     names->addWidget(new QLabel(tr("in")));
@@ -232,7 +243,7 @@ QWidget* FormulasDesk::build_editor() {
     column->addLayout(names);
     text_ = new FormulaEdit;
     text_->setMinimumHeight(72);
-    text_->setMaximumHeight(150);
+    text_->setMaximumHeight(104);
     connect(text_, &QPlainTextEdit::textChanged, this, &FormulasDesk::draft_edited);
     column->addWidget(text_);
     message_ = new QLabel;
@@ -497,6 +508,8 @@ void FormulasDesk::load_draft() {
     copy_->setVisible(is_formula && is_read_only());
     save_->setEnabled(edited);
     revert_->setEnabled(edited);
+    compare_->setVisible(is_formula);
+    compare_->setEnabled(!edited);  // what is not saved is a draft of this desk
     start_preview();
 }
 
@@ -513,6 +526,7 @@ void FormulasDesk::draft_edited() {
     const bool edited = drafts_.contains(key);
     save_->setEnabled(edited);
     revert_->setEnabled(edited);
+    compare_->setEnabled(!edited);
     title_->setText(of(formula::label_of(now.name)));
     if (edited != was_edited) fill_list();
     start_preview();
@@ -755,6 +769,14 @@ void FormulasDesk::start_preview() {
                                (unit_text.empty() ? QString() : FormulasDesk::tr(" in %1").arg(of(unit_text)));
         if (!out.result.isEmpty()) out.result[0] = out.result[0].toUpper();
         out.notes = checked->notes;
+        if (const auto dimension = formula::dimension_of(checked->type());
+            dimension && !checked->type().is_condition()) {
+            for (const std::string& it : units_of(*dimension)) {
+                // A difference of temperatures is in K and in nothing else.
+                if (const auto in = parse_compound_unit(it); in && (in->offset == 0 || checked->type().weight == 1))
+                    out.units << of(it);
+            }
+        }
         for (const formula::Use& use : checked->uses) {
             QString one = of(use.written);
             if (use.named.kind == formula::Named::Kind::formula) one = QStringLiteral("<a href=\"%1\">%1</a>").arg(one);
@@ -806,9 +828,11 @@ void FormulasDesk::show_preview(Preview preview) {
             preview.problem = formula::Problem{0, 0, problem};
     }
     text_->show_problem(preview.problem);
-    QPalette colours = message_->palette();
-    colours.setColor(QPalette::WindowText, preview.problem ? t.lost : t.ink);
-    message_->setPalette(colours);
+    message_->setStyleSheet(preview.problem ? QStringLiteral("color: ") + t.lost.name() : QString());
+    if (!preview.units.isEmpty()) {
+        static_cast<QStringListModel*>(unit_->completer()->model())->setStringList(preview.units);
+        unit_->setToolTip(tr("Can be shown in %1").arg(preview.units.join(QStringLiteral(", "))));
+    }
     if (preview.problem) {
         message_->setText(of(preview.problem->sentence));
         figures_->clear();

@@ -58,6 +58,10 @@ class FormulasDesk : public QWidget {
     [[nodiscard]] Result<void> export_set(const QString& file) const;
     void measure_at_rest();
 
+  Q_SIGNALS:
+    /// A saved formula is to be seen as a lane on Compare.
+    void compare_asked(const QString& quantity);
+
   private:
     using Key = std::pair<std::string, std::string>;  ///< set, formula
     struct Preview;
@@ -97,7 +101,7 @@ class FormulasDesk : public QWidget {
     QSpinBox* decimals_;
     QLineEdit *low_, *high_;
     QDoubleSpinBox* rate_;
-    QPushButton *save_, *revert_, *copy_, *remove_;
+    QPushButton *save_, *revert_, *copy_, *remove_, *compare_;
     PreviewPlot* preview_;
     NamePicker* names_;
 };
