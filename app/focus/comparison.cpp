@@ -119,7 +119,7 @@ void Comparison::start() {
                                     [&](LapRef ref) { return ref.run == entry.first; });
             });
             laps_ = std::make_shared<const ComparedLaps>(std::move(result->compared));
-            traces_.clear();
+            forget_computed();
             // The focus shows the order in force (fastest first) and drops laps that cannot be compared.
             FocusState state = focus_.state();
             state.laps.clear();
@@ -161,11 +161,16 @@ bool Comparison::ready(const std::string& quantity) const {
         [laps = laps_, quantity](const JobContext& job) -> Result<Nothing> {
             for (const ComparedLap& it : laps->laps) {
                 if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled.");
-                (void)it.run->formulas->find(quantity);
+                (void)it.run->formulas->find(quantity, job.stop);
             }
             return Nothing{};
         },
-        [self, quantity](const Result<Nothing>&) {
+        [self, quantity](const Result<Nothing>& result) {
+            if (!result) {  // by hand: it is not begun again by itself
+                self->cancelled_.insert(quantity);
+                Q_EMIT self->changed();
+                return;
+            }
             self->computing_.erase(quantity);
             std::erase_if(self->traces_, [&](const auto& entry) { return entry.first.second == quantity; });
             Q_EMIT self->changed();
@@ -215,10 +220,16 @@ void Comparison::reload_formulas() {
                     it.lap.recording = found->second->recording;
                 }
                 laps_ = std::move(renewed);
-                traces_.clear();
+                forget_computed();
             }
             Q_EMIT changed();
         });
+}
+
+void Comparison::forget_computed() {
+    traces_.clear();
+    computing_.clear();
+    cancelled_.clear();
 }
 
 const Trace& Comparison::trace(int slot, const std::string& quantity) const {

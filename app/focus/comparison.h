@@ -63,6 +63,8 @@ class Comparison : public QObject {
     /// Whether a quantity can be read without waiting. A formula that is not computed yet is computed on a worker;
     /// changed() tells when it is there.
     [[nodiscard]] bool ready(const std::string& quantity) const;
+    /// Its computation was cancelled; another choice of laps begins it anew.
+    [[nodiscard]] bool was_cancelled(const std::string& quantity) const { return cancelled_.contains(quantity); }
     /// Why no picked lap has a quantity; empty when one has, or when it is still being computed.
     [[nodiscard]] QString why_not(const std::string& quantity) const;
     /// Formulas or constants changed: what depends on them is computed anew, nothing else.
@@ -86,12 +88,14 @@ class Comparison : public QObject {
 
   private:
     void start();
+    void forget_computed();
     std::filesystem::path folder_;
     Focus& focus_;
     Jobs& jobs_;
     std::shared_ptr<const ComparedLaps> laps_ = std::make_shared<ComparedLaps>();
     std::map<RunId, std::shared_ptr<const RunData>> opened_;
     mutable std::map<std::pair<int, std::string>, Trace> traces_;
+    std::set<std::string> cancelled_;
     mutable std::set<std::string> computing_;  ///< formulas that workers are at
     int revision_ = 0;
     bool busy_ = false;

@@ -177,9 +177,11 @@ void TraceCanvas::draw_lane(QPainter& painter, std::size_t lane) const {
     if (!logged) {
         const QString why = comparison_.why_not(lanes_[lane].quantity);
         painter.drawText(area.adjusted(16, 0, -16, 0), Qt::AlignCenter | Qt::TextWordWrap,
-                         !comparison_.ready(lanes_[lane].quantity) ? tr("Computing %1 …").arg(how.label)
-                         : why.isEmpty()                           ? tr("%1 is not logged in these runs").arg(how.label)
-                                                                   : why);
+                         comparison_.was_cancelled(lanes_[lane].quantity)
+                             ? tr("%1 was cancelled; another choice of laps begins it anew").arg(how.label)
+                         : !comparison_.ready(lanes_[lane].quantity) ? tr("Computing %1 …").arg(how.label)
+                         : why.isEmpty() ? tr("%1 is not logged in these runs").arg(how.label)
+                                         : why);
         return;
     }
 

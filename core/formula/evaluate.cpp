@@ -40,7 +40,7 @@ class Evaluator {
             if (rate_hz <= 0) rate_hz = constant_of(root, 1);
             root = argument(root, 0);
         }
-        if (rate_hz > 0 && rate_hz * std::max(1.0, run_.span_s.length()) > 5e8)
+        if (rate_hz > 0 && rate_hz * std::max(1.0, run_.span_s.length()) > 5e7)
             return tl::unexpected(
                 Problem{0, formula_.syntax.at(root).to, "This rate would make more samples than fit into memory."});
         Part part{0, clock_.size};
@@ -493,6 +493,11 @@ class Evaluator {
             case Fn::maximum_filter:
             case Fn::median_filter: {
                 const double size_s = constant_of(i, 1);
+                if (fn == Fn::median_filter && size_s * clock_.mean_rate_hz() > 2001) {
+                    wrong(argument(i, 1),
+                          "The window is longer than 2000 samples; use uniform_filter for something this slow.");
+                    return {};
+                }
                 const Part wide = wider(part, size_s / 2, 1);
                 const auto values = array(x, wide);
                 const Window window = fn == Fn::uniform_filter   ? Window::mean
@@ -513,7 +518,7 @@ class Evaluator {
                 grid.start_s = clock_.time_at(0);
                 grid.rate_hz = constant_of(i, 1);
                 const double count = clock_.span_s().length() * grid.rate_hz;
-                if (count > 5e8) return wrong(i, "This rate would make more samples than fit into memory."), values;
+                if (count > 5e7) return wrong(i, "This rate would make more samples than fit into memory."), values;
                 grid.size = static_cast<std::size_t>(count + 1e-6) + 1;
                 const bool is_state = steps(x);
                 const auto coarse = sampled(values, clock_, is_state, grid, 0, grid.size);
@@ -579,8 +584,8 @@ class Evaluator {
         const int order = static_cast<int>(constant_of(i, 2, 2)), deriv = static_cast<int>(constant_of(i, 3, 0));
         const double rate_hz = clock_.mean_rate_hz();
         const double samples = constant_of(i, 1) * rate_hz;
-        if (samples > 5001) {
-            wrong(argument(i, 1), "The window is longer than 5000 samples; use lowpass for something this slow.");
+        if (samples > 1001) {
+            wrong(argument(i, 1), "The window is longer than 1000 samples; use lowpass for something this slow.");
             return {};
         }
         int window = 2 * static_cast<int>(std::floor(samples / 2 + 1e-6)) + 1;

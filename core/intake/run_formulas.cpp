@@ -56,7 +56,7 @@ RunFormulas::RunFormulas(FormulaInputs inputs, Recording logged, std::vector<Lap
     former_.insert(former->former_.begin(), former->former_.end());
 }
 
-const Channel* RunFormulas::find(std::string_view name) {
+const Channel* RunFormulas::find(std::string_view name, std::stop_token stop) {
     if (!has(name)) return nullptr;
     {
         const std::scoped_lock lock(results_mutex_);
@@ -85,12 +85,14 @@ const Channel* RunFormulas::find(std::string_view name) {
         if (!checked) {
             entry.problem = checked.error().sentence;
         } else {
-            auto result = formula::evaluate(*checked, view(*checked, {}), {.rate_hz = inputs_.book.find(key)->rate_hz});
+            auto result =
+                formula::evaluate(*checked, view(*checked, stop), {.rate_hz = inputs_.book.find(key)->rate_hz});
             if (result) {
                 result->name = formula::label_of(key);
                 result->quantity = key;
                 entry.channel = std::make_shared<const Channel>(std::move(*result));
             } else {
+                if (stop.stop_requested()) return nullptr;
                 entry.problem = result.error().sentence;
             }
         }
@@ -134,15 +136,15 @@ formula::Checked<Channel> RunFormulas::evaluate(const formula::CheckedFormula& d
 
 formula::RunView RunFormulas::view(const formula::CheckedFormula& formula, std::stop_token stop) {
     formula::RunView out;
-    out.stop = std::move(stop);
+    out.stop = stop;
     out.span_s = logged_.span_s();
-    out.channel = [this](const std::string& id) -> tl::expected<const Channel*, std::string> {
+    out.channel = [this, stop](const std::string& id) -> tl::expected<const Channel*, std::string> {
         const Channel* found = nullptr;
         if (id.starts_with(formula::by_name_prefix))
             found = logged_.find_name(id.substr(formula::by_name_prefix.size()));
         else
             found = logged_.find_logged(id);
-        if (found == nullptr) found = find(id);
+        if (found == nullptr) found = find(id, stop);
         if (found != nullptr) return found;
         const std::string why = why_not(id);
         return tl::unexpected(why.empty() ? "This run has no " + id + "." : id + " cannot be computed: " + why);

@@ -33,7 +33,8 @@ class RunFormulas {
     [[nodiscard]] const FormulaInputs& inputs() const { return inputs_; }
     [[nodiscard]] bool has(std::string_view name) const { return inputs_.book.find(std::string(name)) != nullptr; }
     /// Result of a formula, or nullptr: there is none of that name, or this run cannot have it.
-    [[nodiscard]] const Channel* find(std::string_view name);
+    /// A computation that is stopped is not kept: whoever asks next begins it anew.
+    [[nodiscard]] const Channel* find(std::string_view name, std::stop_token stop = {});
     /// Whether find() answers at once.
     [[nodiscard]] bool ready(std::string_view name) const;
     /// Why this run cannot have a formula, in a sentence; "" when it can, or when nobody has asked for it yet.

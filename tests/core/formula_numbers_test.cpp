@@ -222,6 +222,30 @@ TEST(FormulaNumbers, UnevenClocksAreTakenAsTheyAre) {
     }
 }
 
+TEST(FormulaNumbers, LongFormulasAndLargeWindowsAreNoDanger) {
+    FormulaWorld world;
+    world.add("x", "", made(5001, [](double i) { return std::sin(i); }), 500);
+    std::string sum = "x";
+    for (int i = 0; i < 990; ++i) sum += i % 2 == 0 ? " + x" : " - x * 1";
+    EXPECT_NEAR(world.values(sum)[7], std::sin(7), 1e-4);
+    std::string conditions = "x > 0";
+    for (int i = 0; i < 400; ++i) conditions += " or x > 0";
+    EXPECT_EQ(world.values("number(" + conditions + ")")[1], 1);
+    for (const auto& [formula, part] : {std::pair{"resample(x, 100000000 Hz)", "fit into memory"},
+                                        {"x + resample(x, 100000000 Hz)", "fit into memory"},
+                                        {"median_filter(x, 5 s)", "2000 samples"},
+                                        {"savgol_filter(x, window=5 s)", "1000 samples"},
+                                        {"lowpass(x, 400 Hz)", "below half the sample rate"}}) {
+        const auto result = world.evaluate(formula);
+        ASSERT_FALSE(result) << formula;
+        EXPECT_NE(result.error().sentence.find(part), std::string::npos) << result.error().sentence;
+    }
+    std::stop_source stop;
+    stop.request_stop();
+    world.view.stop = stop.get_token();
+    EXPECT_EQ(world.evaluate("x + 1").error().sentence, "Cancelled.");
+}
+
 TEST(FormulaNumbers, TheRateFollowsTheInputsOrTheHand) {
     FormulaWorld world;
     world.add("x", "", made(1001, [](double i) { return i; }), 100);
