@@ -1,4 +1,4 @@
-"""Runs the bench programs and pandas, and prints each goal with its ratio."""
+"""Runs the bench programs, pandas, NumPy and SciPy, and prints each goal with its ratio."""
 import json
 import os
 import pathlib

@@ -226,7 +226,7 @@ TEST(FormulaNumbers, LongFormulasAndLargeWindowsAreNoDanger) {
     FormulaWorld world;
     world.add("x", "", made(5001, [](double i) { return std::sin(i); }), 500);
     std::string sum = "x";
-    for (int i = 0; i < 990; ++i) sum += i % 2 == 0 ? " + x" : " - x * 1";
+    for (int i = 0; i < 640; ++i) sum += i % 2 == 0 ? " + x" : " - x * 1";
     EXPECT_NEAR(world.values(sum)[7], std::sin(7), 1e-4);
     std::string conditions = "x > 0";
     for (int i = 0; i < 400; ++i) conditions += " or x > 0";
