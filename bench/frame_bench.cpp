@@ -11,6 +11,9 @@
 #include <cmath>
 #include <random>
 
+#include "app/desks/formulas/formula_edit.h"
+#include "app/desks/formulas/formulas_desk.h"
+#include "app/desks/formulas/preview_plot.h"
 #include "app/plot/map_canvas.h"
 #include "app/plot/trace_canvas.h"
 #include "app/theme/theme.h"
@@ -163,6 +166,35 @@ void cursor_move(benchmark::State& state) {
     if (d->canvas.redraws() != before) state.SkipWithError("a cursor move redrew the traces");
 }
 BENCHMARK(cursor_move)->Unit(benchmark::kMillisecond);
+
+/// From a keystroke in a formula to its new curve on the screen of the Formulas desk: check, compute the lap, paint.
+void keystroke_to_preview(benchmark::State& state) {
+    const char* folder = std::getenv("RENDAK_BENCH_LIBRARY");
+    auto library = folder == nullptr ? Library::open("/nonexistent", Library::Open::existing)
+                                     : Library::open(folder, Library::Open::existing);
+    if (!library) return state.SkipWithError("RENDAK_BENCH_LIBRARY is not set");
+    Workspace workspace(std::move(*library));
+    FormulasDesk desk(workspace);
+    desk.resize(width, height);
+    desk.show();
+    workspace.pick_best({4});
+    const auto settle = [&] {
+        while (!workspace.jobs().idle() || workspace.comparison().busy()) QApplication::processEvents();
+    };
+    settle();
+    (void)desk.paste(QStringLiteral("draft in mm/s = savgol_filter(damper_fl, window=0.02 s, deriv=1) * 1"));
+    settle();
+    int number = 1;
+    for (auto _ : state) {
+        desk.editor().moveCursor(QTextCursor::End);
+        desk.editor().textCursor().deletePreviousChar();
+        desk.editor().insertPlainText(QString::number(number = number % 9 + 1));
+        settle();
+        QApplication::processEvents();
+    }
+    if (desk.preview().trace().x.size() < 1000) state.SkipWithError("there is no preview");
+}
+BENCHMARK(keystroke_to_preview)->Unit(benchmark::kMillisecond)->UseRealTime();
 
 }  // namespace
 

@@ -116,6 +116,8 @@ TEST_F(FormulasTest, ANewFormulaIsCheckedWhileTypingSavedAndUndone) {
     key(Qt::Key_Z, Qt::ControlModifier);
     EXPECT_TRUE(window_->workspace().library().formula_sets().empty());
     EXPECT_FALSE(comparison.offers("twice_the_speed"));
+    EXPECT_TRUE(desk().editor().toPlainText().isEmpty());
+    EXPECT_TRUE(desk().editor().isReadOnly()) << "nothing is chosen any more";
 }
 
 TEST_F(FormulasTest, ACopyWinsOverTheShippedOne) {

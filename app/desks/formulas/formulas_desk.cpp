@@ -482,6 +482,9 @@ Formula FormulasDesk::draft() const {
 }
 
 void FormulasDesk::load_draft() {
+    // Undo may have taken away what was shown.
+    if (!name_.empty() && !drafts_.contains({set_, name_}) && !saved({set_, name_})) name_.clear();
+    if (name_.empty() && find_set(set_) == nullptr) set_ = std::string(formula::starter_name);
     const auto kept = drafts_.find({set_, name_});
     const Formula shown = kept != drafts_.end() ? kept->second : saved({set_, name_}).value_or(Formula{});
     const bool is_formula = !name_.empty();
