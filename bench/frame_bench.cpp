@@ -186,9 +186,10 @@ void keystroke_to_preview(benchmark::State& state) {
     settle();
     int number = 1;
     for (auto _ : state) {
-        desk.editor().moveCursor(QTextCursor::End);
-        desk.editor().textCursor().deletePreviousChar();
-        desk.editor().insertPlainText(QString::number(number = number % 9 + 1));
+        QTextCursor cursor(desk.editor().document());
+        cursor.movePosition(QTextCursor::End);
+        cursor.movePosition(QTextCursor::PreviousCharacter, QTextCursor::KeepAnchor);
+        cursor.insertText(QString::number(number = number % 9 + 1));
         settle();
         QApplication::processEvents();
     }
