@@ -57,6 +57,9 @@ class FormulasTest : public WindowTest {
             auto* dialog = qobject_cast<QDialog*>(QApplication::activeModalWidget());
             ASSERT_NE(dialog, nullptr);
             EXPECT_EQ(dialog->objectName(), name);
+            if (const QByteArray folder = qgetenv("RENDAK_PICTURES"); !folder.isEmpty())
+                dialog->grab().save(QString::fromLocal8Bit(folder) + QStringLiteral("/dialog-") + name +
+                                    QStringLiteral(".png"));
             act(*dialog);
             if (dialog->isVisible()) dialog->reject();
         });
