@@ -397,12 +397,11 @@ class Checker {
             sorted[place] = at.children[k];
         }
         for (std::size_t p = 0; p < parameters.size(); ++p) {
-            const bool needed = !parameters[p].optional &&
-                                !(parameters[p].repeated && p > 0 && function.fn == Fn::first_of) &&
-                                !parameters[p].optional;
+            // first_of( ) of one thing says that it may be missing.
+            const bool needed = !parameters[p].optional && !(parameters[p].repeated && function.fn == Fn::first_of);
             if (needed && sorted[p] < 0) return wrong(i, "The argument " + parameters[p].name + " is missing." + how);
         }
-        if (sorted.size() >= 1 && sorted.back() < 0 && function.fn == Fn::first_of) sorted.pop_back();
+        if (function.fn == Fn::first_of && sorted.back() < 0) sorted.pop_back();
         out_.arguments[index(i)] = std::move(sorted);
         return true;
     }
@@ -437,7 +436,6 @@ class Checker {
                 return true;
             case Shape::plain:
                 if (!is_number(i, function.name.c_str())) return false;
-                if (function.fn == Fn::sin) return true;
                 if (!type(i).is_plain())
                     return wrong(i, function.name + " works on plain numbers; this is " + said(i) +
                                         ". Divide by the unit it is meant in, such as / 1 " + usual_unit(type(i)) +

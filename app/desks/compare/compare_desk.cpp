@@ -527,7 +527,8 @@ void CompareDesk::ask_paint_limits() {
     const PreparedLap& lap = laps.laps[static_cast<std::size_t>(std::clamp(workspace_.focus().state().active_slot, 0,
                                                                            static_cast<int>(laps.laps.size()) - 1))]
                                  .lap;
-    if (!workspace_.comparison().ready(next.quantity)) return;  // still being computed: nothing to set limits on
+    if (!workspace_.comparison().ready(next.quantity))
+        return workspace_.tell(tr("%1 is still being computed.").arg(shown(next.quantity).label));
     const PaintScale scale(next, trace_of(lap, next.quantity, Axis::distance));
     QDialog dialog(this);
     dialog.setWindowTitle(tr("Limits of the paint"));

@@ -859,15 +859,14 @@ void FormulasDesk::show_preview(Preview preview) {
             preview_->set_cursor(workspace_.focus().state().cursor_m);
         }
     }
-    QStringList users;
+    formula::Book all;
     for (const FormulaSet& set : sets_) {
-        for (const Formula& it : set.formulas) {
-            const auto syntax = formula::parse(it.text);
-            if (!syntax) continue;
-            const auto used = formula::names_in(*syntax);
-            const QString link = QStringLiteral("<a href=\"%1\">%1</a>").arg(of(it.name));
-            if (std::find(used.begin(), used.end(), name_) != used.end() && !users.contains(link)) users << link;
-        }
+        for (const Formula& it : set.formulas) all.entries[it.name] = {it, set.name};
+    }
+    QStringList users;
+    const auto by_name = formula::users_of(all);
+    if (const auto found = by_name.find(name_); found != by_name.end()) {
+        for (const std::string& user : found->second) users << QStringLiteral("<a href=\"%1\">%1</a>").arg(of(user));
     }
     QStringList lines;
     if (!preview.uses.isEmpty()) lines << tr("Uses %1").arg(preview.uses.join(QStringLiteral(", ")));

@@ -8,7 +8,7 @@
 
 namespace rendak::app {
 
-/// One curve over a lap: what a formula makes of it. Lowest and highest value are marked.
+/// One curve over a lap: what a formula makes of it. A click or drag moves the shared cursor.
 class PreviewPlot : public QWidget {
     Q_OBJECT
   public:

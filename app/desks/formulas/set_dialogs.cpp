@@ -301,7 +301,12 @@ void measure_constants(Workspace& workspace, std::shared_ptr<const RunData> run,
             table->setItem(i, 4, name);
         }
     };
+    // A minute at most: more says nothing new, and this is worked out while somebody waits.
+    constexpr double longest_s = 60;
+    const auto bound = [&] { to->setRange(from->value(), std::min(span.end, from->value() + longest_s)); };
+    bound();
     fill();
+    QObject::connect(from, &QDoubleSpinBox::valueChanged, &dialog, bound);
     QObject::connect(from, &QDoubleSpinBox::valueChanged, &dialog, fill);
     QObject::connect(to, &QDoubleSpinBox::valueChanged, &dialog, fill);
     auto* problem = new QLabel;
