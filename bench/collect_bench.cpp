@@ -79,10 +79,12 @@ void the_bare_link(benchmark::State& state) {
     const auto link = http_logger(logger.url());
     const auto files = *link->list({});
     for (auto _ : state) {
-        (void)link->read(files[0], 0, [](std::string_view bytes) {
-            benchmark::DoNotOptimize(bytes.data());
-            return true;
-        });
+        (void)link->read(files[0], 0,
+                         [](std::string_view bytes) {
+                             benchmark::DoNotOptimize(bytes.data());
+                             return true;
+                         },
+                         {});
     }
 }
 BENCHMARK(the_bare_link)->Unit(benchmark::kMillisecond)->UseRealTime();
@@ -137,14 +139,14 @@ void open_5000_runs(benchmark::State& state) {
     (void)large_library();
     for (auto _ : state) {
         const auto library = Library::open(large_library());
-        benchmark::DoNotOptimize((*library)->summaries());
+        benchmark::DoNotOptimize((*library)->summaries().value());
     }
 }
 BENCHMARK(open_5000_runs)->Unit(benchmark::kMillisecond)->UseRealTime();
 
 void fill_the_list(benchmark::State& state) {
     const auto library = Library::open(large_library());
-    const auto runs = (*library)->summaries();
+    const auto runs = (*library)->summaries().value();
     app::RunTree tree;
     for (auto _ : state) tree.show(runs);
 }
@@ -153,7 +155,7 @@ BENCHMARK(fill_the_list)->Unit(benchmark::kMillisecond);
 void sort_the_list(benchmark::State& state) {
     const auto library = Library::open(large_library());
     app::RunTree tree;
-    tree.read(**library);
+    (void)tree.read(**library);
     int turn = 0;
     for (auto _ : state) tree.sort(++turn % 2 == 0 ? app::RunTree::best : app::RunTree::name, Qt::AscendingOrder);
 }
@@ -162,7 +164,7 @@ BENCHMARK(sort_the_list)->Unit(benchmark::kMillisecond);
 void filter_the_list(benchmark::State& state) {
     const auto library = Library::open(large_library());
     app::RunTree tree;
-    tree.read(**library);
+    (void)tree.read(**library);
     int turn = 0;
     for (auto _ : state) tree.set_words(++turn % 2 == 0 ? QStringLiteral("osei c3") : QStringLiteral("driver:amari"));
 }

@@ -2,7 +2,7 @@
 
 #include <algorithm>
 #include <chrono>
-#include <iostream>
+#include <map>
 
 #include "core/bundle/bundle.h"
 #include "core/intake/tidy.h"
@@ -47,6 +47,16 @@ Result<std::vector<LoggedFile>> chosen(const std::vector<LoggedFile>& files, con
     return out;
 }
 
+Result<std::map<std::string, CollectState>> states_of(const Library& library, const std::vector<LoggedFile>& files) {
+    std::map<std::string, CollectState> out;
+    for (const LoggedFile& file : files) {
+        const auto state = state_in_library(library, file);
+        if (!state) return pass_on(state.error());
+        out[file.sha256] = *state;
+    }
+    return out;
+}
+
 const char* name_of(BundleItem::Kind kind) {
     switch (kind) {
         case BundleItem::Kind::run:
@@ -76,13 +86,17 @@ int logger_list(const std::string& folder, const std::string& url) {
     if (!library) return report(library.error());
     const auto link = open_logger(url);
     if (!link) return report(link.error());
-    const auto state = (*link)->state();
+    const auto state = (*link)->state({});
     if (!state) return report(state.error());
     const auto files = (*link)->list({});
     if (!files) return report(files.error());
-    for (const std::string& warning : logger_warnings(*state, computer_now())) std::cerr << warning << "\n";
+    for (const std::string& warning : logger_warnings(*state, computer_now())) say(warning);
     Json out = Json::array();
-    for (const LoggedFile& file : *files) out.push_back(to_json(file, state_in_library(**library, file)));
+    for (const LoggedFile& file : *files) {
+        const auto here = state_in_library(**library, file);
+        if (!here) return report(here.error());
+        out.push_back(to_json(file, *here));
+    }
     return print(out);
 }
 
@@ -94,8 +108,9 @@ int logger_fetch(const std::string& folder, const std::string& url, const std::v
     if (!link) return report(link.error());
     const auto files = (*link)->list({});
     if (!files) return report(files.error());
-    const auto wanted =
-        chosen(*files, numbers, [&](const LoggedFile& file) { return !state_in_library(**library, file).run; });
+    const auto states = states_of(**library, *files);
+    if (!states) return report(states.error());
+    const auto wanted = chosen(*files, numbers, [&](const LoggedFile& file) { return !states->at(file.sha256).run; });
     if (!wanted) return report(wanted.error());
     CollectOptions options;
     options.filing = filing;
@@ -108,8 +123,10 @@ int logger_fetch(const std::string& folder, const std::string& url, const std::v
             code = report(*one.error);
             continue;
         }
-        for (const std::string& note : one.imported->notes) std::cerr << one.file.name << ": " << note << "\n";
-        Json entry = to_json(one.file, state_in_library(**library, one.file));
+        for (const std::string& note : one.imported->notes) say(one.file.name + ": " + note);
+        const auto here = state_in_library(**library, one.file);
+        if (!here) return report(here.error());
+        Json entry = to_json(one.file, *here);
         entry["resumed_at"] = one.fetched.resumed_at;
         entry["lost_links"] = one.fetched.lost_links;
         entry["original"] = one.fetched.file.string();
@@ -123,9 +140,9 @@ int logger_clock(const std::string& url, bool set) {
     const auto link = open_logger(url);
     if (!link) return report(link.error());
     if (set) {
-        if (const auto now = (*link)->set_clock(computer_now()); !now) return report(now.error());
+        if (const auto now = (*link)->set_clock(computer_now(), {}); !now) return report(now.error());
     }
-    const auto state = (*link)->state();
+    const auto state = (*link)->state({});
     if (!state) return report(state.error());
     const double computer = computer_now();
     Json out;
@@ -142,8 +159,10 @@ int logger_erase(const std::string& folder, const std::string& url, const std::v
     if (!link) return report(link.error());
     const auto files = (*link)->list({});
     if (!files) return report(files.error());
+    const auto states = states_of(**library, *files);
+    if (!states) return report(states.error());
     const auto wanted =
-        chosen(*files, numbers, [&](const LoggedFile& file) { return state_in_library(**library, file).verified; });
+        chosen(*files, numbers, [&](const LoggedFile& file) { return states->at(file.sha256).verified; });
     if (!wanted) return report(wanted.error());
     Json out;
     out["erased"] = Json::array();
@@ -151,14 +170,14 @@ int logger_erase(const std::string& folder, const std::string& url, const std::v
     if (!yes) {
         out["would_erase"] = Json::array();
         for (const LoggedFile& file : *wanted) {
-            const CollectState state = state_in_library(**library, file);
+            const CollectState& state = states->at(file.sha256);
             if (state.verified)
                 out["would_erase"].push_back(to_json(file, state));
             else
                 out["kept"].push_back(
                     {{"number", file.number}, {"name", file.name}, {"reason", "it is not verified in the library"}});
         }
-        std::cerr << "Nothing was erased: add --yes to erase these.\n";
+        say("Nothing was erased: add --yes to erase these.");
         return print(out);
     }
     const auto erased = erase_verified(**library, **link, *wanted);
@@ -166,7 +185,7 @@ int logger_erase(const std::string& folder, const std::string& url, const std::v
     for (const LoggedFile& file : erased->gone) out["erased"].push_back({{"number", file.number}, {"name", file.name}});
     for (const auto& [file, reason] : erased->kept) {
         out["kept"].push_back({{"number", file.number}, {"name", file.name}, {"reason", reason}});
-        std::cerr << file.name << " was not erased: " << reason << ".\n";
+        say(file.name + " was not erased: " + reason + ".");
     }
     const int printed = print(out);
     return erased->kept.empty() ? printed : failed;
@@ -183,7 +202,7 @@ int tidy_run(const std::string& folder, std::int64_t run, const std::vector<std:
         if (found == findings->end()) return misuse("run " + std::to_string(run) + " has no finding \"" + id + "\"");
         if (!found->apply) return misuse("there is no cure for \"" + id + "\": " + found->what);
         if (const auto cured = found->apply(**library); !cured) return report(cured.error());
-        std::cerr << found->cure << ": done.\n";
+        say(found->cure + ": done.");
     }
     if (!cures.empty()) findings = tidy(**library, {run});
     if (!findings) return report(findings.error());
@@ -230,7 +249,7 @@ int bundle_read(const std::string& folder, const std::string& file, bool look, c
     if (!taken) return report(taken.error());
     out["runs"] = Json::array();
     for (const RunId run : taken->runs) out["runs"].push_back(run.value);
-    for (const std::string& text : taken->told) std::cerr << text << "\n";
+    for (const std::string& text : taken->told) say(text);
     return print(out);
 }
 

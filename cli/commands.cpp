@@ -1,10 +1,10 @@
 #include "cli/commands.h"
 
-#include <iostream>
-
 #include "cli/arguments.h"
 #include "cli/json_out.h"
 #include "cli/output.h"
+#include "core/base/text.h"
+#include "core/intake/check_library.h"
 #include "core/intake/run_recording.h"
 #include "core/laps/gap.h"
 #include "core/recording/csv_writer.h"
@@ -21,10 +21,10 @@ struct Pair {
 };
 
 /// Both laps, aligned; they must be of the same track.
-Result<Pair> prepare_pair(const Library& library, LapRef baseline, LapRef lap) {
-    const auto run_a = load_run(library, baseline.run);
+Result<Pair> prepare_pair(Library& library, LapRef baseline, LapRef lap) {
+    const auto run_a = load_checked(library, baseline.run);
     if (!run_a) return pass_on(run_a.error());
-    const auto run_b = baseline.run == lap.run ? run_a : load_run(library, lap.run);
+    const auto run_b = baseline.run == lap.run ? run_a : load_checked(library, lap.run);
     if (!run_b) return pass_on(run_b.error());
     if ((*run_a)->row.track != (*run_b)->row.track) {
         return fail(ErrorCode::bad_input, "The two laps were driven on different tracks (" + (*run_a)->row.track_name +
@@ -50,10 +50,10 @@ int import_files(const std::string& folder, const std::vector<std::string>& file
             code = report(result.error());
             continue;
         }
-        for (const std::string& note : result->notes) std::cerr << file << ": " << note << "\n";
+        for (const std::string& note : result->notes) say(file + ": " + note);
         if (result->already_there) {
-            std::cerr << file << ": is already in the library as run " << result->run.value
-                      << "; nothing was imported.\n";
+            say(file + ": is already in the library as run " + std::to_string(result->run.value) +
+                (result->mended ? "; its recording was mended." : "; nothing was imported."));
         }
         out.push_back(to_json(*result, file));
     }
@@ -65,14 +65,24 @@ int list_runs(const std::string& folder) {
     const auto library = open_existing(folder);
     if (!library) return report(library.error());
     Json out = Json::array();
-    for (const RunRow& run : (*library)->runs()) out.push_back(to_json(run, (*library)->laps(run.id)));
+    const auto rows = (*library)->runs();
+    if (!rows) return report(rows.error());
+    for (const RunRow& run : *rows) {
+        const auto laps = (*library)->laps(run.id);
+        if (!laps) return report(laps.error());
+        if (!run.damage.empty()) say(run.name + ": " + run.damage);
+        out.push_back(to_json(run, *laps));
+    }
+    if (const auto unfiled = (*library)->unfiled_recordings(); unfiled && !unfiled->empty())
+        say(counted(unfiled->size(), "recording is", "recordings are") +
+            " not in the catalogue: \"unfiled\" lists them, \"unfiled --file\" files them again.");
     return print(out);
 }
 
 int list_channels(const std::string& folder, std::int64_t run) {
     const auto library = open_existing(folder);
     if (!library) return report(library.error());
-    const auto recording = run_recording(**library, {run});
+    const auto recording = recording_checked(**library, {run});
     if (!recording) return report(recording.error());
     Json out = Json::array();
     for (const Channel& channel : recording->channels) out.push_back(to_json(channel));
@@ -84,9 +94,11 @@ int list_laps(const std::string& folder, std::int64_t id) {
     if (!library) return report(library.error());
     const auto run = (*library)->run({id});
     if (!run) return report(run.error());
-    if (!run->track) std::cerr << "Run " << id << " has no track yet: \"track learn\" cuts its laps.\n";
+    if (!run->track) say("Run " + std::to_string(id) + " has no track yet: \"track learn\" cuts its laps.");
     Json out = Json::array();
-    for (const Lap& lap : (*library)->laps({id})) out.push_back(to_json(lap));
+    const auto rows = (*library)->laps({id});
+    if (!rows) return report(rows.error());
+    for (const Lap& lap : *rows) out.push_back(to_json(lap));
     return print(out);
 }
 
@@ -127,7 +139,9 @@ int list_tracks(const std::string& folder) {
     const auto library = open_existing(folder);
     if (!library) return report(library.error());
     Json out = Json::array();
-    for (const TrackRow& row : (*library)->tracks()) {
+    const auto rows = (*library)->tracks();
+    if (!rows) return report(rows.error());
+    for (const TrackRow& row : *rows) {
         const auto text = (*library)->track_geojson(row.id);
         if (!text) return report(text.error());
         const auto track = track_from_geojson(*text, row.name);
@@ -177,10 +191,10 @@ int export_run(const std::string& folder, std::int64_t run, const std::string& f
                const std::vector<std::string>& formulas) {
     const auto library = open_existing(folder);
     if (!library) return report(library.error());
-    auto recording = run_recording(**library, {run});
+    auto recording = recording_checked(**library, {run});
     if (!recording) return report(recording.error());
     if (!formulas.empty()) {
-        const auto data = load_run(**library, {run});
+        const auto data = load_checked(**library, {run});
         if (!data) return report(data.error());
         auto more = formula_channels(**data, formulas);
         if (!more) return report(more.error());
@@ -192,6 +206,50 @@ int export_run(const std::string& folder, std::int64_t run, const std::string& f
                                            : write_recording(*recording, file);
     if (!written) return report(written.error());
     return print({{"run", run}, {"format", format}, {"file", file}});
+}
+
+int check_folder(const std::string& folder) {
+    const auto library = open_existing(folder);
+    if (!library) return report(library.error());
+    const auto found = check_library(**library, spoken_progress("checking"));
+    if (!found) return report(found.error());
+    Json out = {{"recordings", found->recordings}, {"catalogue", found->catalogue}};
+    out["damaged"] = Json::array();
+    for (const auto& it : found->damaged) {
+        out["damaged"].push_back({{"run", it.run.value}, {"name", it.name}, {"what", it.what}});
+        say(it.name + ": " + it.what);
+    }
+    for (const std::string& line : found->catalogue) say("The catalogue: " + line);
+    for (const auto& lines : {found->originals, found->tracks})
+        for (const std::string& line : lines) say(line);
+    out["originals"] = found->originals;
+    out["tracks"] = found->tracks;
+    out["unfiled"] = Json::array();
+    for (const auto& file : found->unfiled) out["unfiled"].push_back(file.string());
+    out["unfinished_downloads"] = Json::array();
+    for (const auto& file : found->unfinished) out["unfinished_downloads"].push_back(file.string());
+    const int printed = print(out);
+    return found->all_well() ? printed : failed;
+}
+
+int unfiled_recordings(const std::string& folder, bool file) {
+    auto library = file ? Library::open(folder) : open_existing(folder);
+    if (!library) return report(library.error());
+    const auto unfiled = (*library)->unfiled_recordings();
+    if (!unfiled) return report(unfiled.error());
+    Json out = Json::array();
+    int code = done;
+    for (const auto& recording : *unfiled) {
+        Json entry = {{"file", recording.string()}, {"run", nullptr}};
+        if (file) {
+            const auto filed = file_again(**library, recording);
+            if (!filed) code = report(filed.error());
+            if (filed) entry["run"] = filed->run.value;
+        }
+        out.push_back(std::move(entry));
+    }
+    const int printed = print(out);
+    return code == done ? printed : code;
 }
 
 int write_demo(const std::string& folder) {

@@ -21,6 +21,10 @@ int print_gap(const std::string& library, const std::string& baseline, const std
 int print_where(const std::string& library, const std::string& baseline, const std::string& lap);
 int export_run(const std::string& library, std::int64_t run, const std::string& format, const std::string& file,
                const std::vector<std::string>& formulas);
+/// Whether everything that was filed is there and whole; `failed` when it is not.
+int check_folder(const std::string& library);
+/// Recordings of the folder that the catalogue does not know; `file`: files them as runs.
+int unfiled_recordings(const std::string& library, bool file);
 int write_demo(const std::string& folder);
 
 }  // namespace rendak::cli

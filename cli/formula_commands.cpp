@@ -27,10 +27,10 @@ void point_at(const std::string& text, const Problem& problem) {
     const std::size_t from = std::min(problem.from, text.size());
     const std::size_t begin = from == 0 ? 0 : text.rfind('\n', from - 1) + 1;
     const std::size_t end = std::min(text.find('\n', from), text.size());
-    std::cerr << text.substr(begin, end - begin) << "\n"
-              << std::string(from - begin, ' ')
-              << std::string(std::max<std::size_t>(1, std::min(problem.to, end) - std::min(from, end)), '^') << "\n"
-              << problem.sentence << "\n";
+    say(text.substr(begin, end - begin));
+    say(std::string(from - begin, ' ') +
+        std::string(std::max<std::size_t>(1, std::min(problem.to, end) - std::min(from, end)), '^'));
+    say(problem.sentence);
 }
 
 /// What a formula can be checked against: a run, or the library's sets and no run at all.
@@ -50,7 +50,7 @@ Result<Ground> ground(const std::string& folder, std::int64_t run) {
     if (run != 0) {
         const auto library = open_existing(folder);
         if (!library) return pass_on(library.error());
-        auto loaded = load_run(**library, {run});
+        auto loaded = load_checked(**library, {run});
         if (!loaded) return pass_on(loaded.error());
         out.run = *loaded;
         return out;
@@ -60,9 +60,15 @@ Result<Ground> ground(const std::string& folder, std::int64_t run) {
     if (std::filesystem::exists(folder)) {
         const auto library = open_existing(folder);
         if (!library) return pass_on(library.error());
-        sets = formula_sets(**library);
-        sheets = (*library)->car_sheets();
-        out.inputs.aliases = (*library)->aliases();
+        auto read_sets = formula_sets(**library);
+        if (!read_sets) return pass_on(read_sets.error());
+        auto read_sheets = (*library)->car_sheets();
+        if (!read_sheets) return pass_on(read_sheets.error());
+        auto aliases = (*library)->aliases();
+        if (!aliases) return pass_on(aliases.error());
+        sets = std::move(*read_sets);
+        sheets = std::move(*read_sheets);
+        out.inputs.aliases = std::move(*aliases);
     }
     out.inputs.book = formula::book_for(sets, {}, {});
     // Without a run any car's constants will do to check units.
@@ -134,7 +140,7 @@ int check_formula(const std::string& folder, const std::string& text, const std:
             Json one = checked ? described(*checked) : to_json(checked.error());
             one["name"] = formula.name;
             if (!checked) {
-                std::cerr << formula.name << ":\n";
+                say(formula.name + ":");
                 point_at(formula.text, checked.error());
                 fine = false;
             }
@@ -158,7 +164,7 @@ int evaluate_formula(const std::string& folder, std::int64_t run, int lap, const
                      const std::string& unit, bool samples) {
     const auto library = open_existing(folder);
     if (!library) return report(library.error());
-    const auto data = load_run(**library, {run});
+    const auto data = load_checked(**library, {run});
     if (!data) return report(data.error());
     RunFormulas& formulas = *(*data)->formulas;
     Formula formula = one_formula(text);
@@ -235,7 +241,9 @@ int list_formula_sets(const std::string& folder) {
         out.push_back(std::move(one));
     };
     add(formula::starter_set(), 1, true);
-    for (const FormulaVersion& version : (*library)->formula_sets()) {
+    const auto versions = (*library)->formula_sets();
+    if (!versions) return report(versions.error());
+    for (const FormulaVersion& version : *versions) {
         const auto set = formula::set_from_json(version.content, "formula set " + version.set_name);
         if (!set) return report(set.error());
         add(*set, version.version, false);
@@ -248,7 +256,9 @@ int export_formula_set(const std::string& folder, const std::string& name, const
     if (!library) return report(library.error());
     std::string content;
     if (name == formula::starter_name) content = formula::set_to_json(formula::starter_set());
-    for (const FormulaVersion& version : (*library)->formula_sets()) {
+    const auto versions = (*library)->formula_sets();
+    if (!versions) return report(versions.error());
+    for (const FormulaVersion& version : *versions) {
         if (version.set_name == name) content = version.content;
     }
     if (content.empty()) return report({ErrorCode::not_found, "There is no formula set \"" + name + "\".", folder});
@@ -269,7 +279,9 @@ int import_formula_set(const std::string& folder, const std::string& file, const
         return report({ErrorCode::exists, "The starter set is read-only. Give the set another name with --as.", file});
     FormulaSet mine = *incoming;
     mine.formulas.clear();
-    for (const FormulaVersion& version : (*library)->formula_sets()) {
+    const auto versions = (*library)->formula_sets();
+    if (!versions) return report(versions.error());
+    for (const FormulaVersion& version : *versions) {
         if (version.set_name != incoming->name) continue;
         auto read = formula::set_from_json(version.content, "formula set " + version.set_name);
         if (!read) return report(read.error());
@@ -314,7 +326,7 @@ int measure_at_rest(const std::string& folder, std::int64_t run, const std::vect
                     const std::vector<double>& range_s) {
     const auto library = open_existing(folder);
     if (!library) return report(library.error());
-    const auto data = load_run(**library, {run});
+    const auto data = load_checked(**library, {run});
     if (!data) return report(data.error());
     const Recording& recording = *(*data)->recording;
     std::optional<Interval> range;

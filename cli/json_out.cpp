@@ -36,6 +36,7 @@ Json to_json(const RunRow& run, const std::vector<Lap>& laps) {
     out["weather"] = run.weather;
     out["changes"] = run.changes;
     out["remarks"] = run.remarks;
+    out["damage"] = run.damage.empty() ? Json(nullptr) : Json(run.damage);
     out["setup"] = run.setup ? Json(run.setup_name) : Json(nullptr);
     out["logger"] = run.logger;
     out["clock_shift_s"] = run.clock_shift_s;

@@ -43,6 +43,11 @@ int main(int count, char** arguments) {
     auto* laps = app.add_subcommand("laps", "List the laps of a run");
     laps->add_option("--run", run, "Number of the run")->required();
 
+    auto* checks = app.add_subcommand("check", "Hold every recording and original against what was filed");
+    bool file_them = false;
+    auto* unfiled = app.add_subcommand("unfiled", "List recordings of the folder that the catalogue does not know");
+    unfiled->add_flag("--file", file_them, "File them as runs");
+
     std::string lap, reason = "switched by hand";
     bool in = false, out = false;
     auto* lap_switch = app.add_subcommand("lap", "Switch a lap in or out by hand");
@@ -205,6 +210,8 @@ int main(int count, char** arguments) {
     }
     if (*import) return import_files(library, files, import_options);
     if (*runs) return list_runs(library);
+    if (*checks) return check_folder(library);
+    if (*unfiled) return unfiled_recordings(library, file_them);
     if (*channels) return list_channels(library, run);
     if (*laps) return list_laps(library, run);
     if (*lap_switch) return switch_lap(library, lap, in, reason);

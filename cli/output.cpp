@@ -1,27 +1,83 @@
 #include "cli/output.h"
 
+#include <cstdio>
 #include <iostream>
+
+#include "core/base/text.h"
+#include "core/intake/check_library.h"
+#include "core/intake/run_recording.h"
 
 namespace rendak::cli {
 
+namespace {
+
+/// Characters that are allowed in JSON but steer terminals, as escapes: they only stand inside texts.
+std::string with_escapes(const std::string& json) {
+    std::string out;
+    for (std::size_t i = 0; i < json.size();) {
+        std::size_t size = 1;
+        while (i + size < json.size() && (static_cast<unsigned char>(json[i + size]) & 0xc0) == 0x80) ++size;
+        const std::string character = json.substr(i, size);
+        if (size == 1 && character[0] != 0x7f) {
+            out += character;
+        } else if (printable(character) == character) {
+            out += character;
+        } else {
+            // Of two or three bytes: what printable() changes lies below U+10000.
+            unsigned code = static_cast<unsigned char>(character[0]);
+            if (size > 1) code &= 0xffU >> (size + 1);
+            for (std::size_t k = 1; k < size; ++k)
+                code = code << 6 | (static_cast<unsigned char>(character[k]) & 0x3fU);
+            char escape[8];
+            std::snprintf(escape, sizeof escape, "\\u%04x", code & 0xffffU);
+            out += escape;
+        }
+        i += size;
+    }
+    return out;
+}
+
+}  // namespace
+
+void say(const std::string& line) {
+    std::cerr << printable(line) << "\n";
+}
+
 int report(const Error& error) {
-    std::cerr << "rendak-cli: " << error.text() << "\n";
+    say("rendak-cli: " + error.text());
     return failed;
 }
 
 int misuse(const std::string& message) {
-    std::cerr << "rendak-cli: " << message << "\n";
+    say("rendak-cli: " + message);
     return wrong_use;
 }
 
 int print(const Json& value) {
-    std::cout << value.dump(1, ' ', false, Json::error_handler_t::replace) << std::endl;
+    std::cout << with_escapes(value.dump(1, ' ', false, Json::error_handler_t::replace)) << std::endl;
     if (!std::cout) return report({ErrorCode::io, "Standard output could not be written.", ""});
     return done;
 }
 
 Result<std::unique_ptr<Library>> open_existing(const std::string& folder) {
-    return Library::open(folder, Library::Open::existing);
+    auto library = Library::open(folder, Library::Open::existing);
+    if (library && (*library)->is_look_only())
+        say("The library is open to be looked at only: " + (*library)->look_only() + ".");
+    return library;
+}
+
+Result<std::shared_ptr<const RunData>> load_checked(Library& library, RunId run) {
+    const auto damage = check_runs(library, {run});
+    if (!damage) return pass_on(damage.error());
+    if (!damage->empty()) return fail(ErrorCode::bad_input, *damage, "run " + std::to_string(run.value));
+    return load_run(library, run);
+}
+
+Result<Recording> recording_checked(Library& library, RunId run) {
+    const auto damage = check_runs(library, {run});
+    if (!damage) return pass_on(damage.error());
+    if (!damage->empty()) return fail(ErrorCode::bad_input, *damage, "run " + std::to_string(run.value));
+    return run_recording(library, run);
 }
 
 JobContext spoken_progress(const std::string& what) {

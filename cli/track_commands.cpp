@@ -1,9 +1,6 @@
 #include "cli/track_commands.h"
 
 #include <cmath>
-#include <fstream>
-#include <iostream>
-#include <sstream>
 
 #include "cli/arguments.h"
 #include "cli/json_out.h"
@@ -33,12 +30,13 @@ Result<Opened> open_track(const std::string& folder, const std::string& name) {
     auto library = open_existing(folder);
     if (!library) return pass_on(library.error());
     const auto id = (*library)->find_track(name);
-    if (!id) return fail(ErrorCode::not_found, "There is no track \"" + name + "\". \"track list\" shows them.");
-    auto track = read_track(**library, *id);
+    if (!id) return pass_on(id.error());
+    if (!*id) return fail(ErrorCode::not_found, "There is no track \"" + name + "\". \"track list\" shows them.");
+    auto track = read_track(**library, **id);
     if (!track) return pass_on(track.error());
-    auto state = track_state(**library, *id);
+    auto state = track_state(**library, **id);
     if (!state) return pass_on(state.error());
-    return Opened{std::move(*library), *id, std::move(*track), std::move(*state)};
+    return Opened{std::move(*library), **id, std::move(*track), std::move(*state)};
 }
 
 int print_track(const Library& library, TrackId id, Json extra = {}) {
@@ -59,10 +57,10 @@ struct Laps {
     [[nodiscard]] const Track& track() const { return *runs.front()->track; }
 };
 
-Result<Laps> prepare_all(const Library& library, const std::vector<std::int64_t>& numbers) {
+Result<Laps> prepare_all(Library& library, const std::vector<std::int64_t>& numbers) {
     Laps out;
     for (const std::int64_t number : numbers) {
-        auto run = load_run(library, {number});
+        auto run = load_checked(library, {number});
         if (!run) return pass_on(run.error());
         if ((*run)->track == nullptr)
             return fail(ErrorCode::bad_input, "Run " + std::to_string(number) + " has no track yet: \"track learn\".");
@@ -97,11 +95,9 @@ Json or_null(double value) {
 }  // namespace
 
 int edit_track(const std::string& folder, const std::string& name, const std::string& file) {
-    std::ifstream stream(file, std::ios::binary);
-    std::stringstream text;
-    text << stream.rdbuf();
-    if (!stream) return report({ErrorCode::io, "The file cannot be read.", file});
-    auto track = track_from_geojson(text.str(), file);
+    const auto text = read_text_file(file);
+    if (!text) return report(text.error());
+    auto track = track_from_geojson(*text, file);
     if (!track) return report(track.error());
     if (!name.empty()) track->name = name;
     if (track->name.empty()) return misuse("the file gives the track no name; give one with --name");
@@ -166,7 +162,7 @@ int survey_track(const std::string& folder, const std::string& name, const std::
     else if (!left_edge.empty())
         return report(edges.error());
     else
-        std::cerr << edges.error().message << "\n";
+        say(edges.error().message);
     track.height = height_profile(track, laps->height_m);
     track.banking = banking_profile(track, laps->cornering);
     const auto put = put_track_state(*opened->library, opened->id, edited_state(opened->state, track), false);
@@ -314,12 +310,18 @@ int print_alignment(const std::string& folder, const std::vector<std::int64_t>& 
 int set_launch(const std::string& folder, std::int64_t run, std::optional<double> at_s) {
     const auto library = open_existing(folder);
     if (!library) return report(library.error());
-    PlaceCorrection correction = (*library)->place_correction({run});
-    correction.launch_s = at_s;
-    if (auto put = (*library)->set_place_correction({run}, correction); !put) return report(put.error());
+    auto correction = (*library)->place_correction({run});
+    if (!correction) return report(correction.error());
+    correction->launch_s = at_s;
+    Library::Act act(**library);
+    if (auto begun = act.begun(); !begun) return report(begun.error());
+    if (auto put = (*library)->set_place_correction({run}, *correction); !put) return report(put.error());
     if (auto cut = recut_run(**library, {run}); !cut) return report(cut.error());
+    if (auto kept = act.commit(); !kept) return report(kept.error());
     Json out = Json::array();
-    for (const Lap& lap : (*library)->laps({run})) out.push_back(to_json(lap));
+    const auto laps = (*library)->laps({run});
+    if (!laps) return report(laps.error());
+    for (const Lap& lap : *laps) out.push_back(to_json(lap));
     return print(out);
 }
 

@@ -28,7 +28,9 @@ void change(std::vector<SheetValue>& values, const std::string& name, const std:
 }  // namespace
 
 Result<void> file_paperwork(Library& library) {
-    for (const Setup& sheet : library.setups(car_name)) {
+    const auto sheets = library.setups(car_name);
+    if (!sheets) return pass_on(sheets.error());
+    for (const Setup& sheet : *sheets) {
         if (sheet.name == "Base") return {};  // filed before
     }
     auto done = library.put_event({{},
@@ -87,7 +89,7 @@ Result<void> file_paperwork(Library& library) {
     return done;
 }
 
-RunFacts facts_of(const Library& library, const RunPlan& plan) {
+Result<RunFacts> facts_of(const Library& library, const RunPlan& plan) {
     RunFacts facts;
     facts.event = event_name;
     facts.session = plan.session;
@@ -100,7 +102,9 @@ RunFacts facts_of(const Library& library, const RunPlan& plan) {
     facts.weather = plan.weather;
     facts.changes = plan.changes;
     facts.remarks = plan.note;
-    for (const Setup& sheet : library.setups(car_name)) {
+    const auto sheets = library.setups(car_name);
+    if (!sheets) return pass_on(sheets.error());
+    for (const Setup& sheet : *sheets) {
         if (sheet.title() == plan.setup) facts.setup = sheet.id;
     }
     return facts;

@@ -9,7 +9,7 @@ namespace rendak::demo {
 [[nodiscard]] Result<void> file_paperwork(Library& library);
 
 /// What the engineer wrote down about a run. Its setup sheet is one of those filed.
-[[nodiscard]] RunFacts facts_of(const Library& library, const RunPlan& plan);
+[[nodiscard]] Result<RunFacts> facts_of(const Library& library, const RunPlan& plan);
 
 inline constexpr const char* event_name = "Skerrow Point test weekend";
 inline constexpr const char* car_name = "Club prototype 27";

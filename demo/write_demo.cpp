@@ -53,7 +53,9 @@ class DemoWriter {
                             [this](const RunPlan& plan, Made& made) { return file_saturday(plan, made); });
             !done)
             return done;
-        if (!library_.find_track(circuit_.name)) {
+        const auto known = library_.find_track(circuit_.name);
+        if (!known) return pass_on(known.error());
+        if (!*known) {
             const auto learnt = learn_track_from_run(library_, baseline_, circuit_.name,
                                                      StartPlace{circuit_.origin, circuit_.heading_deg});
             if (!learnt) return pass_on(learnt.error());
@@ -114,7 +116,9 @@ class DemoWriter {
         if (!digest) return pass_on(digest.error());
         std::error_code code;
         ImportOptions options;
-        static_cast<RunFacts&>(options) = facts_of(library_, plan);
+        auto facts = facts_of(library_, plan);
+        if (!facts) return pass_on(facts.error());
+        static_cast<RunFacts&>(options) = std::move(*facts);
         options.raw = RawFile{*digest, name, std::filesystem::file_size(card, code), "demo-files/card/" + name};
         const auto run = import_file(library_, card, options);
         if (!run) return pass_on(run.error());
@@ -124,8 +128,10 @@ class DemoWriter {
 
     /// Edges, height, banking, sector lines and the pit lane of Skerrow Point, from what was driven.
     Result<void> survey_track(const JobContext& job) {
-        const auto id = library_.find_track(circuit_.name);
-        if (!id) return fail(ErrorCode::not_found, "The demo's track is missing.");
+        const auto found = library_.find_track(circuit_.name);
+        if (!found) return pass_on(found.error());
+        if (!*found) return fail(ErrorCode::not_found, "The demo's track is missing.");
+        const auto id = *found;
         auto track = read_track(library_, *id);
         if (!track) return pass_on(track.error());
         if (track->edges.source != Edges::Source::none) return {};
@@ -149,7 +155,9 @@ class DemoWriter {
     }
 
     Result<void> learn_hill() {
-        if (library_.find_track(circuit_.name)) return {};
+        const auto known = library_.find_track(circuit_.name);
+        if (!known) return pass_on(known.error());
+        if (*known) return {};
         auto learnt = learn_track_from_run(library_, last_, circuit_.name, {}, {}, TrackKind::open);
         if (!learnt) return pass_on(learnt.error());
         auto track = read_track(library_, learnt->track);
@@ -164,7 +172,9 @@ class DemoWriter {
 
     Result<void> file_directly(const RunPlan& plan, Made& made) {
         ImportOptions options;
-        static_cast<RunFacts&>(options) = facts_of(library_, plan);
+        auto facts = facts_of(library_, plan);
+        if (!facts) return pass_on(facts.error());
+        static_cast<RunFacts&>(options) = std::move(*facts);
         made.recording.source_name = stem(plan) + ".MF4";
         if (circuit_.open) options.event = "Corrin Hill climb";
         const auto run = import_recording(library_, {std::move(made.recording), {}}, options);

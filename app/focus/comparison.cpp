@@ -204,7 +204,11 @@ void Comparison::reload_formulas() {
             auto library = Library::open(folder, Library::Open::existing);
             if (!library) return pass_on(library.error());
             Renewed out;
-            for (const auto& [id, run] : opened) out.opened[id] = with_new_formulas(**library, *run);
+            for (const auto& [id, run] : opened) {
+                auto renewed = with_new_formulas(**library, *run);
+                if (!renewed) return pass_on(renewed.error());
+                out.opened[id] = std::move(*renewed);
+            }
             return out;
         },
         [this, revision](Result<Renewed> result) {

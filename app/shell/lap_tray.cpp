@@ -196,14 +196,14 @@ void LapTray::fill_add_menu() {
     add_menu_->clear();
     // Newest runs first; of the picked laps' track only, when there are any.
     const auto& compared = workspace_.comparison().laps();
-    auto runs = workspace_.library().runs();
+    auto runs = workspace_.shown(workspace_.library().runs());
     std::reverse(runs.begin(), runs.end());
     int shown_runs = 0;
     for (const RunRow& run : runs) {
         if (!run.track || (!compared.empty() && run.track != compared.baseline().run->row.track)) continue;
         if (++shown_runs > 25) break;
         auto* menu = add_menu_->addMenu(QString::fromStdString(run.session + " · " + run.name + " · " + run.driver));
-        const auto laps = workspace_.library().laps(run.id);
+        const auto laps = workspace_.shown(workspace_.library().laps(run.id));
         const Lap* best = best_lap(laps);
         for (const Lap& lap : laps) {
             if (!lap.complete()) continue;

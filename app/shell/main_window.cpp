@@ -19,8 +19,8 @@ namespace rendak::app {
 
 MainWindow::MainWindow(std::unique_ptr<Library> library, QWidget* parent) : QMainWindow(parent) {
     workspace_ = new Workspace(std::move(library), this);
-    set_imperial_units(workspace_->library().setting("units") == "imperial");
-    apply_theme(workspace_->library().setting("theme") == "garage");
+    set_imperial_units(workspace_->shown(workspace_->library().setting("units")) == "imperial");
+    apply_theme(workspace_->shown(workspace_->library().setting("theme")) == "garage");
     setWindowTitle(tr("Rendak"));
     resize(1280, 800);
 
@@ -84,7 +84,7 @@ MainWindow::MainWindow(std::unique_ptr<Library> library, QWidget* parent) : QMai
     });
     add_actions();
     workspace_->restore_focus();
-    const auto desk = QString::fromStdString(workspace_->library().setting("desk"));
+    const auto desk = QString::fromStdString(workspace_->shown(workspace_->library().setting("desk")));
     const bool nothing_to_compare = desk == QLatin1String("compare") && workspace_->focus().state().laps.empty();
     show_desk(desk.isEmpty() || nothing_to_compare ? QStringLiteral("logbook") : desk);
 }

@@ -44,7 +44,7 @@ bool take_screenshots(MainWindow& window, const QString& folder) {
     workspace.focus().set_state({});
     window.show_desk(QStringLiteral("logbook"));
     shoot(QStringLiteral("logbook"));
-    if (const auto all = workspace.library().runs(); !all.empty()) {
+    if (const auto all = workspace.shown(workspace.library().runs()); !all.empty()) {
         window.logbook().select_run(all.front().id);
         window.logbook().show_tab(LogbookDesk::tidy_tab);
         shoot(QStringLiteral("logbook-tidy"));
@@ -62,11 +62,11 @@ bool take_screenshots(MainWindow& window, const QString& folder) {
             shoot(QStringLiteral("collect"));
         }
     }
-    const auto runs = workspace.library().runs();
+    const auto runs = workspace.shown(workspace.library().runs());
     std::vector<RunId> picked;
     for (const RunRow& run : runs) {
         if (run.event != runs.front().event || run.session != runs.front().session) continue;
-        for (const Lap& lap : workspace.library().laps(run.id)) {
+        for (const Lap& lap : workspace.shown(workspace.library().laps(run.id))) {
             if (lap.kind == LapKind::flying && lap.included) {
                 picked.push_back(run.id);
                 break;
@@ -121,7 +121,7 @@ bool take_screenshots(MainWindow& window, const QString& folder) {
     shoot(QStringLiteral("compare-formulas"));
     window.compare().set_paint({});
     window.compare().canvas().set_lanes(usual);
-    const bool garage = workspace.library().setting("theme") == "garage";
+    const bool garage = workspace.shown(workspace.library().setting("theme")) == "garage";
     window.set_garage(true);
     shoot(QStringLiteral("compare-garage"));
     window.set_garage(garage);

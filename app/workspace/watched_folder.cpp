@@ -22,10 +22,10 @@ WatchedFolder::WatchedFolder(Workspace& workspace, QObject* parent) : QObject(pa
     connect(&timer_, &QTimer::timeout, this, &WatchedFolder::look);
     // A change wakes the timer; it goes on until every file has kept its size between two looks.
     connect(&watcher_, &QFileSystemWatcher::directoryChanged, this, [this] { timer_.start(); });
-    const auto seen =
-        QString::fromStdString(workspace_.library().setting("watched_seen")).split(u'\n', Qt::SkipEmptyParts);
+    const auto seen = QString::fromStdString(workspace_.shown(workspace_.library().setting("watched_seen")))
+                          .split(u'\n', Qt::SkipEmptyParts);
     seen_ = QSet<QString>(seen.begin(), seen.end());
-    folder_ = QString::fromStdString(workspace_.library().setting("watched_folder"));
+    folder_ = QString::fromStdString(workspace_.shown(workspace_.library().setting("watched_folder")));
     if (!folder_.isEmpty()) {
         watcher_.addPath(folder_);
         timer_.start();

@@ -24,8 +24,15 @@ class Edit : public QUndoCommand {
 
   private:
     void apply(const std::function<Result<void>()>& act) {
-        if (const auto done = act(); !done) workspace_.tell(done.error());
+        if (const auto done = in_one_act(act); !done) workspace_.tell(done.error());
         (workspace_.*changed_)();
+    }
+    /// An edit of several steps is done whole or not at all, whatever happens to the program meanwhile.
+    Result<void> in_one_act(const std::function<Result<void>()>& act) {
+        Library::Act whole(workspace_.library());
+        if (auto begun = whole.begun(); !begun) return begun;
+        if (auto done = act(); !done) return done;
+        return whole.commit();
     }
     Workspace& workspace_;
     std::function<Result<void>()> redo_, undo_;
@@ -119,7 +126,7 @@ void Workspace::formulas_changed() {
 
 void Workspace::show_formulas() {
     std::vector<Error> problems;
-    auto sets = formula_sets(*library_, &problems);
+    auto sets = shown(formula_sets(*library_, &problems));
     for (const Error& problem : problems) tell(problem);
     // Of all cars and events: a lane wants its unit whatever the run. Where sets disagree the last one is shown.
     formula::Book book;
@@ -127,10 +134,10 @@ void Workspace::show_formulas() {
     for (const formula::FormulaSet& set : sets) {
         for (const formula::Formula& it : set.formulas) book.entries[it.name] = {it, set.name};
     }
-    const auto sheets = library_->car_sheets();
+    const auto sheets = shown(library_->car_sheets());
     const auto constants =
         sheets.empty() ? formula::Constants{} : formula::constants_for(sheets, sheets.back().car, {});
-    const Aliases aliases = library_->aliases();
+    const Aliases aliases = shown(library_->aliases());
     formula::Resolver resolver(book, constants, aliases, nullptr);
     std::map<std::string, Shown, std::less<>> table;
     for (const auto& [name, entry] : book.entries) {
@@ -150,7 +157,7 @@ void Workspace::show_formulas() {
 }
 
 bool Workspace::pick_best(RunId run) {
-    const auto laps = library_->laps(run);
+    const auto laps = shown(library_->laps(run));
     const Lap* best = best_lap(laps);
     if (best == nullptr) return false;
     focus_.add_lap({run, best->number});
@@ -162,7 +169,7 @@ void Workspace::step_lap(int step) {
     if (state.laps.empty()) return;
     const LapRef now = state.laps[static_cast<std::size_t>(state.active_slot)];
     std::vector<int> numbers;
-    for (const Lap& lap : library_->laps(now.run)) {
+    for (const Lap& lap : shown(library_->laps(now.run))) {
         if (lap.complete()) numbers.push_back(lap.number);
     }
     const auto at = std::find(numbers.begin(), numbers.end(), now.lap);
@@ -183,7 +190,7 @@ void Workspace::best_of_active() {
     const auto& state = focus_.state();
     if (state.laps.empty()) return;
     const LapRef now = state.laps[static_cast<std::size_t>(state.active_slot)];
-    const auto laps = library_->laps(now.run);
+    const auto laps = shown(library_->laps(now.run));
     const Lap* best = best_lap(laps);
     if (best == nullptr) return tell(tr("No flying lap of this run counts."));
     const LapRef wanted{now.run, best->number};
@@ -198,7 +205,7 @@ void Workspace::save_focus() {
 }
 
 void Workspace::restore_focus() {
-    const auto state = focus_from_json(library_->setting("focus"));
+    const auto state = focus_from_json(shown(library_->setting("focus")));
     if (state) focus_.set_state(*state);
 }
 

@@ -34,6 +34,13 @@ class Workspace : public QObject {
     /// Undo and redo, unless an edit is still going on; what was done, to be told. Empty when there is nothing.
     [[nodiscard]] QString undo_last();
     [[nodiscard]] QString redo_last();
+    /// What was read from the library, to be shown: an error is told, and nothing is shown instead.
+    template <class T>
+    [[nodiscard]] T shown(Result<T> read) {
+        if (read) return std::move(*read);
+        tell(read.error());
+        return T{};
+    }
     void tell(const QString& message) { Q_EMIT told(message); }
     void tell(const Error& error) { Q_EMIT failed(QString::fromStdString(error.text())); }
     /// Runs, laps or tracks changed on disk: lists read them again, opened runs are opened again.

@@ -5,6 +5,13 @@
 
 namespace rendak {
 
+/// Valid UTF-8 in any case: bytes that are none are read as Windows-1252, as spreadsheets and old loggers write.
+[[nodiscard]] std::string utf8_of(std::string_view text);
+/// The same without characters that would steer a terminal or turn the reading direction round: for names from outside
+/// and for everything that is printed. They become U+FFFD; tabs and line ends become spaces.
+[[nodiscard]] std::string printable(std::string_view text);
+/// The same, but line ends stay: for remarks and other texts of several lines.
+[[nodiscard]] std::string printable_lines(std::string_view text);
 [[nodiscard]] std::string_view trimmed(std::string_view text);
 /// ASCII letters only; other bytes stay.
 [[nodiscard]] std::string lower(std::string_view text);

@@ -16,7 +16,8 @@ struct BundleContents {
     bool aliases = true;
     bool formula_sets = true;  ///< those for everything, for the runs' cars and for their events
 };
-[[nodiscard]] Result<void> write_bundle(const Library& library, const BundleContents& contents,
+/// Each recording is held against its digest first: a damaged one is not passed on, but said.
+[[nodiscard]] Result<void> write_bundle(Library& library, const BundleContents& contents,
                                         const std::filesystem::path& file, const JobContext& job = {});
 
 /// One thing in a bundle, held against the library.
@@ -42,7 +43,8 @@ struct BundleTaken {
     std::vector<std::string> told;  ///< a sentence for each thing that came in or was left out
 };
 /// Brings the fresh items in, and those clashes whose key is in `take`. `leave`: keys of fresh items that stay out.
-/// Each recording is checked against its digest. A cancel keeps what is in already.
+/// Each recording is checked against its digest; each run comes in whole or not at all. A cancel keeps what is in
+/// already, and so does an error, which says what that is.
 [[nodiscard]] Result<BundleTaken> take_bundle(Library& library, const std::filesystem::path& file,
                                               const std::set<std::string>& take = {},
                                               const std::set<std::string>& leave = {}, const JobContext& job = {});

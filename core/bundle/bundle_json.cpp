@@ -4,10 +4,15 @@
 #include <cmath>
 #include <nlohmann/json.hpp>
 
+#include "core/base/json_bounds.h"
+#include "core/base/text.h"
+
 namespace rendak {
 namespace {
 
 using Json = nlohmann::ordered_json;
+
+constexpr std::size_t most_of_a_kind = 10'000;
 
 Json to_json(const std::vector<SheetValue>& values) {
     Json out = Json::array();
@@ -26,7 +31,7 @@ class Fields {
     explicit Fields(const Json& json) : json_(json) {}
     [[nodiscard]] std::string text(const char* key) const {
         const Json* value = find(key);
-        return value != nullptr && value->is_string() ? value->get<std::string>() : std::string();
+        return value != nullptr && value->is_string() ? printable_lines(value->get<std::string>()) : std::string();
     }
     [[nodiscard]] std::optional<double> number(const char* key) const {
         const Json* value = find(key);
@@ -50,7 +55,7 @@ class Fields {
     [[nodiscard]] std::vector<std::string> texts(const char* key) const {
         std::vector<std::string> out;
         for (const Json& value : list(key)) {
-            if (value.is_string()) out.push_back(value.get<std::string>());
+            if (value.is_string()) out.push_back(printable_lines(value.get<std::string>()));
         }
         return out;
     }
@@ -219,6 +224,7 @@ std::string to_json(const BundleJson& bundle) {
 }
 
 Result<BundleJson> bundle_from_json(const std::string& text, const std::string& file) {
+    if (auto fine = check_json(text, file); !fine) return pass_on(fine.error());
     const Json json = Json::parse(text, nullptr, false);
     const Fields in(json);
     if (!in.number("rendak_bundle"))
@@ -227,6 +233,13 @@ Result<BundleJson> bundle_from_json(const std::string& text, const std::string& 
         return fail(ErrorCode::too_new,
                     "This bundle was written by a newer version of Rendak. Update Rendak; nothing was brought in.",
                     file);
+    for (const char* list : {"runs", "tracks", "setups", "car_sheets", "aliases", "formula_sets", "events"}) {
+        if (in.list(list).size() > most_of_a_kind)
+            return fail(ErrorCode::bad_input,
+                        "The bundle holds more than " + std::to_string(most_of_a_kind) + " entries under \"" + list +
+                            "\"; it was refused.",
+                        file);
+    }
     BundleJson out;
     for (const Json& entry : in.list("runs")) {
         BundleRun run = run_from(entry);

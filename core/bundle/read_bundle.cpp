@@ -1,11 +1,14 @@
 #include <algorithm>
+#include <cerrno>
 
 #include "core/base/file_io.h"
 #include "core/base/text.h"
 #include "core/bundle/bundle.h"
 #include "core/bundle/bundle_json.h"
 #include "core/bundle/zip_file.h"
+#include "core/intake/edit_track.h"
 #include "core/intake/run_formulas.h"
+#include "core/library/writer_lock.h"
 #include "core/recording/recording_file.h"
 #include "core/signal/quantity.h"
 #include "core/track/track.h"
@@ -51,12 +54,15 @@ std::string run_key(const BundleJson& json, std::size_t i) {
 }
 
 /// The library's run of this recording and stretch, if it has one.
-std::optional<RunRow> same_run(const Library& library, const BundleRun& run) {
+Result<std::optional<RunRow>> same_run(const Library& library, const BundleRun& run) {
     const auto id = library.find_digest(run.digest);
-    if (!id) return std::nullopt;
-    if (auto row = library.run(*id); row && row->window_s == run.window_s) return *row;
-    for (const RunRow& row : library.runs()) {
-        if (row.digest == run.digest && row.window_s == run.window_s) return row;
+    if (!id) return pass_on(id.error());
+    if (!*id) return std::nullopt;
+    if (auto row = library.run(**id); row && row->window_s == run.window_s) return std::optional(std::move(*row));
+    auto rows = library.runs();
+    if (!rows) return pass_on(rows.error());
+    for (RunRow& row : *rows) {
+        if (row.digest == run.digest && row.window_s == run.window_s) return std::optional(std::move(row));
     }
     return std::nullopt;
 }
@@ -91,25 +97,32 @@ std::string differing_facts(const RunFacts& mine, const RunFacts& theirs) {
 }
 
 /// The library's sheet with the same car, name and values.
-std::optional<SetupId> equal_setup(const Library& library, const Setup& sheet) {
-    for (const Setup& mine : library.setups(sheet.car)) {
+Result<std::optional<SetupId>> equal_setup(const Library& library, const Setup& sheet) {
+    const auto all = library.setups(sheet.car);
+    if (!all) return pass_on(all.error());
+    for (const Setup& mine : *all) {
         if (mine.name != sheet.name || mine.car != sheet.car) continue;
         const auto whole = library.setup(mine.id);
-        if (whole && whole->values == sheet.values) return mine.id;
+        if (!whole) return pass_on(whole.error());
+        if (whole->values == sheet.values) return std::optional(mine.id);
     }
     return std::nullopt;
 }
 
-std::optional<CarSheet> same_car_sheet(const Library& library, const CarSheet& sheet) {
-    for (CarSheet& mine : library.car_sheets()) {
-        if (mine.car == sheet.car && mine.season == sheet.season) return mine;
+Result<std::optional<CarSheet>> same_car_sheet(const Library& library, const CarSheet& sheet) {
+    auto all = library.car_sheets();
+    if (!all) return pass_on(all.error());
+    for (CarSheet& mine : *all) {
+        if (mine.car == sheet.car && mine.season == sheet.season) return std::optional(std::move(mine));
     }
     return std::nullopt;
 }
 
-std::optional<formula::FormulaSet> same_formula_set(const Library& library, const formula::FormulaSet& set) {
-    for (formula::FormulaSet& mine : formula_sets(library)) {
-        if (mine.name == set.name) return std::move(mine);
+Result<std::optional<formula::FormulaSet>> same_formula_set(const Library& library, const formula::FormulaSet& set) {
+    auto all = formula_sets(library);
+    if (!all) return pass_on(all.error());
+    for (formula::FormulaSet& mine : *all) {
+        if (mine.name == set.name) return std::optional(std::move(mine));
     }
     return std::nullopt;
 }
@@ -128,71 +141,104 @@ class Taker {
         : library_(library), bundle_(bundle), take_(take), leave_(leave), job_(job) {}
 
     Result<BundleTaken> take() {
-        for (const Setup& sheet : bundle_.json.setups) {
-            if (auto done = take_setup(sheet); !done) return pass_on(done.error());
-        }
-        for (const CarSheet& sheet : bundle_.json.car_sheets) {
-            const auto mine = same_car_sheet(library_, sheet);
-            if ((mine && *mine == sheet) || !wanted("car:" + sheet.car + "|" + sheet.season, mine.has_value()))
-                continue;
-            if (auto done = library_.put_car_sheet(sheet); !done) return pass_on(done.error());
-            told("Car sheet of " + sheet.car + ", " + sheet.season + ".");
-        }
-        for (const formula::FormulaSet& set : bundle_.json.formula_sets) {
-            const auto mine = same_formula_set(library_, set);
-            const formula::FormulaSet after = mine ? taken_into(*mine, set) : set;
-            if ((mine && *mine == after) || !wanted("formulas:" + set.name, mine.has_value())) continue;
-            const auto version = library_.add_formula_version(set.name, formula::set_to_json(after), "from a bundle");
-            if (!version) return pass_on(version.error());
-            told("Formula set " + set.name + ", version " + std::to_string(*version) + ".");
-        }
-        const Aliases aliases = library_.aliases();
-        for (const auto& [alias, quantity] : bundle_.json.aliases) {
-            const auto mine = aliases.find(alias);
-            if (find_quantity(quantity) == nullptr || (mine != aliases.end() && mine->second == quantity)) continue;
-            if (!wanted("alias:" + alias, mine != aliases.end())) continue;
-            if (auto done = library_.set_alias(alias, quantity); !done) return pass_on(done.error());
-        }
-        for (const BundleTrack& track : bundle_.json.tracks) {
-            if (auto done = take_track(track); !done) return pass_on(done.error());
-        }
-        ids_.assign(bundle_.json.runs.size(), RunId{});
-        for (std::size_t i = 0; i < bundle_.json.runs.size(); ++i) {
-            const double n = static_cast<double>(bundle_.json.runs.size());
-            if (job_.stopped()) return fail(ErrorCode::cancelled, "Cancelled; what was in already stays.");
-            auto done = take_run(i, job_.part(static_cast<double>(i) / n, static_cast<double>(i + 1) / n));
-            if (!done) return pass_on(done.error());
-        }
-        for (std::size_t i = 0; i < bundle_.json.runs.size(); ++i) {
-            const BundleRun& run = bundle_.json.runs[i];
-            if (run.joined_into < 0 || !fresh_.contains(i)) continue;
-            const RunId main = ids_[static_cast<std::size_t>(run.joined_into)];
-            if (!main) continue;
-            if (auto done = library_.set_join(ids_[i], main, run.join_offset_s); !done) told(done.error().message);
-        }
-        for (const EventRow& event : bundle_.json.events) {
-            const auto mine = library_.events();
-            const auto same =
-                std::find_if(mine.begin(), mine.end(), [&](const EventRow& row) { return row.name == event.name; });
-            const bool bare = same != mine.end() && same->place.empty() && same->date.empty() &&
-                              same->weather.empty() && same->remarks.empty();
-            // Only events that came in with a run, and never over words of one's own.
-            if (bare && !event.name.empty()) {
-                if (auto done = library_.put_event(event); !done) return pass_on(done.error());
-            }
+        if (auto done = take_all(); !done) {
+            Error error = done.error();
+            error.message += out_.told.empty() ? " Nothing was brought in." : " What had come in before stays:";
+            for (const std::string& what : out_.told) error.message += " " + what;
+            return pass_on(std::move(error));
         }
         return std::move(out_);
     }
 
   private:
+    /// The small things in one act, then each run in an act of its own: killed in between, what is in is whole, and
+    /// taking the bundle again goes on where it stopped.
+    Result<void> take_all() {
+        const std::size_t told_before = out_.told.size();
+        if (auto done = take_small_things(); !done) {
+            out_.told.resize(told_before);
+            return done;
+        }
+        for (const BundleTrack& track : bundle_.json.tracks) {
+            if (auto done = replace_track(track); !done) return done;
+        }
+        // Runs that others are joined into come first: a part is filed together with its place in them.
+        const auto& runs = bundle_.json.runs;
+        ids_.assign(runs.size(), RunId{});
+        std::size_t finished = 0;
+        for (const bool parts : {false, true}) {
+            for (std::size_t i = 0; i < runs.size(); ++i) {
+                if ((runs[i].joined_into >= 0) != parts) continue;
+                const double n = static_cast<double>(runs.size()), at = static_cast<double>(finished++);
+                if (job_.stopped()) return fail(ErrorCode::cancelled, "Cancelled.");
+                if (auto done = take_run(i, job_.part(at / n, (at + 1) / n)); !done) return done;
+            }
+        }
+        return take_events();
+    }
+
+    Result<void> take_small_things() {
+        Library::Act act(library_);
+        if (auto begun = act.begun(); !begun) return begun;
+        for (const Setup& sheet : bundle_.json.setups) {
+            if (auto done = take_setup(sheet); !done) return done;
+        }
+        for (const CarSheet& sheet : bundle_.json.car_sheets) {
+            const auto mine = same_car_sheet(library_, sheet);
+            if (!mine) return pass_on(mine.error());
+            if ((*mine && **mine == sheet) || !wanted("car:" + sheet.car + "|" + sheet.season, mine->has_value()))
+                continue;
+            if (auto done = library_.put_car_sheet(sheet); !done) return done;
+            told("Car sheet of " + sheet.car + ", " + sheet.season + ".");
+        }
+        for (const formula::FormulaSet& set : bundle_.json.formula_sets) {
+            const auto mine = same_formula_set(library_, set);
+            if (!mine) return pass_on(mine.error());
+            const formula::FormulaSet after = *mine ? taken_into(**mine, set) : set;
+            if ((*mine && **mine == after) || !wanted("formulas:" + set.name, mine->has_value())) continue;
+            const auto version = library_.add_formula_version(set.name, formula::set_to_json(after), "from a bundle");
+            if (!version) return pass_on(version.error());
+            told("Formula set " + set.name + ", version " + std::to_string(*version) + ".");
+        }
+        const auto aliases = library_.aliases();
+        if (!aliases) return pass_on(aliases.error());
+        for (const auto& [alias, quantity] : bundle_.json.aliases) {
+            const auto mine = aliases->find(alias);
+            if (find_quantity(quantity) == nullptr || (mine != aliases->end() && mine->second == quantity)) continue;
+            if (!wanted("alias:" + alias, mine != aliases->end())) continue;
+            if (auto done = library_.set_alias(alias, quantity); !done) return done;
+        }
+        for (const BundleTrack& track : bundle_.json.tracks) {
+            if (auto done = add_track(track); !done) return done;
+        }
+        return act.commit();
+    }
+
+    Result<void> take_events() {
+        const auto mine = library_.events();
+        if (!mine) return pass_on(mine.error());
+        for (const EventRow& event : bundle_.json.events) {
+            const auto same =
+                std::find_if(mine->begin(), mine->end(), [&](const EventRow& row) { return row.name == event.name; });
+            const bool bare = same != mine->end() && same->place.empty() && same->date.empty() &&
+                              same->weather.empty() && same->remarks.empty();
+            // Only events that came in with a run, and never over words of one's own.
+            if (!bare || event.name.empty()) continue;
+            if (auto done = library_.put_event(event); !done) return done;
+        }
+        return {};
+    }
+
     [[nodiscard]] bool wanted(const std::string& key, bool clash) const {
         return clash ? take_.contains(key) : !leave_.contains(key);
     }
     void told(std::string text) { out_.told.push_back(std::move(text)); }
 
     Result<void> take_setup(const Setup& sheet) {
-        if (const auto mine = equal_setup(library_, sheet)) {
-            setups_[setup_key(sheet)] = *mine;
+        const auto mine = equal_setup(library_, sheet);
+        if (!mine) return pass_on(mine.error());
+        if (*mine) {
+            setups_[setup_key(sheet)] = **mine;
             return {};
         }
         if (leave_.contains("setup:" + setup_key(sheet))) return {};
@@ -203,18 +249,16 @@ class Taker {
         return {};
     }
 
-    Result<void> take_track(const BundleTrack& track) {
-        const auto text = bundle_.zip.text(track.file, most_json);
-        if (!text) return pass_on(text.error());
+    Result<void> add_track(const BundleTrack& track) {
         const auto mine = library_.find_track(track.name);
-        if (mine) {
-            tracks_[track.name] = *mine;
-            const auto own = library_.track_geojson(*mine);
-            if (own && *own == *text) return {};
-            if (!take_.contains("track:" + track.name)) return {};
-        } else if (leave_.contains("track:" + track.name)) {
+        if (!mine) return pass_on(mine.error());
+        if (*mine) {
+            tracks_[track.name] = **mine;
             return {};
         }
+        if (leave_.contains("track:" + track.name)) return {};
+        const auto text = bundle_.zip.text(track.file, most_json);
+        if (!text) return pass_on(text.error());
         const auto read = track_from_geojson(*text, track.name);
         if (!read) return pass_on(read.error());
         const auto put = library_.put_track(track.name, read->length_m, *text);
@@ -224,14 +268,37 @@ class Taker {
         return {};
     }
 
+    /// The bundle's line instead of one's own, when that is asked for: one's own runs are cut again with it.
+    Result<void> replace_track(const BundleTrack& track) {
+        if (!take_.contains("track:" + track.name) || !tracks_.contains(track.name)) return {};
+        const TrackId id = tracks_[track.name];
+        auto before = track_state(library_, id);
+        if (!before) return pass_on(before.error());
+        auto text = bundle_.zip.text(track.file, most_json);
+        if (!text) return pass_on(text.error());
+        if (before->geojson == *text) return {};
+        if (auto done = put_track_state(library_, id, {std::move(*text), std::move(before->marks)}, true); !done)
+            return done;
+        told("Track " + track.name + ", and its runs were cut again.");
+        return {};
+    }
+
     Result<void> take_run(std::size_t i, const JobContext& job) {
         const BundleRun& run = bundle_.json.runs[i];
         const RunFacts facts = facts_for(run, setups_);
-        if (const auto mine = same_run(library_, run)) {
-            ids_[i] = mine->id;
+        const auto mine = same_run(library_, run);
+        if (!mine) return pass_on(mine.error());
+        if (*mine) {
+            ids_[i] = (*mine)->id;
+            const auto damage = library_.check_recording((*mine)->id, job.part(0, 0.2));
+            if (!damage) return pass_on(damage.error());
+            if (!damage->empty()) {
+                if (auto done = mend_run(run, (*mine)->id, job.part(0.2, 1)); !done) return done;
+                told(run_title(run) + ": its recording was missing or damaged; it is whole again.");
+            }
             const std::string key = run_key(bundle_.json, i);
-            if (take_.contains(key) && !differing_facts(*mine, facts).empty()) {
-                if (auto done = library_.set_facts(mine->id, facts); !done) return done;
+            if (take_.contains(key) && !differing_facts(**mine, facts).empty()) {
+                if (auto done = library_.set_facts((*mine)->id, facts); !done) return done;
                 told(run_title(run) + ": its facts are the bundle's now.");
             }
             return {};
@@ -240,53 +307,13 @@ class Taker {
         const auto made = file_run(run, facts, job);
         if (!made) return pass_on(made.error());
         ids_[i] = *made;
-        fresh_.insert(i);
         out_.runs.push_back(*made);
         told(run_title(run) + ".");
         return {};
     }
 
-    Result<RunId> file_run(const BundleRun& run, const RunFacts& facts, const JobContext& job) {
-        const auto add_corrections = [&](RunId id) -> Result<RunId> {
-            if (auto done = library_.set_clock_shift(id, run.clock_shift_s); !done) return pass_on(done.error());
-            if (auto done = library_.set_place_correction(id, run.place); !done) return pass_on(done.error());
-            for (const std::string& channel : run.unused) {
-                if (auto done = library_.set_unused(id, channel, true); !done) return pass_on(done.error());
-            }
-            for (const Lap& lap : run.laps) {
-                if (!lap.switched_by_hand) continue;
-                if (auto done = library_.switch_lap({id, lap.number}, lap.included, lap.reason); !done)
-                    return pass_on(done.error());
-            }
-            return id;
-        };
-        // Another stretch of a recording that is here already.
-        if (const auto other = library_.find_digest(run.digest); other && run.window_s) {
-            const auto id = library_.add_window(*other, *run.window_s, run.facts.name);
-            if (!id) return id;
-            if (auto done = library_.set_facts(*id, facts); !done) return pass_on(done.error());
-            if (auto done = library_.set_laps(*id, run.laps); !done) return pass_on(done.error());
-            return add_corrections(*id);
-        }
-        const auto temporary = temporary_name(library_.folder() / "recordings" / (run.digest + ".rdk.h5"));
-        struct Remover {
-            std::filesystem::path file;
-            ~Remover() {
-                std::error_code ignored;
-                std::filesystem::remove(file, ignored);
-            }
-        } const remover{temporary};
-        auto done = bundle_.zip.extract("recordings/" + run.digest + ".rdk.h5", temporary, job.part(0, 0.5));
-        if (!done) return pass_on(done.error());
-        const auto recording = open_recording(temporary);
-        if (!recording) return pass_on(recording.error());
-        Recording checked = **recording;
-        checked.digest = content_digest(checked);
-        if (checked.digest != run.digest)
-            return fail(ErrorCode::bad_input,
-                        "The recording of \"" + run.facts.name +
-                            "\" is not what the bundle says it is (its digest differs); it was not brought in.");
-        checked.source_name = run.source_name;
+    /// Everything that belongs to a run, to be filed in one act.
+    FilingInfo filing_of(const BundleRun& run, const RunFacts& facts) const {
         FilingInfo info;
         static_cast<RunFacts&>(info) = facts;
         if (info.event.empty()) info.event = "From a bundle";
@@ -296,12 +323,52 @@ class Taker {
         info.notes = run.notes;
         info.laps = run.laps;
         info.flipped = run.flipped;
-        const auto id = library_.add_run(checked, info, job.part(0.5, 1));
-        if (!id) return id;
-        if (run.window_s) {
-            if (auto set = library_.set_window(*id, run.window_s); !set) return pass_on(set.error());
+        info.unused = run.unused;
+        info.clock_shift_s = run.clock_shift_s;
+        info.window_s = run.window_s;
+        info.place = run.place;
+        if (run.joined_into >= 0) {
+            info.joined_into = ids_[static_cast<std::size_t>(run.joined_into)];
+            info.join_offset_s = run.join_offset_s;
         }
-        return add_corrections(*id);
+        return info;
+    }
+
+    Result<RunId> file_run(const BundleRun& run, const RunFacts& facts, const JobContext& job) {
+        // Another stretch of a recording that is here already.
+        const auto other = library_.find_digest(run.digest);
+        if (!other) return pass_on(other.error());
+        if (*other && run.window_s) return library_.add_stretch(**other, filing_of(run, facts));
+        auto recording = unpacked(run, job.part(0, 0.5));
+        if (!recording) return pass_on(recording.error());
+        return library_.add_run(*recording, filing_of(run, facts), job.part(0.5, 1));
+    }
+
+    Result<void> mend_run(const BundleRun& run, RunId id, const JobContext& job) {
+        auto recording = unpacked(run, job.part(0, 0.5));
+        if (!recording) return pass_on(recording.error());
+        return library_.mend_recording(id, *recording, job.part(0.5, 1));
+    }
+
+    /// The recording of a run, checked against its digest. Its file is unpacked into the library's folder, where there
+    /// is room for it if anywhere, under the writer's lock; it goes away with the last copy of the result.
+    Result<Recording> unpacked(const BundleRun& run, const JobContext& job) {
+        const WriterLock lock(library_.folder(), WriterLock::Kind::shared);
+        if (!lock.held()) return pass_on(io_error("write to the library", library_.folder(), errno));
+        const auto temporary = OutputFile::begin(library_.folder() / "recordings" / (run.digest + ".unpacked"));
+        if (!temporary) return pass_on(temporary.error());
+        auto done = bundle_.zip.extract("recordings/" + run.digest + ".rdk.h5", temporary->part(), job);
+        if (!done) return pass_on(done.error());
+        const auto recording = open_recording(temporary->part(), job);
+        if (!recording) return pass_on(recording.error());
+        Recording checked = **recording;
+        checked.digest = content_digest(checked);
+        if (checked.digest != run.digest)
+            return fail(ErrorCode::bad_input,
+                        "The recording of \"" + run.facts.name +
+                            "\" is not what the bundle says it is (its digest differs); it was not brought in.");
+        checked.source_name = run.source_name;
+        return checked;  // its mapping outlives the name of the file
     }
 
     Library& library_;
@@ -311,7 +378,6 @@ class Taker {
     std::map<std::string, SetupId> setups_;
     std::map<std::string, TrackId> tracks_;
     std::vector<RunId> ids_;
-    std::set<std::size_t> fresh_;
     BundleTaken out_;
 };
 
@@ -325,20 +391,23 @@ Result<std::vector<BundleItem>> preview_bundle(const Library& library, const std
     std::map<std::string, SetupId> setups;
     for (const Setup& sheet : json.setups) {
         const auto mine = equal_setup(library, sheet);
-        if (mine) setups[setup_key(sheet)] = *mine;
-        out.push_back({Kind::setup, mine ? State::same : State::fresh, "setup:" + setup_key(sheet),
+        if (!mine) return pass_on(mine.error());
+        if (*mine) setups[setup_key(sheet)] = **mine;
+        out.push_back({Kind::setup, *mine ? State::same : State::fresh, "setup:" + setup_key(sheet),
                        "Setup sheet " + sheet.title() + (sheet.car.empty() ? "" : ", " + sheet.car), ""});
     }
     for (const CarSheet& sheet : json.car_sheets) {
         const auto mine = same_car_sheet(library, sheet);
-        const State state = !mine ? State::fresh : *mine == sheet ? State::same : State::clash;
+        if (!mine) return pass_on(mine.error());
+        const State state = !*mine ? State::fresh : **mine == sheet ? State::same : State::clash;
         out.push_back({Kind::car_sheet, state, "car:" + sheet.car + "|" + sheet.season,
                        "Car sheet " + sheet.car + ", " + sheet.season,
                        state == State::clash ? "its values differ; taking it replaces yours" : ""});
     }
     for (const formula::FormulaSet& set : json.formula_sets) {
         const auto mine = same_formula_set(library, set);
-        const State state = !mine ? State::fresh : taken_into(*mine, set) == *mine ? State::same : State::clash;
+        if (!mine) return pass_on(mine.error());
+        const State state = !*mine ? State::fresh : taken_into(**mine, set) == **mine ? State::same : State::clash;
         out.push_back({Kind::formula_set, state, "formulas:" + set.name, "Formula set " + set.name,
                        state == State::clash ? "formulas differ; taking it makes a new version of yours with the "
                                                "bundle's, the one before stays in its history"
@@ -346,21 +415,23 @@ Result<std::vector<BundleItem>> preview_bundle(const Library& library, const std
     }
     for (const BundleTrack& track : json.tracks) {
         const auto mine = library.find_track(track.name);
+        if (!mine) return pass_on(mine.error());
         State state = State::fresh;
-        if (mine) {
-            const auto own = library.track_geojson(*mine);
+        if (*mine) {
+            const auto own = library.track_geojson(**mine);
             const auto theirs = bundle->zip.text(track.file, most_json);
             state = own && theirs && *own == *theirs ? State::same : State::clash;
         }
         out.push_back({Kind::track, state, "track:" + track.name, "Track " + track.name,
                        state == State::clash
-                           ? "line or start differ; taking it replaces yours, and your runs must be cut again"
+                           ? "line or start differ; taking it replaces yours, and your runs are cut again"
                            : ""});
     }
-    const Aliases aliases = library.aliases();
+    const auto aliases = library.aliases();
+    if (!aliases) return pass_on(aliases.error());
     for (const auto& [alias, quantity] : json.aliases) {
-        const auto mine = aliases.find(alias);
-        const State state = mine == aliases.end()      ? State::fresh
+        const auto mine = aliases->find(alias);
+        const State state = mine == aliases->end()     ? State::fresh
                             : mine->second == quantity ? State::same
                                                        : State::clash;
         out.push_back({Kind::alias, state, "alias:" + alias, "Channel name " + alias + " = " + quantity,
@@ -372,8 +443,10 @@ Result<std::vector<BundleItem>> preview_bundle(const Library& library, const std
         if (!bundle->zip.has("recordings/" + run.digest + ".rdk.h5"))
             return fail(ErrorCode::bad_input, "The bundle lacks the recording of \"" + run.facts.name + "\".",
                         file.string());
-        if (const auto mine = same_run(library, run)) {
-            item.difference = differing_facts(*mine, facts_for(run, setups));
+        const auto mine = same_run(library, run);
+        if (!mine) return pass_on(mine.error());
+        if (*mine) {
+            item.difference = differing_facts(**mine, facts_for(run, setups));
             item.state = item.difference.empty() ? State::same : State::clash;
         }
         out.push_back(std::move(item));

@@ -1,14 +1,19 @@
 #include "core/bundle/zip_file.h"
 
+#include <unistd.h>
 #include <zip.h>
 
 #include <algorithm>
+#include <cerrno>
 #include <cstdio>
 
 #include "core/base/file_io.h"
+#include "core/base/text.h"
 
 namespace rendak {
 namespace {
+
+constexpr std::uint64_t unpacked_without_question = 256U << 20;
 
 Error not_readable(const std::filesystem::path& file, const std::string& why) {
     return {ErrorCode::bad_input,
@@ -34,23 +39,28 @@ bool is_safe_zip_path(const std::string& name) {
 }
 
 Result<ZipReader> ZipReader::open(const std::filesystem::path& file) {
-    // Mapping it first gives the system's own words for a missing or unreadable file.
-    if (const auto mapping = MappedFile::open(file); !mapping) return pass_on(mapping.error());
+    // Opened here, so that nothing but a regular file is, and with the system's own words where it cannot be.
+    const auto opened = open_regular(file);
+    if (!opened) return pass_on(opened.error());
     int code = 0;
-    zip* archive = zip_open(file.c_str(), ZIP_RDONLY | ZIP_CHECKCONS, &code);
-    if (archive == nullptr) return pass_on(not_readable(file, "it is no zip file, or damaged"));
+    const int fd = ::dup(opened->fd());
+    zip* archive = fd < 0 ? nullptr : zip_fdopen(fd, ZIP_CHECKCONS, &code);
+    if (archive == nullptr) {
+        if (fd >= 0) ::close(fd);
+        return pass_on(not_readable(file, "it is no zip file, or damaged"));
+    }
     ZipReader out(archive, file);
     const zip_int64_t count = zip_get_num_entries(archive, 0);
-    if (count > 100'000) return pass_on(not_readable(file, "it has too many entries"));
+    if (count > 100'000) return pass_on(not_readable(file, "it has more than 100 000 entries"));
     for (zip_int64_t i = 0; i < count; ++i) {
         const char* name = zip_get_name(archive, static_cast<zip_uint64_t>(i), ZIP_FL_ENC_GUESS);
         if (name == nullptr || !is_safe_zip_path(name)) {
             return fail(ErrorCode::bad_input,
-                        "The bundle holds the path \"" + std::string(name == nullptr ? "" : name) +
+                        "The bundle holds the path \"" + printable(name == nullptr ? "" : name) +
                             "\", which would leave its folder. It was refused whole; do not trust where it comes from.",
                         file.string());
         }
-        out.names_.emplace_back(name);
+        out.names_.insert(name);
     }
     return out;
 }
@@ -65,7 +75,7 @@ ZipReader::~ZipReader() {
 }
 
 bool ZipReader::has(const std::string& name) const {
-    return std::find(names_.begin(), names_.end(), name) != names_.end();
+    return names_.contains(name);
 }
 
 Result<void> ZipReader::read(const std::string& name, std::uint64_t most, const auto& sink) const {
@@ -106,7 +116,18 @@ Result<void> ZipReader::extract(const std::string& name, const std::filesystem::
     zip_stat_init(&stat);
     if (zip_stat(archive_, name.c_str(), 0, &stat) != 0 || (stat.valid & ZIP_STAT_SIZE) == 0)
         return pass_on(not_readable(file_, name + " is missing"));
-    std::FILE* out = std::fopen(to.c_str(), "wb");
+    // Samples hardly shrink; what grows a hundredfold is made to fill the disk.
+    if (stat.size > unpacked_without_question &&
+        ((stat.valid & ZIP_STAT_COMP_SIZE) == 0 || stat.size / 100 > stat.comp_size))
+        return fail(ErrorCode::bad_input,
+                    name + " would unpack to " + std::to_string(stat.size >> 20) +
+                        " MB, more than a hundred times its size in the bundle. It was refused; do not trust where it "
+                        "comes from.",
+                    file_.string());
+    std::error_code code;
+    const auto space = std::filesystem::space(to.parent_path(), code);
+    if (!code && space.available < stat.size) return pass_on(io_error("write the file", to, ENOSPC));
+    std::FILE* out = std::fopen(to.c_str(), "wbx");
     if (out == nullptr) return pass_on(io_error("write the file", to, errno));
     auto done = read(name, stat.size, [&](std::string_view bytes, std::uint64_t total) -> Result<void> {
         if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled.", file_.string());
@@ -120,14 +141,13 @@ Result<void> ZipReader::extract(const std::string& name, const std::filesystem::
 }
 
 Result<void> write_zip(const std::vector<ZipEntry>& entries, const std::filesystem::path& file, const JobContext& job) {
-    const auto temporary = temporary_name(file);
+    auto target = OutputFile::begin(file);
+    if (!target) return pass_on(target.error());
     int code = 0;
-    zip* archive = zip_open(temporary.c_str(), ZIP_CREATE | ZIP_TRUNCATE, &code);
+    zip* archive = zip_open(target->part().c_str(), ZIP_CREATE | ZIP_EXCL, &code);
     if (archive == nullptr) return pass_on(io_error("write the bundle", file, errno));
     const auto give_up = [&](Error error) -> tl::unexpected<Error> {
         zip_discard(archive);
-        std::error_code ignored;
-        std::filesystem::remove(temporary, ignored);
         return pass_on(std::move(error));
     };
     for (const ZipEntry& entry : entries) {
@@ -156,7 +176,7 @@ Result<void> write_zip(const std::vector<ZipEntry>& entries, const std::filesyst
              "The bundle could not be written: " + std::string(zip_strerror(archive)) + ". Is the disk full?",
              file.string()});
     }
-    return finish_file(temporary, file);
+    return target->finish();
 }
 
 }  // namespace rendak

@@ -2,6 +2,7 @@
 
 #include <filesystem>
 #include <string>
+#include <unordered_set>
 #include <vector>
 
 #include "core/base/job.h"
@@ -21,7 +22,6 @@ class ZipReader {
     ZipReader(const ZipReader&) = delete;
     ZipReader& operator=(const ZipReader&) = delete;
 
-    [[nodiscard]] const std::vector<std::string>& names() const { return names_; }
     [[nodiscard]] bool has(const std::string& name) const;
     [[nodiscard]] Result<std::string> text(const std::string& name, std::size_t most) const;
     [[nodiscard]] Result<void> extract(const std::string& name, const std::filesystem::path& to,
@@ -32,7 +32,7 @@ class ZipReader {
     [[nodiscard]] Result<void> read(const std::string& name, std::uint64_t most, const auto& sink) const;
     zip* archive_;
     std::filesystem::path file_;
-    std::vector<std::string> names_;
+    std::unordered_set<std::string> names_;
 };
 
 /// Texts and files to be written as one zip, under a temporary name until it is whole.

@@ -5,6 +5,7 @@
 #include <set>
 #include <sstream>
 
+#include "core/base/json_bounds.h"
 #include "core/base/text.h"
 #include "core/formula/formula_set.h"
 #include "core/formula/syntax.h"
@@ -45,14 +46,10 @@ std::string set_to_json(const FormulaSet& set) {
 Result<FormulaSet> set_from_json(const std::string& text, const std::string& where) {
     const auto wrong = [&](const std::string& sentence) { return fail(ErrorCode::bad_input, sentence, where); };
     if (text.size() > 20'000'000) return wrong("The file is too large to be a formula set.");
-    // Nesting is cut short: a set is three levels deep.
-    bool too_deep = false;
-    const auto guard = [&](int depth, json::parse_event_t, json&) {
-        too_deep = too_deep || depth > 6;
-        return depth <= 6;
-    };
-    const json file = json::parse(text, guard, false);
-    if (too_deep || file.is_discarded() || !file.is_object() || file.value("rendak", json()) != "formula set")
+    // A set is three levels deep.
+    const bool bounded = check_json(text, where, {20'000'000, 200'000, 6}).has_value();
+    const json file = bounded ? json::parse(text, nullptr, false) : json();
+    if (file.is_discarded() || !file.is_object() || file.value("rendak", json()) != "formula set")
         return wrong("This is no formula set of Rendak. Export one with \"Export set\" to see what it looks like.");
     const json version = file.value("version", json(1));
     if (!version.is_number_integer() || version.get<std::int64_t>() > 1)

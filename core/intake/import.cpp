@@ -8,6 +8,7 @@
 #include "core/intake/place_run.h"
 #include "core/intake/run_recording.h"
 #include "core/intake/sign_check.h"
+#include "core/recording/recording_file.h"
 #include "core/signal/quantity.h"
 #include "core/track/by_shape.h"
 #include "core/track/launch.h"
@@ -58,10 +59,18 @@ void clear_null_positions(Recording& recording, std::vector<std::string>& notes)
 }
 
 /// The content is here: out of the bin with it if it lies there, and the raw file is remembered.
-Result<ImportResult> already_in(Library& library, RunId id, const ImportOptions& options,
-                                std::vector<std::string> notes) {
+Result<ImportResult> already_in(Library& library, RunId id, const Recording& recording, const ImportOptions& options,
+                                std::vector<std::string> notes, const JobContext& job) {
     const auto row = library.run(id);
     if (!row) return pass_on(row.error());
+    const auto damage = library.check_recording(id, job);
+    if (!damage) return pass_on(damage.error());
+    if (!damage->empty()) {
+        if (auto done = library.mend_recording(id, recording, job); !done) return pass_on(done.error());
+        // Laps may have been left as they were while nothing could be read.
+        if (auto done = recut_run(library, id); !done) return pass_on(done.error());
+        notes.push_back("The recording of " + row->name + " was missing or damaged; it is whole again.");
+    }
     if (row->binned_unix_s) {
         if (auto done = library.set_binned(id, false); !done) return pass_on(done.error());
         notes.push_back(row->name + " was in the bin; it is back in its session.");
@@ -70,16 +79,25 @@ Result<ImportResult> already_in(Library& library, RunId id, const ImportOptions&
     if (options.raw) {
         if (auto done = library.add_raw(id, *options.raw); !done) return pass_on(done.error());
     }
-    return ImportResult{id, true, notes};
+    return ImportResult{id, true, notes, !damage->empty()};
 }
 
 /// The reading options with what the library remembers: the user's channel names, and how tables of this shape are
 /// read.
-ReadOptions remembered(const Library& library, const std::filesystem::path& file, ReadOptions read) {
-    if (read.csv.aliases.empty()) read.csv.aliases = library.aliases();
-    if (read.csv.mapping || !library.has_table_mappings() || file_kind(file) != FileKind::table) return read;
-    if (const auto preview = preview_table(file, read.csv.aliases, 0))
-        read.csv.mapping = table_mapping_from_json(library.table_mapping(preview->key));
+Result<ReadOptions> remembered(const Library& library, const std::filesystem::path& file, ReadOptions read) {
+    if (read.csv.aliases.empty()) {
+        auto aliases = library.aliases();
+        if (!aliases) return pass_on(aliases.error());
+        read.csv.aliases = std::move(*aliases);
+    }
+    const auto any = library.has_table_mappings();
+    if (!any) return pass_on(any.error());
+    if (read.csv.mapping || !*any || file_kind(file) != FileKind::table) return read;
+    if (const auto preview = preview_table(file, read.csv.aliases, 0)) {
+        const auto mapping = library.table_mapping(preview->key);
+        if (!mapping) return pass_on(mapping.error());
+        read.csv.mapping = table_mapping_from_json(*mapping);
+    }
     if (read.csv.mapping && !read.csv.rate_hz) read.csv.rate_hz = read.csv.mapping->rate_hz;
     return read;
 }
@@ -88,7 +106,9 @@ ReadOptions remembered(const Library& library, const std::filesystem::path& file
 
 Result<ImportResult> import_file(Library& library, const std::filesystem::path& file, const ImportOptions& options,
                                  const JobContext& job) {
-    auto read = read_logged_file(file, remembered(library, file, options.read), job.part(0, 0.6));
+    const auto how = remembered(library, file, options.read);
+    if (!how) return pass_on(how.error());
+    auto read = read_logged_file(file, *how, job.part(0, 0.6));
     if (!read) return pass_on(read.error());
     if (read->recording.source_name.empty()) read->recording.source_name = file.filename().string();
     return import_recording(library, std::move(*read), options, job.part(0.6, 1));
@@ -100,7 +120,9 @@ Result<ImportResult> import_recording(Library& library, ReadRecording read, cons
     std::vector<std::string>& notes = read.notes;
     clear_null_positions(recording, notes);
     recording.digest = content_digest(recording);
-    if (const auto known = library.find_digest(recording.digest)) return already_in(library, *known, options, notes);
+    const auto known = library.find_digest(recording.digest);
+    if (!known) return pass_on(known.error());
+    if (*known) return already_in(library, **known, recording, options, notes, job);
 
     FilingInfo info;
     static_cast<RunFacts&>(info) = options;
@@ -111,21 +133,22 @@ Result<ImportResult> import_recording(Library& library, ReadRecording read, cons
     bool place_unknown = false;
     if (!options.track.empty()) {
         const auto id = library.find_track(options.track);
-        if (!id) {
+        if (!id) return pass_on(id.error());
+        if (!*id) {
             return fail(ErrorCode::not_found,
                         "There is no track \"" + options.track +
                             "\" in this library. \"track list\" shows the known ones; without a track "
                             "the run can be imported and its track learnt afterwards.");
         }
-        info.track = *id;
+        info.track = **id;
     }
     if (const auto path = path_of(recording)) {
         flipped = opposite_signs(recording, *path);
         for (const auto& quantity : flipped) {
-            const Quantity* known = find_quantity(quantity);
-            notes.push_back(std::string(known->label) +
+            const Quantity* turned = find_quantity(quantity);
+            notes.push_back(std::string(turned->label) +
                             " is logged with the opposite sign; it is turned round so that up = " +
-                            std::string(known->positive_word) + ".");
+                            std::string(turned->positive_word) + ".");
         }
         std::optional<Track> track;
         if (info.track) {
@@ -135,13 +158,16 @@ Result<ImportResult> import_recording(Library& library, ReadRecording read, cons
                 notes.push_back("Hardly any of this run was driven on " + options.track + "; check the track.");
             }
             track = std::move(*named);
-        } else if (auto found = recognised_track(library, *path)) {
-            info.track = found->id;
-            track_name = found->track.name;
-            notes.push_back("Recognised the track by position: " + track_name + ".");
-            track = std::move(found->track);
         } else {
-            place_unknown = true;
+            auto found = recognised_track(library, *path);
+            if (!found) return pass_on(found.error());
+            place_unknown = !*found;
+            if (*found) {
+                info.track = (*found)->id;
+                track_name = (*found)->track.name;
+                notes.push_back("Recognised the track by position: " + track_name + ".");
+                track = std::move((*found)->track);
+            }
         }
         if (track) {
             if (const auto on_track = driven_path(recording, &*track)) laps = laps_on(recording, *on_track, *track);
@@ -155,7 +181,9 @@ Result<ImportResult> import_recording(Library& library, ReadRecording read, cons
             turned_round = place_by_shape(*bend_profile(recording), *named).turned_round;
             found = KnownTrack{info.track, std::move(*named)};
         } else {
-            found = recognised_by_shape(library, recording, turned_round);
+            auto by_shape = recognised_by_shape(library, recording, turned_round);
+            if (!by_shape) return pass_on(by_shape.error());
+            found = std::move(*by_shape);
         }
         if (found) {
             if (turned_round) {
@@ -192,15 +220,13 @@ Result<ImportResult> import_recording(Library& library, ReadRecording read, cons
     info.notes = notes;
     info.laps = std::move(laps);
     info.flipped = std::move(flipped);
+    info.clock_shift_s = options.clock_shift_s;
     auto run = library.add_run(recording, info, job);
     if (!run && run.error().code == ErrorCode::exists) {
-        if (const auto known = library.find_digest(recording.digest))
-            return already_in(library, *known, options, notes);
+        if (const auto quicker = library.find_digest(recording.digest); quicker && *quicker)
+            return already_in(library, **quicker, recording, options, notes, job);
     }
     if (!run) return pass_on(run.error());
-    if (options.clock_shift_s != 0) {
-        if (auto done = library.set_clock_shift(*run, options.clock_shift_s); !done) return pass_on(done.error());
-    }
     // True today, not for good: said, but not filed with the run.
     if (place_unknown) notes.push_back("The place is not known yet: learn the track to cut laps.");
     return ImportResult{*run, false, notes};
@@ -212,12 +238,19 @@ Result<void> recut_run(Library& library, RunId id) {
     if (!row->track) return library.set_laps(id, {});
     const auto track = read_track(library, row->track);
     if (!track) return pass_on(track.error());
+    const auto laps = cut_run(library, id, *track);
+    if (!laps) return pass_on(laps.error());
+    return library.set_laps(id, *laps);
+}
+
+Result<std::vector<Lap>> cut_run(const Library& library, RunId id, const Track& track) {
     const auto recording = run_recording(library, id);
     if (!recording) return pass_on(recording.error());
-    const PlaceCorrection correction = library.place_correction(id);
-    const auto path = driven_path(*recording, &*track, correction);
+    const auto correction = library.place_correction(id);
+    if (!correction) return pass_on(correction.error());
+    const auto path = driven_path(*recording, &track, *correction);
     if (!path) return pass_on(path.error());
-    return library.set_laps(id, laps_on(*recording, *path, *track, correction));
+    return laps_on(*recording, *path, track, *correction);
 }
 
 namespace {
@@ -274,26 +307,55 @@ Result<LearnResult> learn_track_from_run(Library& library, RunId id, const std::
 
 Result<LearnResult> file_track(Library& library, const Track& track, std::vector<RunId> asked_for,
                                const JobContext& job) {
-    const auto track_id = library.put_track(track.name, track.length_m, track_to_geojson(track));
-    if (!track_id) return pass_on(track_id.error());
-    LearnResult result{*track_id, {}};
+    // Checked as it will be read again: what is written must be readable.
+    const std::string text = track_to_geojson(track);
+    if (const auto again = track_from_geojson(text, track.name); !again) return pass_on(again.error());
+    const auto known = library.find_track(track.name);
+    if (!known) return pass_on(known.error());
     const auto rows = library.runs();
-    for (std::size_t i = 0; i < rows.size(); ++i) {
-        const RunRow& row = rows[i];
-        bool belongs =
-            row.track == *track_id || std::find(asked_for.begin(), asked_for.end(), row.id) != asked_for.end();
+    if (!rows) return pass_on(rows.error());
+    // All laps are cut first; then the track and the laps change in one act.
+    std::vector<std::pair<RunId, std::vector<Lap>>> cuts;
+    for (std::size_t i = 0; i < rows->size(); ++i) {
+        const RunRow& row = (*rows)[i];
+        if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing was changed.");
+        const bool asked = std::find(asked_for.begin(), asked_for.end(), row.id) != asked_for.end();
+        bool belongs = asked || (*known && row.track == **known);
         if (!belongs && !row.track && !track.shape_only) {
             const auto other = run_recording(library, row.id);
             const auto other_path = other ? path_of(*other) : Result<Path>(pass_on(other.error()));
             belongs = other_path && share_on_track(*other_path, track) > enough_on_track;
         }
-        job.report(static_cast<double>(i + 1) / static_cast<double>(rows.size()));
+        job.report(static_cast<double>(i + 1) / static_cast<double>(rows->size()));
         if (!belongs) continue;
-        if (auto done = library.set_run_track(row.id, *track_id); !done) return pass_on(done.error());
-        if (auto done = recut_run(library, row.id); !done) return pass_on(done.error());
-        result.runs_cut.push_back(row.id);
+        auto laps = cut_run(library, row.id, track);
+        if (!laps) return pass_on(laps.error());
+        cuts.emplace_back(row.id, std::move(*laps));
     }
+    Library::Act act(library);
+    if (auto begun = act.begun(); !begun) return pass_on(begun.error());
+    const auto track_id = library.put_track(track.name, track.length_m, text);
+    if (!track_id) return pass_on(track_id.error());
+    LearnResult result{*track_id, {}};
+    for (const auto& [run, laps] : cuts) {
+        if (auto done = library.set_run_track(run, *track_id); !done) return pass_on(done.error());
+        if (auto done = library.set_laps(run, laps); !done) return pass_on(done.error());
+        result.runs_cut.push_back(run);
+    }
+    if (auto done = act.commit(); !done) return pass_on(done.error());
     return result;
+}
+
+Result<ImportResult> file_again(Library& library, const std::filesystem::path& unfiled, const JobContext& job) {
+    auto recording = open_recording(unfiled, job.part(0, 0.2));
+    if (!recording) return pass_on(recording.error());
+    if (content_digest(**recording) + ".rdk.h5" != unfiled.filename().string())
+        return fail(ErrorCode::bad_input,
+                    "This recording is damaged: its content is not what its name says. It stays where it is; import or "
+                    "fetch what it came from again.",
+                    unfiled.string());
+    return import_recording(library, {**recording, {"Filed again: the catalogue did not know this recording."}}, {},
+                            job.part(0.2, 1));
 }
 
 }  // namespace rendak

@@ -18,6 +18,7 @@ struct ImportResult {
     RunId run;
     bool already_there = false;  ///< the content was in the library before; at most taken out of the bin
     std::vector<std::string> notes;
+    bool mended = false;  ///< its recording was missing or damaged, and is whole again
 };
 
 /// Reads a file, files it as a run and cuts its laps when the track is known. All or nothing: on failure or
@@ -52,6 +53,12 @@ enum class TrackKind {
 [[nodiscard]] Result<LearnResult> file_track(Library& library, const Track& track, std::vector<RunId> asked_for,
                                              const JobContext& job = {});
 
+/// Files a recording of the library's own folder that its catalogue does not know (Library::unfiled_recordings()).
+[[nodiscard]] Result<ImportResult> file_again(Library& library, const std::filesystem::path& unfiled,
+                                              const JobContext& job = {});
+
+/// The laps of a run on a track.
+[[nodiscard]] Result<std::vector<Lap>> cut_run(const Library& library, RunId run, const Track& track);
 /// Cuts the laps of a run at its track's line again and stores them.
 [[nodiscard]] Result<void> recut_run(Library& library, RunId run);
 

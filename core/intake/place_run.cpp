@@ -46,10 +46,12 @@ Result<Track> read_track(const Library& library, TrackId id) {
     return track;
 }
 
-std::optional<KnownTrack> recognised_track(const Library& library, const Path& path) {
+Result<std::optional<KnownTrack>> recognised_track(const Library& library, const Path& path) {
+    const auto rows = library.tracks();
+    if (!rows) return pass_on(rows.error());
     std::optional<KnownTrack> best;
     double most = enough_on_track;
-    for (const TrackRow& row : library.tracks()) {
+    for (const TrackRow& row : *rows) {
         auto track = read_track(library, row.id);
         if (!track || track->shape_only) continue;
         const double share = share_on_track(path, *track);
@@ -60,12 +62,15 @@ std::optional<KnownTrack> recognised_track(const Library& library, const Path& p
     return best;
 }
 
-std::optional<KnownTrack> recognised_by_shape(const Library& library, const Recording& recording, bool& turned_round) {
+Result<std::optional<KnownTrack>> recognised_by_shape(const Library& library, const Recording& recording,
+                                                      bool& turned_round) {
+    const auto rows = library.tracks();
+    if (!rows) return pass_on(rows.error());
     const auto profile = bend_profile(recording);
-    if (!profile) return std::nullopt;
+    if (!profile) return std::optional<KnownTrack>();
     std::optional<KnownTrack> best;
     double most = shape_fits;
-    for (const TrackRow& row : library.tracks()) {
+    for (const TrackRow& row : *rows) {
         auto track = read_track(library, row.id);
         if (!track || track->open) continue;
         const ShapePlacing placing = place_by_shape(*profile, *track);

@@ -23,9 +23,9 @@ struct KnownTrack {
     TrackId id;
     Track track;
 };
-[[nodiscard]] std::optional<KnownTrack> recognised_track(const Library& library, const Path& path);
+[[nodiscard]] Result<std::optional<KnownTrack>> recognised_track(const Library& library, const Path& path);
 /// The same for a recording without positions, by the bends it felt. Slow: 0.2 s a track.
-[[nodiscard]] std::optional<KnownTrack> recognised_by_shape(const Library& library, const Recording& recording,
-                                                            bool& turned_round);
+[[nodiscard]] Result<std::optional<KnownTrack>> recognised_by_shape(const Library& library, const Recording& recording,
+                                                                    bool& turned_round);
 
 }  // namespace rendak

@@ -48,7 +48,9 @@ std::vector<CorneringSample> cornering_of(const PreparedLap& lap) {
 
 Result<RoadLaps> road_laps(const Library& library, TrackId track, const JobContext& job, std::size_t most) {
     RoadLaps out;
-    auto rows = library.runs();
+    auto all = library.runs();
+    if (!all) return pass_on(all.error());
+    std::vector<RunRow>& rows = *all;
     std::erase_if(rows, [&](const RunRow& row) { return row.track != track; });
     for (std::size_t r = rows.size(); r-- > 0 && out.laps.size() < most;) {
         if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled.");

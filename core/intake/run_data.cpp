@@ -51,22 +51,32 @@ Result<std::shared_ptr<const RunData>> load_run(const Library& library, RunId id
         if (!track) return pass_on(track.error());
         data->track = std::make_shared<const Track>(std::move(*track));
     }
-    if (auto path = driven_path(corrected, data->track.get(), library.place_correction(id))) {
+    const auto correction = library.place_correction(id);
+    if (!correction) return pass_on(correction.error());
+    if (auto path = driven_path(corrected, data->track.get(), *correction)) {
         data->path = std::make_shared<const Path>(std::move(*path));
         if (!data->path->by_shape) add_accelerations(corrected, *data->path);
     }
-    data->laps = library.laps(id);
+    auto laps = library.laps(id);
+    if (!laps) return pass_on(laps.error());
+    data->laps = std::move(*laps);
     data->recording = std::make_shared<const Recording>(std::move(corrected));
     return with_new_formulas(library, *data);
 }
 
-std::shared_ptr<const RunData> with_new_formulas(const Library& library, const RunData& run) {
+Result<std::shared_ptr<const RunData>> with_new_formulas(const Library& library, const RunData& run) {
+    const auto sets = formula_sets(library);
+    if (!sets) return pass_on(sets.error());
+    const auto sheets = library.car_sheets();
+    if (!sheets) return pass_on(sheets.error());
+    auto aliases = library.aliases();
+    if (!aliases) return pass_on(aliases.error());
     auto data = std::make_shared<RunData>(run);
     FormulaInputs inputs;
-    inputs.book = formula::book_for(formula_sets(library), run.row.car, run.row.event);
+    inputs.book = formula::book_for(*sets, run.row.car, run.row.event);
     const std::string date = run.row.start_unix_s ? utc_text(*run.row.start_unix_s, "%Y-%m-%d") : std::string();
-    inputs.constants = formula::constants_for(library.car_sheets(), run.row.car, date);
-    inputs.aliases = library.aliases();
+    inputs.constants = formula::constants_for(*sheets, run.row.car, date);
+    inputs.aliases = std::move(*aliases);
     Recording logged = *run.recording;
     logged.derived = nullptr;
     data->formulas =

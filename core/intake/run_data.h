@@ -23,7 +23,7 @@ struct RunData {
 
 /// The same run with the library's formulas and constants as they are now. What was computed stays where nothing
 /// changed that it depends on.
-[[nodiscard]] std::shared_ptr<const RunData> with_new_formulas(const Library& library, const RunData& run);
+[[nodiscard]] Result<std::shared_ptr<const RunData>> with_new_formulas(const Library& library, const RunData& run);
 
 /// Results of formulas as channels to be written to a file: in the unit in which each is shown. `names` may be {"all"}:
 /// then those that this run cannot have are left out, else they are the error.

@@ -30,9 +30,11 @@ bool asks_for_places(const formula::CheckedFormula& formula) {
 
 }  // namespace
 
-std::vector<formula::FormulaSet> formula_sets(const Library& library, std::vector<Error>* problems) {
+Result<std::vector<formula::FormulaSet>> formula_sets(const Library& library, std::vector<Error>* problems) {
     std::vector<formula::FormulaSet> out;
-    for (const FormulaVersion& version : library.formula_sets()) {
+    const auto versions = library.formula_sets();
+    if (!versions) return pass_on(versions.error());
+    for (const FormulaVersion& version : *versions) {
         auto set = formula::set_from_json(version.content, "formula set " + version.set_name);
         if (set)
             out.push_back(std::move(*set));

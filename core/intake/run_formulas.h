@@ -19,8 +19,8 @@ struct FormulaInputs {
 };
 
 /// The user's formula sets, read from the library. A set that cannot be read is left out (`problems` says why).
-[[nodiscard]] std::vector<formula::FormulaSet> formula_sets(const Library& library,
-                                                            std::vector<Error>* problems = nullptr);
+[[nodiscard]] Result<std::vector<formula::FormulaSet>> formula_sets(const Library& library,
+                                                                    std::vector<Error>* problems = nullptr);
 
 /// The formulas of one opened run: each is checked and computed when it is asked for first, and kept. Thread-safe; its
 /// channels live as long as it does.

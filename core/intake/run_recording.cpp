@@ -36,15 +36,20 @@ Result<Recording> own_recording(const Library& library, const RunRow& row) {
     const auto opened = library.open_run(row.id);
     if (!opened) return pass_on(opened.error());
     Recording out = row.window_s ? cut_to(**opened, *row.window_s) : **opened;
-    if (const auto flipped = library.flipped_quantities(row.id); !flipped.empty()) out = with_flipped(out, flipped);
-    if (const double delay_s = library.place_correction(row.id).delay_s; delay_s != 0) {
+    const auto flipped = library.flipped_quantities(row.id);
+    if (!flipped) return pass_on(flipped.error());
+    if (!flipped->empty()) out = with_flipped(out, *flipped);
+    const auto correction = library.place_correction(row.id);
+    if (!correction) return pass_on(correction.error());
+    if (const double delay_s = correction->delay_s; delay_s != 0) {
         for (Channel& channel : out.channels) {
             if (comes_from_receiver(channel)) channel = moved_in_time(channel, -delay_s);
         }
     }
     const auto unused = library.unused_channels(row.id);
+    if (!unused) return pass_on(unused.error());
     std::erase_if(out.channels, [&](const Channel& channel) {
-        return std::find(unused.begin(), unused.end(), channel.name) != unused.end();
+        return std::find(unused->begin(), unused->end(), channel.name) != unused->end();
     });
     return out;
 }
@@ -101,7 +106,9 @@ Result<Recording> run_recording(const Library& library, RunId id) {
     if (!row) return pass_on(row.error());
     auto out = own_recording(library, *row);
     if (!out) return out;
-    for (const RunRow& part : library.joined_runs(id)) {
+    const auto parts = library.joined_runs(id);
+    if (!parts) return pass_on(parts.error());
+    for (const RunRow& part : *parts) {
         const auto other = own_recording(library, part);
         if (!other) return other;
         const std::string from = part.logger.empty() ? part.source_name : part.logger;

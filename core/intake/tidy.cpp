@@ -53,9 +53,14 @@ std::optional<double> day_of_event(const RunRow& run, const std::vector<RunRow>&
 class Tidy {
   public:
     Tidy(const Library& library, RunRow row, const JobContext& job)
-        : library_(library), row_(std::move(row)), job_(job), others_(library.runs()) {}
+        : library_(library), row_(std::move(row)), job_(job) {}
 
     Result<std::vector<Finding>> look() {
+        if (!row_.damage.empty()) {
+            add("damaged", row_.damage);
+            return std::move(out_);
+        }
+        if (auto known = read_catalogue(); !known) return pass_on(known.error());
         auto recording = run_recording(library_, row_.id);
         if (!recording) return pass_on(recording.error());
         recording_ = std::move(*recording);
@@ -70,12 +75,44 @@ class Tidy {
         check_joins(job_.part(0.7, 1));
         if (job_.stopped()) return fail(ErrorCode::cancelled, "Cancelled.");
         const auto accepted = library_.accepted_findings(row_.id);
-        for (Finding& finding : out_)
-            finding.accepted = std::find(accepted.begin(), accepted.end(), finding.id) != accepted.end();
+        if (!accepted) return pass_on(accepted.error());
+        for (Finding& finding : out_) {
+            finding.accepted = std::find(accepted->begin(), accepted->end(), finding.id) != accepted->end();
+            finding.apply = in_one_act(std::move(finding.apply));
+            finding.undo = in_one_act(std::move(finding.undo));
+        }
         return std::move(out_);
     }
 
   private:
+    using Cure = std::function<Result<void>(Library&)>;
+    /// A cure of several edits is done whole or not at all.
+    static Cure in_one_act(Cure cure) {
+        if (!cure) return cure;
+        return [cure = std::move(cure)](Library& library) -> Result<void> {
+            Library::Act act(library);
+            if (auto begun = act.begun(); !begun) return begun;
+            if (auto done = cure(library); !done) return done;
+            return act.commit();
+        };
+    }
+
+    Result<void> read_catalogue() {
+        auto others = library_.runs();
+        if (!others) return pass_on(others.error());
+        others_ = std::move(*others);
+        auto laps = library_.laps(row_.id);
+        if (!laps) return pass_on(laps.error());
+        laps_ = std::move(*laps);
+        const auto correction = library_.place_correction(row_.id);
+        if (!correction) return pass_on(correction.error());
+        correction_ = *correction;
+        const auto parts = library_.joined_runs(row_.id);
+        if (!parts) return pass_on(parts.error());
+        has_parts_ = !parts->empty();
+        return {};
+    }
+
     Finding& add(std::string id, std::string what, std::string cure = {}) {
         out_.push_back({std::move(id), std::move(what), std::move(cure), false, {}, {}, false});
         return out_.back();
@@ -109,7 +146,7 @@ class Tidy {
     }
 
     void check_laps() {
-        const auto laps = library_.laps(row_.id);
+        const std::vector<Lap>& laps = laps_;
         const Lap* best = best_lap(laps);
         std::string parts;
         std::vector<Lap> slow;
@@ -158,7 +195,7 @@ class Tidy {
                 if (auto known = track_from_geojson(*text, row_.track_name)) track = std::move(*known);
             }
         }
-        const PlaceCorrection correction = library_.place_correction(row_.id);
+        const PlaceCorrection& correction = correction_;
         const auto path = driven_path(recording_, track ? &*track : nullptr, correction);
         if (!path) {
             add("no-positions", path.error().message);
@@ -190,8 +227,7 @@ class Tidy {
         }
         if (track) check_trust();
         if (track) {
-            if (const auto offset = beacon_offset(recording_, *path, library_.laps(row_.id)))
-                add_loggers_line(*offset, *track);
+            if (const auto offset = beacon_offset(recording_, *path, laps_)) add_loggers_line(*offset, *track);
         } else {
             add("no-track",
                 "The place is not known yet. Learn the track from a run with a complete lap, and its laps are cut.");
@@ -233,7 +269,7 @@ class Tidy {
     }
 
     void check_shift(const Path& path, const Track& track, const PlaceCorrection& correction) {
-        const auto found = position_shift(path, track, library_.laps(row_.id));
+        const auto found = position_shift(path, track, laps_);
         if (!found || !found->stands_out()) return;
         const double along = dot(found->shift, track.start.direction);
         Finding& finding = add("position-shift",
@@ -264,7 +300,7 @@ class Tidy {
 
     void check_trust() {
         double worst = 0;
-        for (const Lap& lap : library_.laps(row_.id)) worst = std::max(worst, lap.trust_m);
+        for (const Lap& lap : laps_) worst = std::max(worst, lap.trust_m);
         if (worst > poor_trust_m)
             add("poor-places", "Places along the track are good to " + fixed(worst, 1) +
                                    " m only; differences of lines and braking points below that say nothing.");
@@ -272,7 +308,7 @@ class Tidy {
 
     void check_split() {
         const auto parts = stints(speed_trace(recording_));
-        if (parts.size() < 2 || !library_.joined_runs(row_.id).empty()) return;
+        if (parts.size() < 2 || has_parts_) return;
         std::string what = "The file holds " + std::to_string(parts.size()) + " stints with long stops between:";
         for (const Interval& part : parts)
             what += " " + clock_text(part.begin) + " – " + clock_text(part.end) + (part == parts.back() ? "." : ",");
@@ -398,6 +434,9 @@ class Tidy {
     RunRow row_;
     JobContext job_;
     std::vector<RunRow> others_;
+    std::vector<Lap> laps_;
+    PlaceCorrection correction_;
+    bool has_parts_ = false;
     Recording recording_;
     std::vector<Finding> out_;
 };

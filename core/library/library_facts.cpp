@@ -25,30 +25,23 @@ Result<void> insert_values(sqlite3* database, const char* text, std::int64_t id,
     return {};
 }
 
-std::vector<SheetValue> values_of(sqlite3* database, const char* text, std::int64_t id) {
-    std::vector<SheetValue> out;
+Result<std::vector<SheetValue>> values_of(sqlite3* database, const char* text, std::int64_t id) {
     Statement rows(database, text);
-    rows.bind(id);
-    while (rows.step()) out.push_back({rows.text(0), rows.text(1), rows.text(2)});
-    return out;
+    return rows.bind(id).all([](const Statement& row) { return SheetValue{row.text(0), row.text(1), row.text(2)}; });
 }
 
 }  // namespace
 
-std::vector<std::string> Library::names(const char* select, const std::string& value) const {
-    std::vector<std::string> out;
+Result<std::vector<std::string>> Library::names(const char* select, const std::string& value) const {
     Statement rows(database_, select);
-    rows.bind(value);
-    while (rows.step()) out.push_back(rows.text(0));
-    return out;
+    return rows.bind(value).all([](const Statement& row) { return row.text(0); });
 }
 
-std::vector<EventRow> Library::events() const {
-    std::vector<EventRow> out;
+Result<std::vector<EventRow>> Library::events() const {
     Statement rows(database_, "SELECT id, name, place, date, weather, remarks FROM events ORDER BY id");
-    while (rows.step())
-        out.push_back({{rows.integer(0)}, rows.text(1), rows.text(2), rows.text(3), rows.text(4), rows.text(5)});
-    return out;
+    return rows.all([](const Statement& row) {
+        return EventRow{{row.integer(0)}, row.text(1), row.text(2), row.text(3), row.text(4), row.text(5)};
+    });
 }
 
 Result<void> Library::put_event(const EventRow& event) {
@@ -66,49 +59,50 @@ Result<void> Library::put_event(const EventRow& event) {
         .run();
 }
 
-std::vector<std::string> Library::sessions_of(const std::string& event) const {
+Result<std::vector<std::string>> Library::sessions_of(const std::string& event) const {
     return names("SELECT s.name FROM sessions s JOIN events e ON e.id = s.event_id WHERE e.name = ? ORDER BY s.id",
                  event);
 }
 
-std::vector<std::string> Library::drivers() const {
+Result<std::vector<std::string>> Library::drivers() const {
     return names("SELECT name FROM drivers WHERE ? = '' ORDER BY name");
 }
 
-std::vector<std::string> Library::cars() const {
+Result<std::vector<std::string>> Library::cars() const {
     return names("SELECT name FROM cars WHERE ? = '' ORDER BY name");
 }
 
-std::vector<std::string> Library::tyre_sets() const {
+Result<std::vector<std::string>> Library::tyre_sets() const {
     return names("SELECT DISTINCT tyre_set FROM runs WHERE tyre_set <> ? ORDER BY tyre_set");
 }
 
-std::optional<RunId> Library::find_raw(const std::string& sha256) const {
+Result<std::optional<RunId>> Library::find_raw(const std::string& sha256) const {
     Statement found(database_,
                     "SELECT r.id FROM raw_files f JOIN runs r ON r.recording_id = f.recording_id WHERE f.sha256 = ? "
                     "ORDER BY r.binned_unix_s IS NOT NULL, r.id");
-    if (!found.bind(sha256).step()) return std::nullopt;
-    return RunId{found.integer(0)};
+    const auto there = found.bind(sha256).found();
+    if (!there) return pass_on(there.error());
+    return *there ? std::optional(RunId{found.integer(0)}) : std::nullopt;
 }
 
-std::vector<RawFile> Library::raw_files(RunId id) const {
-    std::vector<RawFile> out;
+Result<std::vector<RawFile>> Library::raw_files(RunId id) const {
     Statement rows(database_,
                    "SELECT f.sha256, f.name, f.size, f.archive_file FROM raw_files f JOIN runs r "
                    "ON r.recording_id = f.recording_id WHERE r.id = ? ORDER BY f.name");
-    rows.bind(id.value);
-    while (rows.step())
-        out.push_back({rows.text(0), rows.text(1), static_cast<std::uint64_t>(rows.integer(2)), rows.text(3)});
-    return out;
+    return rows.bind(id.value).all([](const Statement& row) {
+        return RawFile{row.text(0), row.text(1), static_cast<std::uint64_t>(row.integer(2)), row.text(3)};
+    });
 }
 
 Result<void> Library::add_raw(RunId id, const RawFile& raw) {
     Statement found(database_, "SELECT recording_id FROM runs WHERE id = ?");
-    if (!found.bind(id.value).step()) return fail(ErrorCode::not_found, "There is no such run.");
+    const auto there = found.bind(id.value).found();
+    if (!there) return pass_on(there.error());
+    if (!*there) return fail(ErrorCode::not_found, "There is no such run.");
     return insert_raw(found.integer(0), raw);
 }
 
-std::vector<std::string> Library::unused_channels(RunId id) const {
+Result<std::vector<std::string>> Library::unused_channels(RunId id) const {
     return names("SELECT channel FROM unused_channels WHERE run_id = ?", std::to_string(id.value));
 }
 
@@ -118,7 +112,7 @@ Result<void> Library::set_unused(RunId id, const std::string& channel, bool unus
     return Statement(database_, text).bind(id.value).bind(channel).run();
 }
 
-std::vector<std::string> Library::accepted_findings(RunId id) const {
+Result<std::vector<std::string>> Library::accepted_findings(RunId id) const {
     return names("SELECT finding FROM accepted_findings WHERE run_id = ?", std::to_string(id.value));
 }
 
@@ -138,7 +132,8 @@ Result<SetupId> Library::add_setup(const std::string& car, const std::string& na
     if (!car_id) return pass_on(car_id.error());
     Statement last(database_,
                    "SELECT COALESCE(MAX(version), 0) FROM setups WHERE name = ? AND COALESCE(car_id, 0) = ?");
-    const std::int64_t version = last.bind(name).bind(*car_id).step() ? last.integer(0) + 1 : 1;
+    if (const auto there = last.bind(name).bind(*car_id).found(); !there) return pass_on(there.error());
+    const std::int64_t version = last.integer(0) + 1;
     Statement insert(database_, "INSERT INTO setups (car_id, name, version, made_unix_s, remarks) VALUES (?,?,?,?,?)");
     *car_id != 0 ? insert.bind(*car_id) : insert.bind_null();
     insert.bind(name).bind(version).bind(static_cast<double>(std::time(nullptr))).bind(remarks);
@@ -152,43 +147,43 @@ Result<SetupId> Library::add_setup(const std::string& car, const std::string& na
     return id;
 }
 
-std::vector<Setup> Library::setups(const std::string& car) const {
-    std::vector<Setup> out;
+Result<std::vector<Setup>> Library::setups(const std::string& car) const {
     Statement rows(database_,
                    "SELECT u.id, c.name, u.name, u.version, u.made_unix_s, u.remarks FROM setups u LEFT JOIN cars c "
                    "ON c.id = u.car_id WHERE ? = '' OR c.name = ? ORDER BY u.id DESC");
-    rows.bind(car).bind(car);
-    while (rows.step())
-        out.push_back({{rows.integer(0)},
-                       rows.text(1),
-                       rows.text(2),
-                       static_cast<int>(rows.integer(3)),
-                       rows.real(4),
-                       rows.text(5),
-                       {}});
-    return out;
+    return rows.bind(car).bind(car).all([](const Statement& row) {
+        return Setup{{row.integer(0)}, row.text(1), row.text(2), static_cast<int>(row.integer(3)),
+                     row.real(4),      row.text(5), {}};
+    });
 }
 
 Result<Setup> Library::setup(SetupId id) const {
-    for (Setup& sheet : setups()) {
+    auto all = setups();
+    if (!all) return pass_on(all.error());
+    for (Setup& sheet : *all) {
         if (sheet.id != id) continue;
-        sheet.values = values_of(
+        auto values = values_of(
             database_, "SELECT name, value, unit FROM setup_values WHERE setup_id = ? ORDER BY position", id.value);
+        if (!values) return pass_on(values.error());
+        sheet.values = std::move(*values);
         return sheet;
     }
     return fail(ErrorCode::not_found, "There is no setup sheet " + std::to_string(id.value) + " in this library.");
 }
 
-std::vector<CarSheet> Library::car_sheets() const {
+Result<std::vector<CarSheet>> Library::car_sheets() const {
     std::vector<CarSheet> out;
     Statement rows(database_,
                    "SELECT k.id, c.name, k.season, k.valid_from FROM car_sheets k JOIN cars c ON c.id = k.car_id "
                    "ORDER BY c.name, k.season");
-    while (rows.step())
-        out.push_back(
-            {rows.text(1), rows.text(2), rows.text(3),
-             values_of(database_, "SELECT name, value, unit FROM car_values WHERE sheet_id = ? ORDER BY position",
-                       rows.integer(0))});
+    while (rows.step()) {
+        auto values =
+            values_of(database_, "SELECT name, value, unit FROM car_values WHERE sheet_id = ? ORDER BY position",
+                      rows.integer(0));
+        if (!values) return pass_on(values.error());
+        out.push_back({rows.text(1), rows.text(2), rows.text(3), std::move(*values)});
+    }
+    if (auto fine = rows.status(); !fine) return pass_on(fine.error());
     return out;
 }
 
@@ -222,10 +217,11 @@ Result<void> Library::remove_car_sheet(const std::string& car, const std::string
         .run();
 }
 
-Aliases Library::aliases() const {
+Result<Aliases> Library::aliases() const {
     Aliases out;
     Statement rows(database_, "SELECT alias, quantity FROM aliases");
     while (rows.step()) out[rows.text(0)] = rows.text(1);
+    if (auto fine = rows.status(); !fine) return pass_on(fine.error());
     return out;
 }
 
@@ -241,13 +237,15 @@ Result<void> Library::set_alias(const std::string& channel_name, const std::stri
         .run();
 }
 
-std::string Library::table_mapping(const std::string& shape) const {
+Result<std::string> Library::table_mapping(const std::string& shape) const {
     Statement found(database_, "SELECT mapping FROM table_mappings WHERE shape = ?");
-    return found.bind(shape).step() ? found.text(0) : "";
+    const auto there = found.bind(shape).found();
+    if (!there) return pass_on(there.error());
+    return *there ? found.text(0) : "";
 }
 
-bool Library::has_table_mappings() const {
-    return Statement(database_, "SELECT 1 FROM table_mappings").step();
+Result<bool> Library::has_table_mappings() const {
+    return Statement(database_, "SELECT 1 FROM table_mappings").found();
 }
 
 Result<void> Library::set_table_mapping(const std::string& shape, const std::string& mapping) {
@@ -261,16 +259,15 @@ Result<void> Library::set_table_mapping(const std::string& shape, const std::str
 
 namespace {
 
-std::vector<FormulaVersion> versions_of(Statement& rows) {
-    std::vector<FormulaVersion> out;
-    while (rows.step())
-        out.push_back({rows.text(0), static_cast<int>(rows.integer(1)), rows.real(2), rows.text(3), rows.text(4)});
-    return out;
+Result<std::vector<FormulaVersion>> versions_of(Statement& rows) {
+    return rows.all([](const Statement& row) {
+        return FormulaVersion{row.text(0), static_cast<int>(row.integer(1)), row.real(2), row.text(3), row.text(4)};
+    });
 }
 
 }  // namespace
 
-std::vector<FormulaVersion> Library::formula_sets() const {
+Result<std::vector<FormulaVersion>> Library::formula_sets() const {
     Statement rows(
         database_,
         "SELECT set_name, version, made_unix_s, note, content FROM formula_versions v WHERE version = (SELECT "
@@ -278,7 +275,7 @@ std::vector<FormulaVersion> Library::formula_sets() const {
     return versions_of(rows);
 }
 
-std::vector<FormulaVersion> Library::formula_history(const std::string& set_name) const {
+Result<std::vector<FormulaVersion>> Library::formula_history(const std::string& set_name) const {
     Statement rows(
         database_,
         "SELECT set_name, version, made_unix_s, note, content FROM formula_versions WHERE set_name = ? ORDER "

@@ -70,6 +70,7 @@ struct RunRow : RunFacts {
     double join_offset_s = 0;          ///< added to this run's times there
     std::vector<std::string> notes;    ///< what import assumed
     std::optional<double> binned_unix_s;
+    std::string damage;  ///< a sentence when the recording behind it was found missing or changed
 };
 
 /// A run as lists show it.
@@ -150,13 +151,19 @@ struct PlaceCorrection {
     bool operator==(const PlaceCorrection&) const = default;
 };
 
-/// What is filed with a recording. Empty fields stay empty.
+/// What is filed with a recording, all of it in one act. Empty fields stay empty.
 struct FilingInfo : RunFacts {
     TrackId track;
     std::vector<std::string> notes;
-    std::vector<Lap> laps;
+    std::vector<Lap> laps;             ///< those that were switched by hand stay so
     std::vector<std::string> flipped;  ///< quantities whose sign is turned round
+    std::vector<std::string> unused;   ///< channels that are left out
     std::optional<RawFile> raw;
+    double clock_shift_s = 0;
+    std::optional<Interval> window_s;
+    PlaceCorrection place;
+    RunId joined_into;
+    double join_offset_s = 0;
 };
 
 }  // namespace rendak

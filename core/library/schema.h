@@ -2,7 +2,7 @@
 
 namespace rendak {
 
-inline constexpr int schema_version = 4;
+inline constexpr int schema_version = 5;
 
 /// Standard SQL where it can be, so that the same catalogue can stand on a team's server one day.
 /// A run is a stretch of a recording: a file that holds two sessions is two runs of one recording. A run that was
@@ -14,7 +14,8 @@ CREATE TABLE sessions (id INTEGER PRIMARY KEY, event_id INTEGER NOT NULL REFEREN
                        UNIQUE (event_id, name));
 CREATE TABLE drivers  (id INTEGER PRIMARY KEY, name TEXT NOT NULL UNIQUE);
 CREATE TABLE cars     (id INTEGER PRIMARY KEY, name TEXT NOT NULL UNIQUE);
-CREATE TABLE tracks   (id INTEGER PRIMARY KEY, name TEXT NOT NULL UNIQUE, file TEXT NOT NULL, length_m REAL NOT NULL);
+CREATE TABLE tracks   (id INTEGER PRIMARY KEY, name TEXT NOT NULL UNIQUE, file TEXT NOT NULL, length_m REAL NOT NULL,
+                       geojson TEXT NOT NULL DEFAULT '', mirrored TEXT NOT NULL DEFAULT '');
 CREATE TABLE setups   (id INTEGER PRIMARY KEY, car_id INTEGER REFERENCES cars(id), name TEXT NOT NULL,
                        version INTEGER NOT NULL, made_unix_s REAL NOT NULL, remarks TEXT NOT NULL);
 CREATE TABLE setup_values (setup_id INTEGER NOT NULL REFERENCES setups(id) ON DELETE CASCADE, position INTEGER NOT NULL,
@@ -25,7 +26,8 @@ CREATE TABLE car_values (sheet_id INTEGER NOT NULL REFERENCES car_sheets(id) ON 
                        name TEXT NOT NULL, value TEXT NOT NULL, unit TEXT NOT NULL, PRIMARY KEY (sheet_id, position));
 CREATE TABLE recordings (id INTEGER PRIMARY KEY, digest TEXT NOT NULL UNIQUE, file TEXT NOT NULL,
                        source_name TEXT NOT NULL, logger TEXT NOT NULL DEFAULT '', start_unix_s REAL,
-                       clock_shift_s REAL NOT NULL DEFAULT 0, begin_s REAL NOT NULL, end_s REAL NOT NULL);
+                       clock_shift_s REAL NOT NULL DEFAULT 0, begin_s REAL NOT NULL, end_s REAL NOT NULL,
+                       file_digest TEXT NOT NULL DEFAULT '', damage TEXT NOT NULL DEFAULT '');
 CREATE TABLE raw_files (sha256 TEXT PRIMARY KEY, recording_id INTEGER NOT NULL REFERENCES recordings(id) ON DELETE CASCADE,
                        name TEXT NOT NULL, size INTEGER NOT NULL, archive_file TEXT NOT NULL);
 CREATE TABLE runs     (id INTEGER PRIMARY KEY, session_id INTEGER REFERENCES sessions(id), name TEXT NOT NULL,
@@ -57,6 +59,14 @@ CREATE TABLE table_mappings (shape TEXT PRIMARY KEY, mapping TEXT NOT NULL);
 CREATE TABLE settings (key TEXT PRIMARY KEY, value TEXT NOT NULL);
 CREATE TABLE formula_versions (set_name TEXT NOT NULL, version INTEGER NOT NULL, made_unix_s REAL NOT NULL,
                        note TEXT NOT NULL, content TEXT NOT NULL, PRIMARY KEY (set_name, version));
+)sql";
+
+/// From version 4 to 5. The texts of tracks are then taken over from their files.
+inline constexpr const char* after_version_5_sql = R"sql(
+ALTER TABLE tracks ADD COLUMN geojson TEXT NOT NULL DEFAULT '';
+ALTER TABLE tracks ADD COLUMN mirrored TEXT NOT NULL DEFAULT '';
+ALTER TABLE recordings ADD COLUMN file_digest TEXT NOT NULL DEFAULT '';
+ALTER TABLE recordings ADD COLUMN damage TEXT NOT NULL DEFAULT '';
 )sql";
 
 /// From version 3 to 4.
@@ -91,7 +101,7 @@ INSERT INTO events (id, name) SELECT id, name FROM old_events;
 INSERT INTO sessions SELECT id, event_id, name FROM old_sessions;
 INSERT INTO drivers SELECT id, name FROM old_drivers;
 INSERT INTO cars SELECT id, name FROM old_cars;
-INSERT INTO tracks SELECT id, name, file, length_m FROM old_tracks;
+INSERT INTO tracks (id, name, file, length_m) SELECT id, name, file, length_m FROM old_tracks;
 INSERT INTO recordings (id, digest, file, source_name, start_unix_s, begin_s, end_s)
   SELECT id, digest, recording_file, source_name, start_unix_s, 0, duration_s FROM old_runs;
 INSERT INTO runs (id, session_id, name, driver_id, car_id, track_id, recording_id, notes)

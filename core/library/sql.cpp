@@ -1,17 +1,25 @@
 #include "core/library/sql.h"
 
+#include "core/base/text.h"
+
 namespace rendak::sql {
 
 Error database_error(sqlite3* database) {
+    return database_error(database, sqlite3_errcode(database));
+}
+
+Error database_error(sqlite3* database, int code) {
     const char* name = sqlite3_db_filename(database, nullptr);
     const std::string where = name == nullptr ? "" : name;
-    switch (sqlite3_errcode(database) & 0xff) {
+    switch (code & 0xff) {
         case SQLITE_FULL:
-            return {ErrorCode::io,
-                    "The disk is full: the library could not be written. Free some space and try again; "
-                    "nothing was changed.",
+            return {ErrorCode::io, "The disk is full: the library could not be written. Free some space and try again.",
                     where};
         case SQLITE_READONLY:
+            return {ErrorCode::io,
+                    "The library is open to be looked at only: its folder cannot be written, or its disk is full. "
+                    "Nothing was changed.",
+                    where};
         case SQLITE_CANTOPEN:
         case SQLITE_PERM:
             return {ErrorCode::io, "The library folder cannot be written. Choose another folder or change its rights.",
@@ -22,12 +30,22 @@ Error database_error(sqlite3* database) {
         case SQLITE_NOTADB:
         case SQLITE_CORRUPT:
             return {ErrorCode::bad_input,
-                    "The library's catalogue is damaged. Restore library.sqlite from a backup; the "
-                    "recordings beside it are not touched.",
+                    "The library's catalogue is damaged. Restore library.sqlite from a backup, or put it away: the "
+                    "recordings beside it are not touched and can be filed again.",
                     where};
+        case SQLITE_CONSTRAINT:
+            return {ErrorCode::exists,
+                    "The library has something of this name or number already, or what this refers to is gone. Nothing "
+                    "was changed.",
+                    where};
+        case SQLITE_NOMEM:
+        case SQLITE_TOOBIG:
+            return {ErrorCode::io, "This is too large for the library's catalogue. Nothing was changed.", where};
         default:
             return {ErrorCode::io,
-                    std::string("The library could not be read or written (") + sqlite3_errmsg(database) + ").", where};
+                    "The library could not be read or written (error " + std::to_string(code) +
+                        " of its catalogue). Check the disk, and try again.",
+                    where};
     }
 }
 
@@ -46,7 +64,9 @@ Statement& Statement::bind(double value) {
 }
 
 Statement& Statement::bind(const std::string& text) {
-    sqlite3_bind_text(statement_, next_++, text.data(), static_cast<int>(text.size()), SQLITE_TRANSIENT);
+    // Only text that every reader can print comes in, whatever it was called outside.
+    const std::string valid = utf8_of(text);
+    sqlite3_bind_text64(statement_, next_++, valid.data(), valid.size(), SQLITE_TRANSIENT, SQLITE_UTF8);
     return *this;
 }
 
@@ -61,6 +81,12 @@ bool Statement::step() {
     return code_ == SQLITE_ROW;
 }
 
+Result<bool> Statement::found() {
+    if (step()) return true;
+    if (auto fine = status(); !fine) return pass_on(fine.error());
+    return false;
+}
+
 Result<void> Statement::run() {
     while (step()) {
     }
@@ -69,7 +95,7 @@ Result<void> Statement::run() {
 
 Result<void> Statement::status() const {
     if (code_ == SQLITE_OK || code_ == SQLITE_DONE || code_ == SQLITE_ROW) return {};
-    return pass_on(database_error(database_));
+    return pass_on(database_error(database_, code_));
 }
 
 std::string Statement::text(int column) const {
@@ -79,20 +105,23 @@ std::string Statement::text(int column) const {
 
 Transaction::Transaction(sqlite3* database)
     : database_(database),
-      code_(sqlite3_exec(database, "BEGIN IMMEDIATE", nullptr, nullptr, nullptr)),
+      inner_(sqlite3_get_autocommit(database) == 0),
+      code_(sqlite3_exec(database, inner_ ? "SAVEPOINT part" : "BEGIN IMMEDIATE", nullptr, nullptr, nullptr)),
       open_(code_ == SQLITE_OK) {}
 
 Transaction::~Transaction() {
-    if (open_) sqlite3_exec(database_, "ROLLBACK", nullptr, nullptr, nullptr);
+    if (!open_) return;
+    // A failed statement may have ended the whole of it already; then there is nothing to take back.
+    sqlite3_exec(database_, inner_ ? "ROLLBACK TO part; RELEASE part" : "ROLLBACK", nullptr, nullptr, nullptr);
 }
 
 Result<void> Transaction::begun() const {
-    if (code_ != SQLITE_OK) return pass_on(database_error(database_));
+    if (code_ != SQLITE_OK) return pass_on(database_error(database_, code_));
     return {};
 }
 
 Result<void> Transaction::commit() {
-    if (sqlite3_exec(database_, "COMMIT", nullptr, nullptr, nullptr) != SQLITE_OK)
+    if (sqlite3_exec(database_, inner_ ? "RELEASE part" : "COMMIT", nullptr, nullptr, nullptr) != SQLITE_OK)
         return pass_on(database_error(database_));
     open_ = false;
     return {};

@@ -5,6 +5,7 @@
 #include <cstdint>
 #include <optional>
 #include <string>
+#include <vector>
 
 #include "core/base/result.h"
 
@@ -25,8 +26,18 @@ class Statement {
     Statement& bind_null();
     Statement& bind(const std::optional<double>& value) { return value ? bind(*value) : bind_null(); }
 
-    /// True while there is a row.
+    /// True while there is a row. What ended it is for status() to say: no row and no answer are two things.
     [[nodiscard]] bool step();
+    /// Whether there is a row at all.
+    [[nodiscard]] Result<bool> found();
+    /// All rows, each read by `read(row)`.
+    template <class Read>
+    [[nodiscard]] auto all(Read read) -> Result<std::vector<decltype(read(*this))>> {
+        std::vector<decltype(read(*this))> out;
+        while (step()) out.push_back(read(*this));
+        if (auto fine = status(); !fine) return pass_on(fine.error());
+        return out;
+    }
     [[nodiscard]] Result<void> run();
     /// The error that ended step(), if one did.
     [[nodiscard]] Result<void> status() const;
@@ -46,7 +57,7 @@ class Statement {
     int code_ = SQLITE_OK;
 };
 
-/// Rolls back unless committed.
+/// Rolls back unless committed. One inside another is a part of it: it stands or falls with the outer one.
 class Transaction {
   public:
     explicit Transaction(sqlite3* database);
@@ -58,11 +69,13 @@ class Transaction {
 
   private:
     sqlite3* database_;
+    bool inner_;
     int code_;
     bool open_;
 };
 
-/// The database's last error as a sentence.
+/// An error of the database as a sentence; its own words are for programmers and are left out.
+[[nodiscard]] Error database_error(sqlite3* database, int code);
 [[nodiscard]] Error database_error(sqlite3* database);
 
 }  // namespace rendak::sql

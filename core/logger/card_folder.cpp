@@ -1,7 +1,8 @@
+#include <unistd.h>
+
 #include <algorithm>
 #include <cerrno>
 #include <filesystem>
-#include <fstream>
 
 #include "core/base/file_io.h"
 #include "core/base/sha256.h"
@@ -26,7 +27,7 @@ class CardFolder : public LoggerLink {
 
     [[nodiscard]] std::string address() const override { return folder_.string(); }
 
-    Result<LoggerState> state() override {
+    Result<LoggerState> state(const JobContext&) override {
         std::error_code code;
         const auto space = fs::space(folder_, code);
         if (code) return pass_on(gone());
@@ -75,27 +76,30 @@ class CardFolder : public LoggerLink {
         return out;
     }
 
-    Result<void> read(const LoggedFile& file, std::uint64_t from,
-                      const std::function<bool(std::string_view)>& sink) override {
-        std::ifstream stream(folder_ / file.name, std::ios::binary);
-        if (!stream) return pass_on(gone());
-        stream.seekg(static_cast<std::streamoff>(from));
+    Result<void> read(const LoggedFile& file, std::uint64_t from, const std::function<bool(std::string_view)>& sink,
+                      const JobContext& job) override {
+        const auto opened = open_regular(folder_ / file.name);
+        if (!opened) return pass_on(gone());
         std::string block(1U << 20, '\0');
         std::uint64_t at = from;
         while (at < file.size) {
-            stream.read(block.data(),
-                        static_cast<std::streamsize>(std::min<std::uint64_t>(block.size(), file.size - at)));
-            const auto got = static_cast<std::size_t>(stream.gcount());
-            if (got == 0) return pass_on(gone());
-            at += got;
-            if (!sink({block.data(), got})) return fail(ErrorCode::cancelled, "Cancelled.", folder_.string());
+            const ssize_t got = ::pread(opened->fd(), block.data(),
+                                        std::min<std::uint64_t>(block.size(), file.size - at), static_cast<off_t>(at));
+            if (got < 0 && errno == EINTR) continue;
+            if (got <= 0) return pass_on(gone());
+            at += static_cast<std::uint64_t>(got);
+            if (job.stopped() || !sink({block.data(), static_cast<std::size_t>(got)}))
+                return fail(ErrorCode::cancelled, "Cancelled.", folder_.string());
         }
         return {};
     }
 
-    Result<void> erase(const LoggedFile& file) override {
+    Result<void> erase(const LoggedFile& file, const JobContext& job) override {
         const fs::path path = folder_ / file.name;
-        const auto digest = sha256_of_file(path);
+        if (!is_really_here(path))
+            return fail(ErrorCode::bad_input,
+                        "This is a link, or leads out of the card; what it points to is not erased.", path.string());
+        const auto digest = sha256_of_file(path, {job.stop, {}});
         if (!digest) return pass_on(digest.error());
         if (*digest != file.sha256)
             return fail(ErrorCode::bad_input,
@@ -107,12 +111,21 @@ class CardFolder : public LoggerLink {
         return {};
     }
 
-    Result<double> set_clock(double) override {
+    Result<double> set_clock(double, const JobContext&) override {
         return fail(ErrorCode::unsupported, "A card has no clock: connect to the logger itself to set it.",
                     folder_.string());
     }
 
   private:
+    /// Whether a path below the card's folder is a file there, and no link anywhere on the way.
+    [[nodiscard]] bool is_really_here(const fs::path& path) const {
+        std::error_code code;
+        const fs::path real = fs::canonical(path, code);
+        if (code) return false;
+        const fs::path expected = fs::canonical(folder_, code) / path.lexically_relative(folder_);
+        return !code && real == expected && fs::is_regular_file(fs::symlink_status(path, code));
+    }
+
     Result<std::vector<fs::path>> files() const {
         std::error_code code;
         std::vector<fs::path> out;
@@ -124,6 +137,8 @@ class CardFolder : public LoggerLink {
                 walk.disable_recursion_pending();
                 continue;
             }
+            // A link on a card points at something that is not on it: it is neither listed nor ever erased.
+            if (walk->is_symlink(code)) continue;
             if (walk->is_regular_file(code) && is_logged_file(walk->path())) out.push_back(walk->path());
             if (out.size() > 100'000)
                 return fail(ErrorCode::bad_input,

@@ -7,16 +7,22 @@
 
 namespace rendak {
 
-CollectState state_in_library(const Library& library, const LoggedFile& file) {
+Result<CollectState> state_in_library(const Library& library, const LoggedFile& file) {
     CollectState out;
-    out.run = library.find_raw(file.sha256);
-    if (!out.run) return out;
-    const auto row = library.run(*out.run);
-    if (!row) return out;
-    out.binned = row->binned_unix_s.has_value();
+    const auto found = library.find_raw(file.sha256);
+    if (!found) return pass_on(found.error());
+    if (!*found) return out;
+    const auto row = library.run(**found);
+    if (!row) return pass_on(row.error());
     std::error_code missing;
-    if (out.binned || !std::filesystem::exists(library.folder() / row->recording_file, missing)) return out;
-    for (const RawFile& raw : library.raw_files(*out.run)) {
+    // One whose recording is gone or damaged is to be fetched again: that mends it.
+    if (!row->damage.empty() || !std::filesystem::exists(library.folder() / row->recording_file, missing)) return out;
+    out.run = **found;
+    out.binned = row->binned_unix_s.has_value();
+    if (out.binned) return out;
+    const auto raws = library.raw_files(*out.run);
+    if (!raws) return pass_on(raws.error());
+    for (const RawFile& raw : *raws) {
         if (raw.sha256 != file.sha256 || raw.archive_file.empty()) continue;
         std::error_code code;
         out.verified = std::filesystem::file_size(library.folder() / raw.archive_file, code) == file.size && !code;

@@ -12,7 +12,7 @@ struct CollectState {
     bool verified =
         false;  ///< its recording is there and its original is kept: may be erased (and is looked at again first)
 };
-[[nodiscard]] CollectState state_in_library(const Library& library, const LoggedFile& file);
+[[nodiscard]] Result<CollectState> state_in_library(const Library& library, const LoggedFile& file);
 
 struct CollectOptions {
     ImportOptions filing;      ///< applies to all; its name and raw file are set for each
@@ -38,8 +38,8 @@ struct Erased {
     std::vector<LoggedFile> gone;
     std::vector<std::pair<LoggedFile, std::string>> kept;
 };
-[[nodiscard]] Result<Erased> erase_verified(const Library& library, LoggerLink& link,
-                                            const std::vector<LoggedFile>& files, const JobContext& job = {});
+[[nodiscard]] Result<Erased> erase_verified(Library& library, LoggerLink& link, const std::vector<LoggedFile>& files,
+                                            const JobContext& job = {});
 
 /// Sentences about a logger that needs attention before the car goes out: a card that is nearly full, a clock that is
 /// wrong by more than two seconds.

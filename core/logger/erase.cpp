@@ -7,15 +7,19 @@ namespace rendak {
 namespace {
 
 /// Why this recording must stay on the card; empty when it may go. The original's digest is computed again.
-std::string reason_to_keep(const Library& library, const LoggedFile& file) {
-    const CollectState state = state_in_library(library, file);
-    if (!state.run) return "it is not in the library";
-    if (state.binned) return "its run lies in the bin";
-    if (!library.open_run(*state.run)) return "its run cannot be opened";
-    if (!state.verified) return "its original is not kept with the library";
-    for (const RawFile& raw : library.raw_files(*state.run)) {
+std::string reason_to_keep(Library& library, const LoggedFile& file, const JobContext& job) {
+    const auto state = state_in_library(library, file);
+    if (!state) return "the library cannot say whether it is there: " + state.error().message;
+    if (!state->run) return "it is not in the library";
+    if (state->binned) return "its run lies in the bin";
+    const auto damage = library.check_recording(*state->run, {job.stop, {}});
+    if (!damage || !damage->empty() || !library.open_run(*state->run)) return "its run cannot be opened";
+    if (!state->verified) return "its original is not kept with the library";
+    const auto raws = library.raw_files(*state->run);
+    if (!raws) return "the library cannot say whether its original is there: " + raws.error().message;
+    for (const RawFile& raw : *raws) {
         if (raw.sha256 != file.sha256) continue;
-        const auto digest = sha256_of_file(library.folder() / raw.archive_file);
+        const auto digest = sha256_of_file(library.folder() / raw.archive_file, {job.stop, {}});
         if (!digest || *digest != file.sha256) return "its kept original is damaged";
     }
     return {};
@@ -23,7 +27,7 @@ std::string reason_to_keep(const Library& library, const LoggedFile& file) {
 
 }  // namespace
 
-Result<Erased> erase_verified(const Library& library, LoggerLink& link, const std::vector<LoggedFile>& files,
+Result<Erased> erase_verified(Library& library, LoggerLink& link, const std::vector<LoggedFile>& files,
                               const JobContext& job) {
     Erased out;
     std::vector<LoggedFile> asked;
@@ -31,11 +35,11 @@ Result<Erased> erase_verified(const Library& library, LoggerLink& link, const st
         if (job.stopped())
             return fail(ErrorCode::cancelled,
                         "Cancelled; " + std::to_string(asked.size()) + " recordings were erased.");
-        if (auto reason = reason_to_keep(library, file); !reason.empty()) {
+        if (auto reason = reason_to_keep(library, file, job); !reason.empty()) {
             out.kept.emplace_back(file, std::move(reason));
             continue;
         }
-        if (auto erased = link.erase(file); !erased) {
+        if (auto erased = link.erase(file, job); !erased) {
             if (erased.error().code == ErrorCode::io) return pass_on(erased.error());
             out.kept.emplace_back(file, erased.error().message);
             continue;

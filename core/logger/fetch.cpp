@@ -30,12 +30,12 @@ void wait(double seconds, const JobContext& job) {
 
 /// Only the last part of a name that came from outside, and no hidden file.
 std::string safe_name(const LoggedFile& file) {
-    std::string name = fs::path(file.name).filename().string();
+    std::string name = fs::path(printable(file.name)).filename().string();
     for (char& c : name) {
         if (static_cast<unsigned char>(c) < 32 || c == '/' || c == '\\') c = '_';
     }
     while (!name.empty() && name.front() == '.') name.erase(0, 1);
-    return name.empty() ? "recording-" + std::to_string(file.number) : name.substr(0, 120);
+    return name.empty() ? "recording-" + std::to_string(file.number) : utf8_of(name.substr(0, 120));
 }
 
 class Writer {
@@ -99,6 +99,21 @@ class FetchLock {
     int fd_ = -1;
 };
 
+/// The original of this content that was fetched before, on whatever day: a second copy would be a left-over.
+std::optional<fs::path> fetched_before(const LoggedFile& file, const fs::path& originals, const JobContext& job) {
+    std::error_code code;
+    const std::string stem = fs::path(safe_name(file)).stem().string();
+    for (fs::recursive_directory_iterator at(originals, code), end; !code && at != end; at.increment(code)) {
+        if (at->path().filename() == ".unfinished") at.disable_recursion_pending();
+        std::error_code unknown;
+        if (!at->is_regular_file(unknown) || at->file_size(unknown) != file.size) continue;
+        if (at->path().filename().string().rfind(stem, 0) != 0) continue;
+        if (const auto digest = sha256_of_file(at->path(), {job.stop, {}}); digest && *digest == file.sha256)
+            return at->path();
+    }
+    return std::nullopt;
+}
+
 Result<fs::path> place_for(const LoggedFile& file, const fs::path& folder) {
     const fs::path name = safe_name(file);
     for (int i = 1; i < 10000; ++i) {
@@ -139,6 +154,10 @@ Result<Fetched> fetch(LoggerLink& link, const LoggedFile& file, const fs::path& 
         if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled while another Rendak fetches it.", file.name);
         return pass_on(io_error("write the original", waiting, errno));
     }
+    if (const auto before = fetched_before(file, originals, job)) {
+        job.report(1);
+        return Fetched{*before, file.size, 0};
+    }
     const auto place = place_for(file, folder);
     if (!place) return pass_on(place.error());
     Fetched out;
@@ -162,13 +181,16 @@ Result<Fetched> fetch(LoggerLink& link, const LoggedFile& file, const fs::path& 
             if (!writer.open()) return pass_on(io_error("write the original", part, errno));
             const std::uint64_t before = have;
             bool written = true;
-            const auto read = link.read(file, have, [&](std::string_view bytes) {
-                written = writer.write(bytes);
-                have += bytes.size();
-                if (options.arrived) options.arrived(bytes.size());
-                job.report(static_cast<double>(have) / static_cast<double>(file.size) * 0.98);
-                return written && !job.stopped();
-            });
+            const auto read = link.read(
+                file, have,
+                [&](std::string_view bytes) {
+                    written = writer.write(bytes);
+                    have += bytes.size();
+                    if (options.arrived) options.arrived(bytes.size());
+                    job.report(static_cast<double>(have) / static_cast<double>(file.size) * 0.98);
+                    return written && !job.stopped();
+                },
+                job);
             // What could not be written has not arrived.
             if (!written) return pass_on(io_error("write the original", part, writer.error()));
             if (job.stopped())
@@ -192,7 +214,7 @@ Result<Fetched> fetch(LoggerLink& link, const LoggedFile& file, const fs::path& 
         const auto digest = sha256_of_file(part, job.part(0.98, 1));
         if (!digest) return pass_on(digest.error());
         if (*digest == file.sha256) {
-            if (auto done = finish_file(part, *place); !done) return pass_on(done.error());
+            if (auto done = move_into_place(part, *place); !done) return pass_on(done.error());
             return out;
         }
         fs::remove(part, code);

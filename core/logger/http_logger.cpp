@@ -1,8 +1,10 @@
-#include <httplib.h>
-
 #include <cmath>
+#include <filesystem>
 #include <nlohmann/json.hpp>
 
+#include "core/base/json_bounds.h"
+#include "core/base/text.h"
+#include "core/logger/http_client.h"
 #include "core/logger/logger_link.h"
 
 namespace rendak {
@@ -17,7 +19,7 @@ double number(const Json& object, const char* key) {
 }
 std::string text(const Json& object, const char* key) {
     const auto found = object.is_object() ? object.find(key) : object.end();
-    return found != object.end() && found->is_string() ? found->get<std::string>() : std::string();
+    return found != object.end() && found->is_string() ? printable(found->get<std::string>()) : std::string();
 }
 bool flag(const Json& object, const char* key, bool otherwise) {
     const auto found = object.is_object() ? object.find(key) : object.end();
@@ -34,19 +36,20 @@ T count_of(double value) {
                : T{0};
 }
 
+/// A logger that lists more has been filled by somebody else.
+constexpr std::size_t most_recordings = 100'000;
+constexpr std::uint64_t most_list_bytes = 64U << 20;
+
 class HttpLogger : public LoggerLink {
   public:
-    explicit HttpLogger(std::string url) : url_(std::move(url)), client_(url_) {
+    explicit HttpLogger(std::string url) : url_(std::move(url)) {
         while (!url_.empty() && url_.back() == '/') url_.pop_back();
-        client_.set_connection_timeout(3);
-        client_.set_read_timeout(10);
-        client_.set_keep_alive(false);
     }
 
     [[nodiscard]] std::string address() const override { return url_; }
 
-    Result<LoggerState> state() override {
-        const auto json = get("/v1/state");
+    Result<LoggerState> state(const JobContext& job) override {
+        const auto json = get("/v1/state", 1U << 20, job);
         if (!json) return pass_on(json.error());
         LoggerState out;
         out.device = text(*json, "device");
@@ -59,11 +62,14 @@ class HttpLogger : public LoggerLink {
         return out;
     }
 
-    Result<std::vector<LoggedFile>> list(const JobContext&) override {
-        const auto json = get("/v1/recordings");
+    Result<std::vector<LoggedFile>> list(const JobContext& job) override {
+        const auto json = get("/v1/recordings", most_list_bytes, job);
         if (!json) return pass_on(json.error());
         if (!json->is_array())
             return fail(ErrorCode::bad_input, "The logger's list of recordings is not readable.", url_);
+        if (json->size() > most_recordings)
+            return fail(ErrorCode::bad_input, "The logger lists more than 100 000 recordings; the list was refused.",
+                        url_);
         std::vector<LoggedFile> out;
         for (const Json& entry : *json) {
             LoggedFile file;
@@ -87,42 +93,47 @@ class HttpLogger : public LoggerLink {
         return out;
     }
 
-    Result<void> read(const LoggedFile& file, std::uint64_t from,
-                      const std::function<bool(std::string_view)>& sink) override {
+    Result<void> read(const LoggedFile& file, std::uint64_t from, const std::function<bool(std::string_view)>& sink,
+                      const JobContext& job) override {
         if (from >= file.size) return {};
+        const int expected = from > 0 ? 206 : 200;
         bool wanted = true, right = true;
         std::uint64_t got = 0;
-        httplib::Headers headers;
-        if (from > 0) headers.emplace("Range", "bytes=" + std::to_string(from) + "-");
-        const auto result = client_.Get(
-            "/v1/recordings/" + std::to_string(file.number) + "/data", headers,
-            [&](const httplib::Response& response) {
-                // A peer that ignores the range would begin again from the start.
-                right = response.status == (from > 0 ? 206 : 200);
-                return right;
-            },
-            [&](const char* data, std::size_t size) {
-                got += size;
-                wanted = from + got <= file.size && sink({data, size});
-                return wanted;
-            });
-        if (!right && result.error() != httplib::Error::Success)
+        HttpRequest request;
+        request.url = place_of(file) + "/data";
+        if (from > 0) request.headers.push_back("Range: bytes=" + std::to_string(from) + "-");
+        request.most_bytes = file.size - from;
+        request.most_seconds = 0;
+        request.sink = [&](int status, std::string_view bytes) {
+            // A peer that ignores the range would begin again from the start.
+            right = status == expected;
+            if (!right) return false;
+            got += bytes.size();
+            wanted = sink(bytes);
+            return wanted;
+        };
+        const auto result = ask(request, job);
+        if (!wanted || job.stopped()) return fail(ErrorCode::cancelled, "Cancelled.", url_);
+        if (!right || (result && result->status != expected))
             return fail(ErrorCode::io, "The logger does not hand out recording " + std::to_string(file.number) + ".",
                         url_);
-        if (!wanted && from + got > file.size)
+        if (!result && result.error().code == ErrorCode::bad_input)
             return fail(
                 ErrorCode::bad_input,
                 "The logger sends more bytes than it announced for recording " + std::to_string(file.number) + ".",
                 url_);
-        if (!wanted) return fail(ErrorCode::cancelled, "Cancelled.", url_);
-        if (!result || from + got < file.size) return pass_on(lost());
+        if (!result) return pass_on(result.error());
+        if (from + got < file.size) return pass_on(lost());
         return {};
     }
 
-    Result<void> erase(const LoggedFile& file) override {
-        const auto result =
-            client_.Delete("/v1/recordings/" + std::to_string(file.number), {{"If-Match", "\"" + file.sha256 + "\""}});
-        if (!result) return pass_on(lost());
+    Result<void> erase(const LoggedFile& file, const JobContext& job) override {
+        HttpRequest request;
+        request.method = "DELETE";
+        request.url = place_of(file);
+        request.headers.push_back("If-Match: \"" + file.sha256 + "\"");
+        const auto result = ask(request, job);
+        if (!result) return pass_on(result.error());
         if (result->status == 412)
             return fail(ErrorCode::bad_input,
                         "Recording " + std::to_string(file.number) +
@@ -139,11 +150,16 @@ class HttpLogger : public LoggerLink {
         return {};
     }
 
-    Result<double> set_clock(double unix_s) override {
-        const auto result = client_.Put("/v1/clock", Json{{"unix_s", unix_s}}.dump(), "application/json");
-        if (!result) return pass_on(lost());
-        const Json json = Json::parse(result->body, nullptr, false);
-        const double now = number(json, "clock_unix_s");
+    Result<double> set_clock(double unix_s, const JobContext& job) override {
+        HttpRequest request;
+        request.method = "PUT";
+        request.url = url_ + "/v1/clock";
+        request.headers.emplace_back("Content-Type: application/json");
+        request.body = Json{{"unix_s", unix_s}}.dump();
+        const auto result = ask(request, job);
+        if (!result) return pass_on(result.error());
+        const auto json = parsed(result->body);
+        const double now = json ? number(*json, "clock_unix_s") : std::nan("");
         if (result->status != 200 || !std::isfinite(now))
             return fail(ErrorCode::io, "The logger did not take the time (" + std::to_string(result->status) + ").",
                         url_);
@@ -151,15 +167,23 @@ class HttpLogger : public LoggerLink {
     }
 
   private:
-    Result<Json> get(const char* path) {
-        const auto result = client_.Get(path);
-        if (!result) return pass_on(lost());
-        Json json = Json::parse(result->body, nullptr, false);
-        if (result->status != 200 || json.is_discarded())
-            return fail(ErrorCode::bad_input,
-                        "What answers at this address is no logger that Rendak can read (docs/logger-interface.md).",
-                        url_);
-        return json;
+    [[nodiscard]] std::string place_of(const LoggedFile& file) const {
+        return url_ + "/v1/recordings/" + std::to_string(file.number);
+    }
+    Result<Json> parsed(const std::string& body) const {
+        if (check_json(body, url_, {most_list_bytes, 4'000'000, 8})) {
+            if (Json json = Json::parse(body, nullptr, false); !json.is_discarded()) return json;
+        }
+        return fail(ErrorCode::bad_input,
+                    "What answers at this address is no logger that Rendak can read (docs/logger-interface.md).", url_);
+    }
+    Result<Json> get(const char* path, std::uint64_t most_bytes, const JobContext& job) const {
+        HttpRequest request;
+        request.url = url_ + path;
+        request.most_bytes = most_bytes;
+        const auto result = ask(request, job);
+        if (!result) return pass_on(result.error());
+        return parsed(result->status == 200 ? result->body : std::string());
     }
     [[nodiscard]] Error lost() const {
         return {ErrorCode::io,
@@ -167,7 +191,6 @@ class HttpLogger : public LoggerLink {
     }
 
     std::string url_;
-    httplib::Client client_;
 };
 
 }  // namespace

@@ -34,21 +34,23 @@ struct LoggerState {
     bool recording = false;    ///< it is recording now
 };
 
-/// The car's logger, or a card or folder with its files. Calls block; run them as jobs.
+/// The car's logger, or a card or folder with its files. Calls block; run them as jobs. Every wait ends when the job is
+/// stopped, and every answer has limits of size and time (docs/logger-interface.md): what answers may be anything.
 class LoggerLink {
   public:
     virtual ~LoggerLink() = default;
     [[nodiscard]] virtual std::string address() const = 0;
-    [[nodiscard]] virtual Result<LoggerState> state() = 0;
+    [[nodiscard]] virtual Result<LoggerState> state(const JobContext& job) = 0;
     [[nodiscard]] virtual Result<std::vector<LoggedFile>> list(const JobContext& job) = 0;
     /// Hands the bytes from `from` to `sink` until the end, or until `sink` says no (code cancelled). Code io: the
     /// link was lost and reading can go on where it stopped.
     [[nodiscard]] virtual Result<void> read(const LoggedFile& file, std::uint64_t from,
-                                            const std::function<bool(std::string_view)>& sink) = 0;
+                                            const std::function<bool(std::string_view)>& sink,
+                                            const JobContext& job) = 0;
     /// Erases the recording only while it still has the digest that was listed.
-    [[nodiscard]] virtual Result<void> erase(const LoggedFile& file) = 0;
+    [[nodiscard]] virtual Result<void> erase(const LoggedFile& file, const JobContext& job) = 0;
     /// Sets the logger's clock and returns what it says afterwards.
-    [[nodiscard]] virtual Result<double> set_clock(double unix_s) = 0;
+    [[nodiscard]] virtual Result<double> set_clock(double unix_s, const JobContext& job) = 0;
 };
 
 /// A logger on the network ("http://127.0.0.1:8042", docs/logger-interface.md) or the folder of a card.

@@ -55,6 +55,7 @@ class CsvReader {
             if (columns_[c].wanted && c != time_column_) add_channel(columns_[c]);
             if (job_.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.", file_);
         }
+        if ((*mapping)->shrank()) return pass_on(file_changed(path));
         if (out_.recording.channels.empty()) {
             return fail(ErrorCode::bad_input, "No column of the table holds any number beside the time.", file_);
         }

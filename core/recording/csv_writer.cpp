@@ -51,8 +51,9 @@ void append(std::string& out, Number value) {
 }  // namespace
 
 Result<void> write_csv(const Recording& recording, const std::filesystem::path& file, const JobContext& job) {
-    const auto part = temporary_name(file);
-    std::FILE* out = std::fopen(part.c_str(), "wbx");
+    auto target = OutputFile::begin(file);
+    if (!target) return pass_on(target.error());
+    std::FILE* out = std::fopen(target->part().c_str(), "wbx");
     if (out == nullptr) return pass_on(io_error("write the table", file, errno));
     std::vector<OutColumn> columns;
     for (const Channel& channel : recording.channels) columns.push_back(prepared(channel));
@@ -97,12 +98,9 @@ Result<void> write_csv(const Recording& recording, const std::filesystem::path& 
     }
     if (error_number == 0 && std::fwrite(text.data(), 1, text.size(), out) != text.size()) error_number = errno;
     if (std::fclose(out) != 0 && error_number == 0) error_number = errno;
-    if (error_number != 0 || cancelled) {
-        ::unlink(part.c_str());
-        if (cancelled) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.", file.string());
-        return pass_on(io_error("write the table", file, error_number));
-    }
-    return finish_file(part, file);
+    if (cancelled) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.", file.string());
+    if (error_number != 0) return pass_on(io_error("write the table", file, error_number));
+    return target->finish();
 }
 
 }  // namespace rendak

@@ -20,6 +20,29 @@ std::string_view local_name(const pugi::xml_node& node) {
     return colon == std::string_view::npos ? name : name.substr(colon + 1);
 }
 
+/// Real files have five levels; what is nested a thousand deep is made to break its reader.
+constexpr int deepest = 64;
+constexpr std::size_t most_bytes = std::size_t{1} << 30;
+
+bool is_nested_too_deep(std::string_view text) {
+    int depth = 0;
+    for (std::size_t at = text.find('<'); at != std::string_view::npos; at = text.find('<', at + 1)) {
+        const std::string_view rest = text.substr(at + 1);
+        if (rest.rfind("!--", 0) == 0) {
+            at = std::min(text.find("-->", at), text.size() - 1);
+        } else if (rest.rfind("![CDATA[", 0) == 0) {
+            at = std::min(text.find("]]>", at), text.size() - 1);
+        } else if (rest.rfind('/', 0) == 0) {
+            --depth;
+        } else if (rest.rfind('!', 0) != 0 && rest.rfind('?', 0) != 0) {
+            const std::size_t end = text.find('>', at);
+            if (end == std::string_view::npos) return false;
+            if (text[end - 1] != '/' && ++depth > deepest) return true;
+        }
+    }
+    return false;
+}
+
 struct Points {
     std::vector<double> times_s, latitude, longitude, height, speed, course;
 };
@@ -86,6 +109,14 @@ Result<ReadRecording> read_gpx(const std::filesystem::path& file, const JobConte
     const auto mapping = MappedFile::open(file);
     if (!mapping) return pass_on(mapping.error());
     pugi::xml_document document;
+    if ((*mapping)->size() > most_bytes)
+        return fail(ErrorCode::bad_input, "A GPX file of more than 1 GB is not read. Export the track in parts.",
+                    file.string());
+    if (is_nested_too_deep((*mapping)->text()))
+        return fail(ErrorCode::bad_input,
+                    "This is no readable GPX file (its elements are nested more than 64 levels deep); nothing was "
+                    "imported.",
+                    file.string());
     const auto parsed = document.load_buffer((*mapping)->data(), (*mapping)->size());
     ReadRecording out;
     const auto line_of = [&](std::ptrdiff_t offset) {
@@ -135,6 +166,7 @@ Result<ReadRecording> read_gpx(const std::filesystem::path& file, const JobConte
             }
         }
     }
+    if ((*mapping)->shrank()) return pass_on(file_changed(file));
     if (points.times_s.size() < 2) {
         return fail(ErrorCode::bad_input,
                     without_time > 1

@@ -3,6 +3,7 @@
 #include <zlib.h>
 
 #include <algorithm>
+#include <set>
 
 namespace rendak::mdf {
 namespace {
@@ -10,6 +11,8 @@ namespace {
 constexpr std::size_t header_size = 24;
 /// No list in a real file is longer; a ring of links ends here.
 constexpr std::size_t most_links = 1'000'000;
+/// Names, units and comments: many channels may point at the same text, so a giant would be copied as often.
+constexpr std::size_t longest_text = 4096;
 
 std::uint64_t read_u64(std::string_view bytes, std::size_t at) {
     std::uint64_t value = 0;
@@ -48,10 +51,14 @@ Result<Pieces> pieces_of(const File& file, std::uint64_t place) {
         return out;
     }
     std::size_t steps = 0;
+    std::set<std::uint64_t> seen{place};
     for (auto list = first; list; list = file.block(place)) {
         if (list->id != "DL") return pass_on(damaged("a data list holds a block \"" + std::string(list->id) + "\""));
         for (std::size_t i = 1; i < list->links; ++i) {
             if (++steps > most_links) return pass_on(damaged("its data list does not end"));
+            // A block that is listed again and again would make a giant of a small file.
+            if (list->link(i) != 0 && !seen.insert(list->link(i)).second)
+                return pass_on(damaged("its data list names the same block twice"));
             const auto piece = file.block(list->link(i));
             if (!piece || (piece->id != "DT" && piece->id != "DZ")) {
                 out.whole = false;
@@ -65,7 +72,7 @@ Result<Pieces> pieces_of(const File& file, std::uint64_t place) {
         }
         place = list->link(0);
         if (place == 0) return out;
-        if (++steps > most_links) return pass_on(damaged("its data list does not end"));
+        if (!seen.insert(place).second) return pass_on(damaged("its data list comes back to itself"));
     }
     out.whole = false;
     return out;
@@ -81,6 +88,7 @@ bool inflate_block(const Block& block, std::uint64_t most, Buffer<char>& out) {
     const std::string_view packed = block.data.substr(24, block.number<std::uint64_t>(16));
     // Deflate never packs better than 1 : 1032.
     if (original > packed.size() * 1032 + 64 || out.size() + original > most) return false;
+    if (original == 0) return true;
     Buffer<char> plain(original);
     z_stream stream{};
     if (inflateInit(&stream) != Z_OK) return false;
@@ -130,7 +138,7 @@ std::optional<Block> File::block(std::uint64_t place, std::string_view id) const
 std::string File::text(std::uint64_t place) const {
     const auto found = block(place);
     if (!found || (found->id != "TX" && found->id != "MD")) return {};
-    std::string_view text = found->data.substr(0, found->data.find('\0'));
+    std::string_view text = found->data.substr(0, std::min(found->data.find('\0'), longest_text));
     if (found->id == "MD") {
         const auto begin = text.find("<TX");
         const auto open_end = text.find('>', begin == std::string_view::npos ? text.size() : begin);
@@ -145,22 +153,22 @@ std::string File::text(std::uint64_t place) const {
 
 void untranspose(std::string_view columns, std::size_t record, char* rows) {
     const std::size_t count = columns.size() / record;
-    for (std::size_t byte = 0; byte < record; ++byte) {
+    for (std::size_t byte = 0; byte < record && count > 0; ++byte) {
         const char* column = columns.data() + byte * count;
         for (std::size_t row = 0; row < count; ++row) rows[row * record + byte] = column[row];
     }
     // What does not fill a whole record follows as it is.
     const std::size_t turned = count * record;
-    std::copy(columns.begin() + static_cast<std::ptrdiff_t>(turned), columns.end(), rows + turned);
+    if (turned < columns.size()) std::memcpy(rows + turned, columns.data() + turned, columns.size() - turned);
 }
 
 void transpose(std::string_view rows, std::size_t record, char* columns) {
     const std::size_t count = rows.size() / record;
-    for (std::size_t byte = 0; byte < record; ++byte) {
+    for (std::size_t byte = 0; byte < record && count > 0; ++byte) {
         for (std::size_t row = 0; row < count; ++row) columns[byte * count + row] = rows[row * record + byte];
     }
     const std::size_t turned = count * record;
-    std::copy(rows.begin() + static_cast<std::ptrdiff_t>(turned), rows.end(), columns + turned);
+    if (turned < rows.size()) std::memcpy(columns + turned, rows.data() + turned, rows.size() - turned);
 }
 
 Result<Data> collect_data(const File& file, std::uint64_t place, std::uint64_t most, const JobContext& job) {
@@ -184,9 +192,7 @@ Result<Data> collect_data(const File& file, std::uint64_t place, std::uint64_t m
         if (piece.id == "DT") {
             if (out.copied.size() + piece.data.size() > most)
                 return pass_on(damaged("it holds more data than its records need"));
-            const std::size_t at = out.copied.size();
-            out.copied.resize(at + piece.data.size());
-            std::memcpy(out.copied.data() + at, piece.data.data(), piece.data.size());
+            out.copied.insert(out.copied.end(), piece.data.begin(), piece.data.end());
         } else if (!inflate_block(piece, most, out.copied)) {
             out.whole = false;
             break;

@@ -3,6 +3,7 @@
 #include <bit>
 #include <cmath>
 #include <map>
+#include <set>
 
 #include "core/base/file_io.h"
 #include "core/base/text.h"
@@ -79,11 +80,11 @@ struct Conversion {
 };
 
 struct MdfChannel {
-    std::string name, comment;
+    std::string name, comment, unit;
     CnType type = CnType::value;
     int sync_type = 0, data_type = 0;
     std::uint32_t bit_offset = 0, byte_offset = 0, bit_count = 0, flags = 0, invalid_bit = 0;
-    Conversion conversion;
+    const Conversion* conversion = nullptr;
 
     [[nodiscard]] bool is_master() const { return type == CnType::master || type == CnType::virtual_master; }
     [[nodiscard]] bool is_number() const { return data_type >= 0 && data_type <= 5; }
@@ -196,7 +197,7 @@ class MdfReader {
                 cut_off_ = true;
                 break;
             }
-            if (places.size() > most_in_a_list) return damaged("its list of data groups does not end");
+            if (!first_visit(place)) return damaged("its list of data groups comes back to itself");
             places.push_back(place);
             place = group->link(0);
         }
@@ -255,7 +256,13 @@ class MdfReader {
         return std::string(block->data.substr(begin + 9, std::min<std::size_t>(end - begin - 9, 100)));
     }
 
-    Conversion read_conversion(std::uint64_t place) const {
+    /// Many channels may share one: read once, kept by place.
+    const Conversion& read_conversion(std::uint64_t place) {
+        const auto known = conversions_.find(place);
+        return known != conversions_.end() ? known->second : conversions_[place] = new_conversion(place);
+    }
+
+    Conversion new_conversion(std::uint64_t place) const {
         Conversion out;
         const auto block = file_.block(place, "CC");
         if (!block) return out;
@@ -288,7 +295,7 @@ class MdfReader {
         return out;
     }
 
-    std::optional<Group> read_group(const Block& block) {
+    Result<Group> read_group(const Block& block) {
         Group out;
         out.record_id = block.number<std::uint64_t>(0);
         out.cycles = block.number<std::uint64_t>(8);
@@ -296,24 +303,28 @@ class MdfReader {
         out.data_bytes = block.number<std::uint32_t>(24);
         out.invalid_bytes = block.number<std::uint32_t>(28);
         out.name = file_.text(block.link(2));
-        std::size_t count = 0;
         for (std::uint64_t place = block.link(1); place != 0;) {
             const auto channel = file_.block(place, "CN");
-            if (!channel || ++count > most_in_a_list) {
+            if (!channel) {
                 cut_off_ = true;
                 break;
             }
+            if (!first_visit(place)) return damaged("its list of channels comes back to itself");
+            if (++channels_ > most_in_a_list)
+                return damaged("it claims more than " + std::to_string(most_in_a_list) + " channels");
+            if (job_.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.", name_);
             out.channels.push_back(read_channel(*channel));
             place = channel->link(0);
         }
         return out;
     }
 
-    MdfChannel read_channel(const Block& block) const {
+    MdfChannel read_channel(const Block& block) {
         MdfChannel out;
         out.name = file_.text(block.link(2));
-        out.conversion = read_conversion(block.link(4));
-        if (const std::string unit = file_.text(block.link(6)); !unit.empty()) out.conversion.unit = unit;
+        out.conversion = &read_conversion(block.link(4));
+        out.unit = file_.text(block.link(6));
+        if (out.unit.empty()) out.unit = out.conversion->unit;
         out.comment = file_.text(block.link(7));
         out.type = static_cast<CnType>(block.number<std::uint8_t>(0));
         out.sync_type = block.number<std::uint8_t>(1);
@@ -333,16 +344,19 @@ class MdfReader {
         std::vector<Group> groups;
         for (std::uint64_t place = data_group.link(1); place != 0;) {
             const auto block = file_.block(place, "CG");
-            if (!block || groups.size() > most_in_a_list) {
+            if (!block) {
                 cut_off_ = true;
                 break;
             }
-            groups.push_back(*read_group(*block));
+            if (!first_visit(place)) return damaged("its list of channel groups comes back to itself");
+            auto group = read_group(*block);
+            if (!group) return pass_on(group.error());
+            groups.push_back(std::move(*group));
             place = block->link(0);
         }
         if (groups.empty() || data_group.link(2) == 0) return {};
         // A record is never shorter than a byte, and no file holds more than deflate can have packed into it.
-        const std::uint64_t most = file_.bytes().size() * 1040 + 1024;
+        const std::uint64_t most = std::min<std::uint64_t>(file_.bytes().size() * 1040 + 1024, memory_);
         auto data = mdf::collect_data(file_, data_group.link(2), most, job_);
         if (!data) {
             Error error = data.error();
@@ -353,7 +367,7 @@ class MdfReader {
         if (groups.size() == 1 && (groups[0].flags & 1) == 0) {
             const Group& group = groups[0];
             const std::size_t step = group.record_size() + id_size;
-            if (step == 0) return {};
+            if (step == 0 || data->bytes.size() < step) return {};
             std::uint64_t count = data->bytes.size() / step;
             if (!unfinished_ && group.cycles < count) count = group.cycles;
             if (!unfinished_ && group.cycles > count && data->whole) cut_off_ = true;
@@ -410,7 +424,7 @@ class MdfReader {
     }
 
     /// Whether a channel's bytes lie inside the record.
-    static bool fits(const Group& group, const MdfChannel& channel) {
+    [[nodiscard]] static bool fits(const Group& group, const MdfChannel& channel) {
         if (!channel.is_number() || channel.bit_count == 0 || channel.bit_count > 64 || channel.bit_offset > 7)
             return false;
         if (channel.data_type >= 4 && (channel.bit_offset != 0 || (channel.bit_count != 32 && channel.bit_count != 64)))
@@ -436,17 +450,17 @@ class MdfReader {
             return std::nullopt;
         }
         double factor = 1;
-        if (master->conversion.unit == "ms") factor = 1e-3;
-        if (master->conversion.unit == "us" || master->conversion.unit == "µs") factor = 1e-6;
-        if (master->conversion.unit == "ns") factor = 1e-9;
+        if (master->unit == "ms") factor = 1e-3;
+        if (master->unit == "us" || master->unit == "µs") factor = 1e-6;
+        if (master->unit == "ns") factor = 1e-9;
         Clock out;
         out.times_s.resize(records.count);
         if (master->type == CnType::virtual_master)
             for (std::size_t i = 0; i < records.count; ++i)
-                out.times_s[i] = factor * master->conversion(static_cast<double>(i));
+                out.times_s[i] = factor * (*master->conversion)(static_cast<double>(i));
         else
             for_each_raw(records, *master, [&](std::size_t i, auto raw) {
-                out.times_s[i] = factor * master->conversion(static_cast<double>(raw));
+                out.times_s[i] = factor * (*master->conversion)(static_cast<double>(raw));
             });
         double last = -std::numeric_limits<double>::infinity();
         std::vector<std::size_t> kept;
@@ -478,6 +492,12 @@ class MdfReader {
                 say("Channel \"" + channel.name + "\" holds no numbers and was left out.");
                 continue;
             }
+            // Channels may lie over each other in a record: few bytes of file can claim any number of samples.
+            if ((taken_ += clock->times_s.size() * 8 * 2) > memory_)
+                return fail(ErrorCode::bad_input,
+                            "This MDF file would need more than the " + std::to_string(memory_ >> 20) +
+                                " MB of memory that are to be had. Nothing was imported.",
+                            name_);
             add_channel(group, channel, records, *clock);
         }
         return {};
@@ -503,7 +523,7 @@ class MdfReader {
             say("Channel \"" + channel.name + "\" holds no valid sample and was left out.");
             return;
         }
-        const UnitPlan plan = plan_units(channel.name, channel.conversion.unit, wanted, low, high);
+        const UnitPlan plan = plan_units(channel.name, channel.unit, wanted, low, high);
         if (!plan.note.empty()) say(plan.note);
         if (plan.changes_values()) {
             const auto convert = [&](auto& values) {
@@ -512,16 +532,16 @@ class MdfReader {
             };
             wide ? convert(storage.doubles) : convert(storage.floats);
         }
-        if (!channel.conversion.names.empty()) {
+        if (!channel.conversion->names.empty()) {
             std::string names;
-            for (const auto& name : channel.conversion.names) names += (names.empty() ? "" : ", ") + name;
+            for (const auto& name : channel.conversion->names) names += (names.empty() ? "" : ", ") + name;
             say("Channel \"" + channel.name + "\": the numbers stand for " + names + ".");
         }
         if (!channel.comment.empty()) say("Channel \"" + channel.name + "\": " + channel.comment);
         if (!clock.fitted) storage.times_s.assign(clock.times_s.begin(), clock.times_s.end());
         Channel out = make_channel(channel.name, plan.quantity, plan.stored_unit, std::move(storage),
                                    clock.fitted ? clock.fitted->start_s : 0, clock.fitted ? clock.fitted->rate_hz : 0);
-        out.source_unit = channel.conversion.unit;
+        out.source_unit = channel.unit;
         out_.recording.channels.push_back(std::move(out));
     }
 
@@ -529,11 +549,11 @@ class MdfReader {
     void read_into(Buffer<Number>& out, const Group& group, const MdfChannel& channel, const Records& records,
                    const Clock& clock) {
         Buffer<Number> values(records.count);
-        if (channel.conversion.identity())
+        if (channel.conversion->identity())
             for_each_raw(records, channel, [&](std::size_t i, auto raw) { values[i] = static_cast<Number>(raw); });
         else
             for_each_raw(records, channel, [&](std::size_t i, auto raw) {
-                values[i] = static_cast<Number>(channel.conversion(static_cast<double>(raw)));
+                values[i] = static_cast<Number>((*channel.conversion)(static_cast<double>(raw)));
             });
         constexpr Number missing = std::numeric_limits<Number>::quiet_NaN();
         if ((channel.flags & 1) != 0) std::fill(values.begin(), values.end(), missing);
@@ -571,8 +591,14 @@ class MdfReader {
         }
     }
 
+    /// False for a block that was met before: a list that leads back to itself.
+    bool first_visit(std::uint64_t place) { return visited_.insert(place).second; }
+
     File file_;
     std::string name_;
+    std::set<std::uint64_t> visited_;
+    std::map<std::uint64_t, Conversion> conversions_;  // of stable addresses
+    std::size_t channels_ = 0, taken_ = 0, memory_ = memory_for_one_file();
     const Aliases& aliases_;
     JobContext job_;
     bool unfinished_ = false, cut_off_ = false;
@@ -590,6 +616,7 @@ Result<ReadRecording> read_mdf(const std::filesystem::path& file, const Aliases&
     const auto mapping = MappedFile::open(file);
     if (!mapping) return pass_on(mapping.error());
     auto read = MdfReader((*mapping)->text(), file.string(), aliases, job).read();
+    if ((*mapping)->shrank()) return pass_on(file_changed(file));
     if (read) read->recording.source_name = file.filename().string();
     return read;
 }

@@ -156,13 +156,12 @@ class MdfWriter {
     Result<void> write(const std::filesystem::path& file, const JobContext& job) {
         cut_into_slices();
         lay_out();
-        const auto temporary = temporary_name(file);
-        std::FILE* out = std::fopen(temporary.c_str(), "wb");
+        auto target = OutputFile::begin(file);
+        if (!target) return pass_on(target.error());
+        std::FILE* out = std::fopen(target->part().c_str(), "wbx");
         if (out == nullptr) return pass_on(io_error("write the file", file, errno));
         const auto give_up = [&](Error error) -> tl::unexpected<Error> {
             std::fclose(out);
-            std::error_code ignored;
-            std::filesystem::remove(temporary, ignored);
             return pass_on(std::move(error));
         };
         // The data first: the places of compressed blocks are known only then. Links are filled in at the end.
@@ -185,13 +184,8 @@ class MdfWriter {
         }
         if (std::fseek(out, 0, SEEK_SET) != 0 || std::fwrite(head.data(), 1, head.size(), out) != head.size())
             return give_up(io_error("write the file", file, errno));
-        if (std::fclose(out) != 0) {
-            const int number = errno;
-            std::error_code ignored;
-            std::filesystem::remove(temporary, ignored);
-            return pass_on(io_error("write the file", file, number));
-        }
-        return finish_file(temporary, file);
+        if (std::fclose(out) != 0) return pass_on(io_error("write the file", file, errno));
+        return target->finish();
     }
 
   private:

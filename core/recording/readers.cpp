@@ -1,7 +1,7 @@
 #include "core/recording/readers.h"
 
-#include <fstream>
-
+#include "core/base/file_io.h"
+#include "core/base/text.h"
 #include "core/recording/gpx.h"
 #include "core/recording/mdf.h"
 #include "core/recording/recording_file.h"
@@ -19,8 +19,9 @@ void apply_aliases(Recording& recording, const Aliases& aliases) {
     }
 }
 
-Result<ReadRecording> read_recording_file(const std::filesystem::path& file, const Aliases& aliases) {
-    auto recording = open_recording(file);
+Result<ReadRecording> read_recording_file(const std::filesystem::path& file, const Aliases& aliases,
+                                          const JobContext& job) {
+    auto recording = open_recording(file, job);
     if (!recording) return pass_on(recording.error());
     if ((*recording)->channels.empty()) {
         return fail(ErrorCode::bad_input, "The recording holds no channels.", file.string());
@@ -30,24 +31,22 @@ Result<ReadRecording> read_recording_file(const std::filesystem::path& file, con
     return out;
 }
 
-}  // namespace
-
-FileKind file_kind(const std::filesystem::path& file) {
-    if (is_recording_file(file)) return FileKind::recording;
-    std::ifstream stream(file, std::ios::binary);
-    std::string head(4096, '\0');
-    stream.read(head.data(), static_cast<std::streamsize>(head.size()));
-    head.resize(static_cast<std::size_t>(stream.gcount()));
-    if (looks_like_mdf(head)) return FileKind::mdf;
-    if (looks_like_gpx(head)) return FileKind::gpx;
-    return FileKind::table;
+/// Names and notes as they may be shown and printed anywhere.
+void make_printable(ReadRecording& read) {
+    Recording& recording = read.recording;
+    recording.source_name = printable(recording.source_name);
+    recording.logger = printable(recording.logger);
+    for (Channel& channel : recording.channels) {
+        for (std::string* text : {&channel.name, &channel.quantity, &channel.unit, &channel.source_unit})
+            *text = printable(*text);
+    }
+    for (std::string& note : read.notes) note = printable(note);
 }
 
-Result<ReadRecording> read_logged_file(const std::filesystem::path& file, const ReadOptions& options,
-                                       const JobContext& job) {
+Result<ReadRecording> read_any(const std::filesystem::path& file, const ReadOptions& options, const JobContext& job) {
     switch (file_kind(file)) {
         case FileKind::recording:
-            return read_recording_file(file, options.csv.aliases);
+            return read_recording_file(file, options.csv.aliases, job);
         case FileKind::mdf:
             return read_mdf(file, options.csv.aliases, job);
         case FileKind::gpx:
@@ -56,6 +55,24 @@ Result<ReadRecording> read_logged_file(const std::filesystem::path& file, const 
             break;
     }
     return read_csv(file, options.csv, job);
+}
+
+}  // namespace
+
+FileKind file_kind(const std::filesystem::path& file) {
+    // What cannot be opened is a table, whose reader says why.
+    const std::string head = read_head(file, 4096).value_or("");
+    if (looks_like_recording(head)) return FileKind::recording;
+    if (looks_like_mdf(head)) return FileKind::mdf;
+    if (looks_like_gpx(head)) return FileKind::gpx;
+    return FileKind::table;
+}
+
+Result<ReadRecording> read_logged_file(const std::filesystem::path& file, const ReadOptions& options,
+                                       const JobContext& job) {
+    auto read = read_any(file, options, job);
+    if (read) make_printable(*read);
+    return read;
 }
 
 }  // namespace rendak

@@ -1,24 +1,27 @@
 #include "core/recording/recording_file.h"
 
 #include <fcntl.h>
+#include <sys/stat.h>
 #include <sys/statvfs.h>
 #include <unistd.h>
+#include <xxhash.h>
 
 #include <algorithm>
+#include <array>
 #include <cerrno>
-#include <cstring>
-#include <fstream>
+#include <cmath>
+#include <map>
+#include <mutex>
+#include <numeric>
 
 #include "core/base/file_io.h"
 #include "core/recording/h5_handle.h"
+#include "core/recording/reader_process.h"
+#include "core/recording/recording_format.h"
 #include "core/signal/overview.h"
 
 namespace rendak {
 namespace {
-
-constexpr double format_version = 1;
-constexpr const char* format_name = "rendak recording";
-constexpr char signature[] = "\x89HDF\r\n\x1a\n";
 
 // ---- writing ---------------------------------------------------------------------------------------
 
@@ -66,8 +69,8 @@ bool lay_out(const Recording& recording, const std::filesystem::path& file,
     H5Pset_alignment(access, 64, 64);
     h5::Handle out(H5Fcreate(file.c_str(), H5F_ACC_EXCL, H5P_DEFAULT, access), H5Fclose);
     if (!out.ok()) return false;
-    h5::write_text(out, "format", format_name);
-    h5::write_number(out, "version", format_version);
+    h5::write_text(out, "format", recording_format::name);
+    h5::write_number(out, "version", recording_format::version);
     h5::write_text(out, "source_name", recording.source_name);
     h5::write_text(out, "logger", recording.logger);
     h5::write_text(out, "digest", recording.digest);
@@ -147,187 +150,164 @@ tl::unexpected<Error> damaged(const std::filesystem::path& file, const std::stri
                 file.string());
 }
 
-template <class T>
-bool map_dataset(hid_t dataset, hid_t stored_type, const MappedFile& mapping, std::size_t count,
-                 std::span<const T>& out) {
-    const h5::Handle type(H5Dget_type(dataset), H5Tclose);
-    if (H5Tequal(type, stored_type) <= 0) return false;
-    const h5::Handle creation(H5Dget_create_plist(dataset), H5Pclose);
-    if (H5Pget_layout(creation) != H5D_CONTIGUOUS || H5Pget_external_count(creation) != 0) return false;
-    const haddr_t offset = H5Dget_offset(dataset);
-    if (offset == HADDR_UNDEF || offset % alignof(T) != 0) return false;
-    if (offset > mapping.size() || count > (mapping.size() - offset) / sizeof(T)) return false;
-    out = {reinterpret_cast<const T*>(mapping.data() + offset), count};
-    return true;
-}
-
-/// Length of a one-dimensional data set, or -1.
-long long length_of(hid_t dataset) {
-    const h5::Handle space(H5Dget_space(dataset), H5Sclose);
-    if (!space.ok() || H5Sget_simple_extent_ndims(space) != 1) return -1;
-    hsize_t size = 0;
-    H5Sget_simple_extent_dims(space, &size, nullptr);
-    return static_cast<long long>(size);
-}
-
-struct OwnedParts {
-    std::shared_ptr<const MappedFile> mapping;
-    std::vector<float> floats;
-    std::vector<double> doubles;
-    std::vector<double> times_s;
+/// What a channel's spans point into.
+struct Owner {
+    std::shared_ptr<const MappedFile> file, handover;
 };
 
-Result<Channel> read_channel(hid_t group, const std::shared_ptr<const MappedFile>& mapping,
-                             const std::filesystem::path& file) {
+/// The numbers at a place, or none when it does not lie inside its file.
+template <class T>
+std::optional<std::span<const T>> numbers_at(const HandedPlace& place, const Owner& owner) {
+    const MappedFile* in = place.in == HandedPlace::In::file ? owner.file.get() : owner.handover.get();
+    if (place.count == 0) return std::span<const T>();
+    if (in == nullptr || place.bytes_each != sizeof(T) || place.offset % alignof(T) != 0 || place.offset > in->size() ||
+        place.count > (in->size() - place.offset) / sizeof(T))
+        return std::nullopt;
+    return std::span<const T>(reinterpret_cast<const T*>(in->data() + place.offset), place.count);
+}
+
+/// Block counts of the overview levels of so many samples, finest first.
+std::vector<std::size_t> overview_sizes(std::size_t samples) {
+    std::vector<std::size_t> out;
+    for (std::size_t n = (samples + overview_block - 1) / overview_block;;
+         n = (n + overview_step - 1) / overview_step) {
+        out.push_back(n);
+        if (n <= 1) return out;
+    }
+}
+
+Result<Channel> taken_over(const HandedChannel& from, const std::shared_ptr<const Owner>& owner,
+                           const std::filesystem::path& file) {
     Channel channel;
-    channel.name = h5::read_text(group, "name");
-    channel.quantity = h5::read_text(group, "quantity");
-    channel.unit = h5::read_text(group, "unit");
-    channel.source_unit = h5::read_text(group, "source_unit");
-    auto owner = std::make_shared<OwnedParts>();
-    owner->mapping = mapping;
-
-    if (H5Lexists(group, "samples", H5P_DEFAULT) <= 0)
-        return damaged(file, "channel " + channel.name + " has no samples");
-    const h5::Handle samples(H5Dopen2(group, "samples", H5P_DEFAULT), H5Dclose);
-    const long long count = samples.ok() ? length_of(samples) : -1;
-    if (count < 0) return damaged(file, "channel " + channel.name + " has no readable samples");
-    const auto size = static_cast<std::size_t>(count);
-    channel.clock.size = size;
-
-    std::span<const float> floats;
-    std::span<const double> doubles;
-    if (map_dataset(samples, H5T_IEEE_F32LE, *mapping, size, floats)) {
-        channel.samples = floats;
-    } else if (map_dataset(samples, H5T_IEEE_F64LE, *mapping, size, doubles)) {
-        channel.samples = doubles;
+    channel.name = from.name;
+    channel.quantity = from.quantity;
+    channel.unit = from.unit;
+    channel.source_unit = from.source_unit;
+    channel.clock.size = from.samples.count;
+    if (from.samples.bytes_each == 4) {
+        const auto samples = numbers_at<float>(from.samples, *owner);
+        if (!samples) return damaged(file, "channel " + channel.name + " is cut off");
+        channel.samples = *samples;
     } else {
-        // A small file can claim a huge data set: what HDF5 has not allocated is not worth reading.
-        const h5::Handle type(H5Dget_type(samples), H5Tclose);
-        const auto kind = H5Tget_class(type);
-        if ((kind != H5T_FLOAT && kind != H5T_INTEGER) || size / 1024 > mapping->size()) {
-            return damaged(file, "channel " + channel.name + " is cut off or holds no numbers");
-        }
-        if (kind == H5T_FLOAT && H5Tget_size(type) > 4) {
-            owner->doubles.resize(size);
-            if (H5Dread(samples, H5T_NATIVE_DOUBLE, H5S_ALL, H5S_ALL, H5P_DEFAULT, owner->doubles.data()) < 0) {
-                return damaged(file, "channel " + channel.name + " is cut off");
-            }
-            channel.samples = std::span<const double>(owner->doubles);
-        } else {
-            owner->floats.resize(size);
-            if (H5Dread(samples, H5T_NATIVE_FLOAT, H5S_ALL, H5S_ALL, H5P_DEFAULT, owner->floats.data()) < 0) {
-                return damaged(file, "channel " + channel.name + " is cut off");
-            }
-            channel.samples = std::span<const float>(owner->floats);
-        }
+        const auto samples = numbers_at<double>(from.samples, *owner);
+        if (!samples) return damaged(file, "channel " + channel.name + " is cut off");
+        channel.samples = *samples;
     }
-
-    if (H5Lexists(group, "times_s", H5P_DEFAULT) > 0) {
-        const h5::Handle times(H5Dopen2(group, "times_s", H5P_DEFAULT), H5Dclose);
-        if (!times.ok() || length_of(times) != count)
+    if (from.times_s.in != HandedPlace::In::nothing) {
+        const auto times = numbers_at<double>(from.times_s, *owner);
+        if (!times || times->size() != channel.clock.size)
             return damaged(file, "channel " + channel.name + ": times do not match");
-        if (!map_dataset(times, H5T_IEEE_F64LE, *mapping, size, channel.clock.times_s)) {
-            if (size / 1024 > mapping->size()) return damaged(file, "channel " + channel.name + " is cut off");
-            owner->times_s.resize(size);
-            if (H5Dread(times, H5T_NATIVE_DOUBLE, H5S_ALL, H5S_ALL, H5P_DEFAULT, owner->times_s.data()) < 0) {
-                return damaged(file, "channel " + channel.name + " is cut off");
-            }
-            channel.clock.times_s = owner->times_s;
-        }
-        if (size > 0) channel.clock.start_s = channel.clock.times_s.front();
+        channel.clock.times_s = *times;
+        if (!times->empty()) channel.clock.start_s = times->front();
     } else {
-        const bool known = h5::read_number(group, "rate_hz", channel.clock.rate_hz);
-        h5::read_number(group, "start_s", channel.clock.start_s);
-        if (!known || !(channel.clock.rate_hz > 0) || !std::isfinite(channel.clock.rate_hz) ||
-            !std::isfinite(channel.clock.start_s)) {
+        channel.clock.rate_hz = from.rate_hz;
+        channel.clock.start_s = from.start_s;
+        if (!(from.rate_hz > 0) || !std::isfinite(from.rate_hz) || !std::isfinite(from.start_s))
             return damaged(file, "channel " + channel.name + " has neither a rate nor times");
-        }
     }
-
-    if (!channel.is_double() && H5Lexists(group, "overview", H5P_DEFAULT) > 0) {
-        const h5::Handle overview(H5Dopen2(group, "overview", H5P_DEFAULT), H5Dclose);
-        std::size_t blocks = 0;
-        std::vector<std::size_t> sizes;
-        for (std::size_t n = (size + overview_block - 1) / overview_block;;
-             n = (n + overview_step - 1) / overview_step) {
-            sizes.push_back(n);
-            blocks += n;
-            if (n <= 1) break;
-        }
-        const h5::Handle space(H5Dget_space(overview), H5Sclose);
-        std::span<const float> numbers;
-        if (H5Sget_simple_extent_npoints(space) == static_cast<hssize_t>(2 * blocks) &&
-            map_dataset(overview, H5T_IEEE_F32LE, *mapping, 2 * blocks, numbers)) {
-            const auto* block = reinterpret_cast<const MinMax*>(numbers.data());
+    if (from.overview.in != HandedPlace::In::nothing && !channel.is_double()) {
+        const auto numbers = numbers_at<float>(from.overview, *owner);
+        const auto sizes = overview_sizes(channel.clock.size);
+        const std::size_t blocks = std::accumulate(sizes.begin(), sizes.end(), std::size_t{0});
+        if (numbers && numbers->size() == 2 * blocks) {
+            const auto* block = reinterpret_cast<const MinMax*>(numbers->data());
             for (const std::size_t n : sizes) {
                 channel.overview.emplace_back(block, n);
                 block += n;
             }
         }
     }
-    channel.owner = std::move(owner);
+    channel.owner = owner;
     return channel;
+}
+
+/// Layouts of files that were read before in this process and have not changed since. Only those without unpacked
+/// numbers: they are small.
+class KnownLayouts {
+  public:
+    using Key = std::array<std::int64_t, 7>;
+    static Key key_of(int fd) {
+        struct stat info {};
+        if (::fstat(fd, &info) != 0) return {};
+        return {static_cast<std::int64_t>(info.st_dev),
+                static_cast<std::int64_t>(info.st_ino),
+                info.st_size,
+                info.st_mtim.tv_sec,
+                info.st_mtim.tv_nsec,
+                info.st_ctim.tv_sec,
+                info.st_ctim.tv_nsec};
+    }
+    std::shared_ptr<const HandedRecording> find(const Key& key) {
+        const std::scoped_lock lock(mutex_);
+        const auto found = known_.find(key);
+        return found == known_.end() ? nullptr : found->second;
+    }
+    void keep(const Key& key, std::shared_ptr<const HandedRecording> layout) {
+        for (const HandedChannel& channel : layout->channels) {
+            for (const auto* place : {&channel.samples, &channel.times_s})
+                if (place->in == HandedPlace::In::handover) return;
+        }
+        const std::scoped_lock lock(mutex_);
+        if (known_.size() > 20'000) known_.clear();
+        known_[key] = std::move(layout);
+    }
+
+  private:
+    std::mutex mutex_;
+    std::map<Key, std::shared_ptr<const HandedRecording>> known_;
+};
+
+KnownLayouts& known_layouts() {
+    static KnownLayouts layouts;
+    return layouts;
 }
 
 }  // namespace
 
-bool is_recording_file(const std::filesystem::path& file) {
-    std::ifstream in(file, std::ios::binary);
-    char head[8] = {};
-    return in.read(head, 8) && std::memcmp(head, signature, 8) == 0;
+bool looks_like_recording(std::string_view head) {
+    return head.substr(0, 8) == std::string_view(recording_format::signature, 8);
 }
 
-Result<std::shared_ptr<const Recording>> open_recording(const std::filesystem::path& file) {
-    auto mapping = MappedFile::open(file);
+Result<std::shared_ptr<const Recording>> open_recording(const std::filesystem::path& file, const JobContext& job) {
+    const auto opened = open_regular(file);
+    if (!opened) return pass_on(opened.error());
+    auto mapping = MappedFile::of(*opened, file);
     if (!mapping) return pass_on(mapping.error());
-    if ((*mapping)->size() < 8 || std::memcmp((*mapping)->data(), signature, 8) != 0) {
+    if (!looks_like_recording((*mapping)->text()))
         return fail(ErrorCode::bad_input, "This is no recording file of Rendak (it does not start like HDF5).",
                     file.string());
-    }
-    const h5::Lock lock;
-    const h5::Handle in(H5Fopen(file.c_str(), H5F_ACC_RDONLY, H5P_DEFAULT), H5Fclose);
-    if (!in.ok()) return damaged(file, "its end is missing or its structure cannot be read");
-    if (h5::read_text(in, "format") != format_name) {
-        return fail(ErrorCode::bad_input,
-                    "This HDF5 file is no Rendak recording: it lacks the attribute \"format\" = \"" +
-                        std::string(format_name) + "\" (docs/formats.md).",
-                    file.string());
-    }
-    double version = 0;
-    h5::read_number(in, "version", version);
-    if (version > format_version) {
-        return fail(ErrorCode::too_new,
-                    "The recording was written by a newer version of Rendak. Update Rendak to open it.", file.string());
+    const auto key = KnownLayouts::key_of(opened->fd());
+    auto owner = std::make_shared<Owner>(Owner{*mapping, nullptr});
+    auto layout = known_layouts().find(key);
+    if (layout == nullptr) {
+        auto read = read_in_process(*opened, (*mapping)->size(), file, job);
+        if (!read) return pass_on(read.error());
+        owner->handover = std::move(read->handover);
+        layout = std::make_shared<const HandedRecording>(std::move(read->recording));
+        known_layouts().keep(key, layout);
     }
     auto recording = std::make_shared<Recording>();
-    recording->source_name = h5::read_text(in, "source_name");
-    recording->logger = h5::read_text(in, "logger");
-    recording->digest = h5::read_text(in, "digest");
-    double start = 0;
-    if (h5::read_number(in, "start_unix_s", start) && std::isfinite(start)) recording->start_unix_s = start;
-
-    const h5::Handle channels(H5Gopen2(in, "channels", H5P_DEFAULT), H5Gclose);
-    H5G_info_t info{};
-    if (!channels.ok() || H5Gget_info(channels, &info) < 0) return damaged(file, "it has no channels");
-    for (hsize_t i = 0; i < info.nlinks; ++i) {
-        const h5::Handle group(H5Oopen_by_idx(channels, ".", H5_INDEX_NAME, H5_ITER_INC, i, H5P_DEFAULT), H5Oclose);
-        if (!group.ok() || H5Iget_type(group) != H5I_GROUP) return damaged(file, "a channel cannot be read");
-        auto channel = read_channel(group, *mapping, file);
+    recording->source_name = layout->source_name;
+    recording->logger = layout->logger;
+    recording->digest = layout->digest;
+    if (layout->start_unix_s && std::isfinite(*layout->start_unix_s)) recording->start_unix_s = layout->start_unix_s;
+    for (const HandedChannel& from : layout->channels) {
+        auto channel = taken_over(from, owner, file);
         if (!channel) return pass_on(channel.error());
         recording->channels.push_back(std::move(*channel));
     }
     return recording;
 }
 
-Result<void> write_recording(const Recording& recording, const std::filesystem::path& file, const JobContext& job) {
+Result<void> write_recording_part(const Recording& recording, const std::filesystem::path& part,
+                                  const std::filesystem::path& shown_name, const JobContext& job) {
     struct statvfs disk {};
-    const auto folder = file.parent_path().empty() ? std::filesystem::path(".") : file.parent_path();
-    if (::statvfs(folder.c_str(), &disk) != 0) return pass_on(io_error("write the recording", file, errno));
+    const auto folder = part.parent_path().empty() ? std::filesystem::path(".") : part.parent_path();
+    if (::statvfs(folder.c_str(), &disk) != 0) return pass_on(io_error("write the recording", shown_name, errno));
     const auto needed = bytes_needed(recording);
     const auto available = static_cast<double>(disk.f_bavail) * static_cast<double>(disk.f_frsize);
     if (available < static_cast<double>(needed)) {
-        Error error = io_error("write the recording", file, ENOSPC);
+        Error error = io_error("write the recording", shown_name, ENOSPC);
         error.message += " It needs " + std::to_string(needed / 1'000'000 + 1) + " MB.";
         return pass_on(std::move(error));
     }
@@ -336,23 +316,48 @@ Result<void> write_recording(const Recording& recording, const std::filesystem::
         std::vector<MinMax> all;
         for (const auto& level : build_overview(channel.floats())) all.insert(all.end(), level.begin(), level.end());
         overviews.push_back(std::move(all));
-        if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.", file.string());
+        if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.", shown_name.string());
     }
-    const auto part = temporary_name(file);
     std::vector<PlannedBytes> plan;
     {
         const h5::Lock lock;
         if (!lay_out(recording, part, overviews, plan)) {
             const int error_number = h5::last_error_number();
-            ::unlink(part.c_str());
-            return pass_on(io_error("write the recording", file, error_number != 0 ? error_number : EIO));
+            return pass_on(io_error("write the recording", shown_name, error_number != 0 ? error_number : EIO));
         }
     }
-    if (auto written = write_planned(plan, part, file, job); !written) {
-        ::unlink(part.c_str());
-        return written;
+    if (auto written = write_planned(plan, part, shown_name, job); !written) return written;
+    if (const int error_number = flush_to_disk(part); error_number != 0)
+        return pass_on(io_error("write the recording", shown_name, error_number));
+    return {};
+}
+
+Result<void> write_recording(const Recording& recording, const std::filesystem::path& file, const JobContext& job) {
+    auto target = OutputFile::begin(file);
+    if (!target) return pass_on(target.error());
+    if (auto written = write_recording_part(recording, target->part(), file, job); !written) return written;
+    return target->finish();
+}
+
+Result<std::string> file_digest(const std::filesystem::path& file, const JobContext& job) {
+    const auto mapping = MappedFile::open(file);
+    if (!mapping) return pass_on(mapping.error());
+    const std::unique_ptr<XXH3_state_t, decltype(&XXH3_freeState)> state(XXH3_createState(), XXH3_freeState);
+    XXH3_128bits_reset(state.get());
+    constexpr std::size_t block = 4U << 20;
+    const std::string_view all = (*mapping)->text();
+    for (std::size_t at = 0; at < all.size(); at += block) {
+        if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled.", file.string());
+        const auto piece = all.substr(at, block);
+        XXH3_128bits_update(state.get(), piece.data(), piece.size());
+        job.report(static_cast<double>(at) / static_cast<double>(all.size()));
     }
-    return finish_file(part, file);
+    if ((*mapping)->shrank()) return pass_on(file_changed(file));
+    const XXH128_hash_t hash = XXH3_128bits_digest(state.get());
+    char text[33];
+    std::snprintf(text, sizeof text, "%016llx%016llx", static_cast<unsigned long long>(hash.high64),
+                  static_cast<unsigned long long>(hash.low64));
+    return std::string(text);
 }
 
 }  // namespace rendak

@@ -2,6 +2,7 @@
 
 #include <filesystem>
 #include <memory>
+#include <string_view>
 
 #include "core/base/job.h"
 #include "core/base/result.h"
@@ -11,16 +12,24 @@ namespace rendak {
 
 /// Reads and writes the recording file `.rdk.h5` (layout: docs/formats.md).
 
-/// True when the file starts like an HDF5 file.
-[[nodiscard]] bool is_recording_file(const std::filesystem::path& file);
+/// True when a file that begins so is HDF5.
+[[nodiscard]] bool looks_like_recording(std::string_view head);
 
 /// Maps the file; the cost does not grow with the recording's length. Channels that are stored contiguously
-/// as float32 or float64 are spans into the mapping; anything else is read into memory.
-[[nodiscard]] Result<std::shared_ptr<const Recording>> open_recording(const std::filesystem::path& file);
+/// as float32 or float64 are spans into the mapping; anything else is read into memory. HDF5 itself runs in a process
+/// of its own (reader_process.h), so a hostile or damaged file is an error and nothing worse.
+[[nodiscard]] Result<std::shared_ptr<const Recording>> open_recording(const std::filesystem::path& file,
+                                                                      const JobContext& job = {});
 
 /// Writes all channels with their overview levels under a temporary name, flushes, then renames.
 /// On failure or cancel nothing is left behind.
 [[nodiscard]] Result<void> write_recording(const Recording& recording, const std::filesystem::path& file,
                                            const JobContext& job = {});
+/// The same into a file that does not exist yet and that its caller names and, on failure, takes away.
+[[nodiscard]] Result<void> write_recording_part(const Recording& recording, const std::filesystem::path& part,
+                                                const std::filesystem::path& shown_name, const JobContext& job);
+
+/// 32 hex digits over the bytes of a file (XXH3, 128 bit).
+[[nodiscard]] Result<std::string> file_digest(const std::filesystem::path& file, const JobContext& job = {});
 
 }  // namespace rendak

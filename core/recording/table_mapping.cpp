@@ -2,6 +2,8 @@
 
 #include <nlohmann/json.hpp>
 
+#include "core/base/json_bounds.h"
+
 #include "core/base/file_io.h"
 #include "core/base/text.h"
 
@@ -27,6 +29,7 @@ std::string to_json(const TableMapping& mapping) {
 }
 
 std::optional<TableMapping> table_mapping_from_json(const std::string& text) {
+    if (!check_json(text, "")) return std::nullopt;
     const Json json = Json::parse(text, nullptr, false);
     if (!json.is_object() || !json.contains("columns") || !json["columns"].is_array()) return std::nullopt;
     TableMapping out;

@@ -2,7 +2,10 @@
 #include <cmath>
 #include <limits>
 #include <nlohmann/json.hpp>
+#include <stdexcept>
 
+#include "core/base/json_bounds.h"
+#include "core/base/text.h"
 #include "core/track/projection.h"
 #include "core/track/track.h"
 
@@ -18,8 +21,31 @@ Json coordinates(const LocalPlane& plane, Point place) {
     return Json::array({rounded(at.longitude_deg), rounded(at.latitude_deg)});
 }
 
+/// Of any real circuit or road; a file that holds more is refused before anything is computed from it.
+constexpr std::size_t most_features = 10'000, most_line_points = 50'000, most_points = 200'000;
+constexpr double longest_m = 200'000;
+
+/// A place that is none on earth, thrown while a file is read and told as a sentence.
+struct NoPlace : std::runtime_error {
+    using std::runtime_error::runtime_error;
+};
+
 GeoPoint place_from(const Json& pair) {
-    return {pair.at(1).get<double>(), pair.at(0).get<double>()};
+    const GeoPoint out{pair.at(1).get<double>(), pair.at(0).get<double>()};
+    if (!(std::abs(out.latitude_deg) <= 90) || !(std::abs(out.longitude_deg) <= 180))
+        throw NoPlace("The track file holds a place that is none: latitude " + fixed(out.latitude_deg, 6) +
+                      ", longitude " + fixed(out.longitude_deg, 6) + ".");
+    return out;
+}
+
+/// The number of points in all lines of a file.
+std::size_t points_in(const Json& features) {
+    std::size_t out = 0;
+    for (const Json& part : features) {
+        const Json& places = part.at("geometry").at("coordinates");
+        out += places.is_array() ? places.size() : 0;
+    }
+    return out;
 }
 
 Json feature(Json properties, const char* shape, Json places) {
@@ -112,7 +138,7 @@ Profile profile_from(const Json& properties, const char* values, const char* sds
 Corner corner_from(const Json& properties) {
     Corner corner;
     corner.number = properties.at("number").get<int>();
-    corner.name = properties.value("name", "");
+    corner.name = printable(properties.value("name", ""));
     corner.start_m = properties.at("start_m").get<double>();
     corner.apex_m = properties.at("apex_m").get<double>();
     corner.end_m = properties.at("end_m").get<double>();
@@ -122,8 +148,32 @@ Corner corner_from(const Json& properties) {
     return corner;
 }
 
+/// What is wrong with the line of a track; empty when nothing. Distances are counted in even steps along it.
+std::string fault_of_line(const Track& track) {
+    const std::size_t n = track.line.size(), steps = track.open ? n - 1 : n;
+    double total_m = 0;
+    for (std::size_t i = 0; i < steps; ++i) total_m += length(track.line[(i + 1) % n] - track.line[i]);
+    if (!(total_m <= longest_m)) return "The centreline is longer than 200 km.";
+    if (std::abs(total_m - track.length_m) > 0.05 * total_m + 5)
+        return "The centreline is " + fixed(total_m, 0) + " m long, but the file says " + fixed(track.length_m, 0) +
+               " m.";
+    const double step_m = total_m / static_cast<double>(steps);
+    for (std::size_t i = 0; i < steps; ++i) {
+        const double here_m = length(track.line[(i + 1) % n] - track.line[i]);
+        if (here_m < 0.25 * step_m || here_m > 4 * step_m)
+            return "The points of the centreline are not in even steps: " + fixed(here_m, 2) + " m after point " +
+                   std::to_string(i + 1) + ", " + fixed(step_m, 2) + " m elsewhere.";
+    }
+    const double off_m = length(track.start.position - track.line.front());
+    if (!(off_m <= 30)) return "The start line lies " + fixed(off_m, 0) + " m from the first point of the centreline.";
+    if (!(track.start.half_width_m > 0.5 && track.start.half_width_m < 500))
+        return "The start line is " + fixed(2 * track.start.half_width_m, 1) + " m wide.";
+    return {};
+}
+
 /// What is wrong with a track read from a file that anybody may have written; empty when nothing.
 std::string fault_of(const Track& track) {
+    if (std::string fault = fault_of_line(track); !fault.empty()) return fault;
     double before = 0;
     for (const Corner& corner : track.corners) {
         if (!(corner.start_m >= before - 0.5 && corner.start_m <= corner.apex_m && corner.apex_m <= corner.end_m &&
@@ -194,21 +244,31 @@ std::string track_to_geojson(const Track& track) {
         features.push_back(feature({{"role", "pit lane"}}, "LineString", lane));
     }
     const Json root = {{"type", "FeatureCollection"}, {"features", features}};
-    return root.dump(1);
+    return root.dump(1, ' ', false, Json::error_handler_t::replace);
 }
 
 Result<Track> track_from_geojson(const std::string& text, const std::string& where) {
+    if (auto fine = check_json(text, where, {64U << 20, 2'000'000, 16}); !fine) return pass_on(fine.error());
     try {
         const Json root = Json::parse(text);
         Track track;
         Profile height, banking;
         const auto& features = root.at("features");
+        if (features.size() > most_features || points_in(features) > most_points)
+            return fail(ErrorCode::bad_input,
+                        "The track file holds more than " + std::to_string(most_features) + " features or " +
+                            std::to_string(most_points) + " points; no circuit has so many.",
+                        where);
         for (const auto& part : features) {
             const auto& about = part.at("properties");
             if (about.value("role", "") != "centreline") continue;
             const auto& points = part.at("geometry").at("coordinates");
+            if (!track.line.empty()) return fail(ErrorCode::bad_input, "The track file has two centrelines.", where);
+            if (points.size() > most_line_points)
+                return fail(ErrorCode::bad_input,
+                            "The centreline has more than " + std::to_string(most_line_points) + " points.", where);
             if (points.size() < 11) return fail(ErrorCode::bad_input, "The centreline has too few points.", where);
-            track.name = about.value("name", "");
+            track.name = printable(about.value("name", ""));
             track.length_m = about.at("length_m").get<double>();
             track.open = about.value("open", false);
             track.shape_only = about.value("shape_only", false);
@@ -232,6 +292,7 @@ Result<Track> track_from_geojson(const std::string& text, const std::string& whe
             const auto& places = part.at("geometry").at("coordinates");
             const std::string role = about.value("role", "");
             if (role == "start") {
+                if (has_start) return fail(ErrorCode::bad_input, "The track file has two start lines.", where);
                 track.start = line_from(plane, places);
                 has_start = true;
             } else if (role == "corner") {
@@ -258,8 +319,10 @@ Result<Track> track_from_geojson(const std::string& text, const std::string& whe
         }
         if (const std::string fault = fault_of(track); !fault.empty()) return fail(ErrorCode::bad_input, fault, where);
         return track;
+    } catch (const NoPlace& problem) {
+        return fail(ErrorCode::bad_input, problem.what(), where);
     } catch (const nlohmann::json::exception& problem) {
-        return fail(ErrorCode::bad_input, std::string("The track file cannot be read: ") + problem.what(), where);
+        return fail(ErrorCode::bad_input, "The track file cannot be read: " + printable(problem.what()), where);
     }
 }
 

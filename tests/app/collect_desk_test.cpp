@@ -66,14 +66,15 @@ TEST_F(CollectDeskTest, ListsDownloadsAndFilesWhatIsNew) {
     EXPECT_EQ(named<QPushButton>("download")->text(), QStringLiteral("Download 2 recordings"));
     QTest::mouseClick(named<QPushButton>("download"), Qt::LeftButton);
     settle();
-    const auto runs = window_->workspace().library().runs();
+    const auto runs = window_->workspace().library().runs().value();
     ASSERT_EQ(runs.size(), 5U);
     EXPECT_EQ(runs[3].driver, "Brandvold");
     EXPECT_EQ(runs[3].event, "Skerrow Point test weekend");
     EXPECT_TRUE(cell(3, RecordingTable::in_library).endsWith(QStringLiteral(", verified")));
     EXPECT_TRUE(window_->status().message().contains(QStringLiteral("2 recordings downloaded, verified and filed")));
     EXPECT_TRUE(desk().check_text().contains(QStringLiteral("1 recording not yet in the library")));
-    EXPECT_EQ(window_->workspace().library().setting("collect_driver"), "Brandvold") << "remembered for the next time";
+    EXPECT_EQ(window_->workspace().library().setting("collect_driver").value(), "Brandvold")
+        << "remembered for the next time";
     keep_picture("collect-downloaded");
 }
 
@@ -91,7 +92,7 @@ TEST_F(CollectDeskTest, CancelKeepsWhatHasArrived) {
     settle();
     EXPECT_TRUE(window_->status().message().contains(QStringLiteral("Cancelled")))
         << window_->status().message().toStdString();
-    EXPECT_LT(window_->workspace().library().runs().size(), 6U);
+    EXPECT_LT(window_->workspace().library().runs().value().size(), 6U);
     EXPECT_TRUE(named<QPushButton>("download")->isVisible());
 }
 
@@ -114,7 +115,7 @@ TEST_F(CollectDeskTest, TheClockIsSetAndOldDatesAreMoved) {
     desk().recordings().tick(3, true);
     QTest::mouseClick(named<QPushButton>("download"), Qt::LeftButton);
     settle();
-    EXPECT_NEAR(window_->workspace().library().runs().back().clock_shift_s, 3600, 6);
+    EXPECT_NEAR(window_->workspace().library().runs().value().back().clock_shift_s, 3600, 6);
 }
 
 TEST_F(CollectDeskTest, ErasingSaysWhatWillGoAndChecksAfterwards) {

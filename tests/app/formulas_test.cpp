@@ -104,7 +104,7 @@ TEST_F(FormulasTest, ANewFormulaIsCheckedWhileTypingSavedAndUndone) {
 
     click("save-formula");
     EXPECT_TRUE(listed().contains(QStringLiteral("My formulas/twice_the_speed")));
-    ASSERT_EQ(window_->workspace().library().formula_sets().size(), 1u);
+    ASSERT_EQ(window_->workspace().library().formula_sets().value().size(), 1u);
     // A channel like any other, at once.
     click("show-in-compare");
     EXPECT_EQ(window_->desk(), QStringLiteral("compare"));
@@ -117,7 +117,7 @@ TEST_F(FormulasTest, ANewFormulaIsCheckedWhileTypingSavedAndUndone) {
     EXPECT_EQ(shown("twice_the_speed").unit, QStringLiteral("km/h"));
 
     key(Qt::Key_Z, Qt::ControlModifier);
-    EXPECT_TRUE(window_->workspace().library().formula_sets().empty());
+    EXPECT_TRUE(window_->workspace().library().formula_sets().value().empty());
     EXPECT_FALSE(comparison.offers("twice_the_speed"));
     EXPECT_TRUE(desk().editor().toPlainText().isEmpty());
     EXPECT_TRUE(desk().editor().isReadOnly()) << "nothing is chosen any more";
@@ -133,7 +133,7 @@ TEST_F(FormulasTest, ACopyWinsOverTheShippedOne) {
     click("save-formula");
     const auto& book = window_->workspace().comparison().laps().baseline().run->formulas->inputs().book;
     EXPECT_EQ(book.entries.at("braking").set, "My formulas");
-    EXPECT_EQ(window_->workspace().library().formula_history("My formulas").size(), 2u);
+    EXPECT_EQ(window_->workspace().library().formula_history("My formulas").value().size(), 2u);
 }
 
 TEST_F(FormulasTest, DraftsSurviveALookElsewhereAndCanBeReverted) {
@@ -200,7 +200,7 @@ TEST_F(FormulasTest, AnImportShowsClashesAndOverwritesNothingUnasked) {
     });
     desk().import_set(QString::fromStdString(file.string()));
     settle();
-    const auto sets = formula_sets(window_->workspace().library());
+    const auto sets = formula_sets(window_->workspace().library()).value();
     ASSERT_EQ(sets.size(), 1u);
     EXPECT_NE(sets[0].find("braking")->text, "brake_front > 5 bar");
     ASSERT_NE(sets[0].find("another_one"), nullptr);
@@ -214,7 +214,7 @@ TEST_F(FormulasTest, AnImportShowsClashesAndOverwritesNothingUnasked) {
     });
     desk().import_set(QString::fromStdString(file.string()));
     settle();
-    EXPECT_EQ(formula_sets(window_->workspace().library())[0].find("braking_2")->text, "brake_front > 5 bar");
+    EXPECT_EQ(formula_sets(window_->workspace().library()).value()[0].find("braking_2")->text, "brake_front > 5 bar");
 }
 
 TEST_F(FormulasTest, OneGoesBackToAnEarlierVersion) {
@@ -234,8 +234,8 @@ TEST_F(FormulasTest, OneGoesBackToAnEarlierVersion) {
     });
     desk().show_history();
     settle();
-    EXPECT_EQ(formula_sets(window_->workspace().library())[0].find("braking")->text, first);
-    EXPECT_EQ(window_->workspace().library().formula_history("My formulas").size(), 3u);
+    EXPECT_EQ(formula_sets(window_->workspace().library()).value()[0].find("braking")->text, first);
+    EXPECT_EQ(window_->workspace().library().formula_history("My formulas").value().size(), 3u);
 }
 
 TEST_F(FormulasTest, ConstantsAreMeasuredAtRestIntoTheCarSheet) {
@@ -249,7 +249,7 @@ TEST_F(FormulasTest, ConstantsAreMeasuredAtRestIntoTheCarSheet) {
     });
     desk().measure_at_rest();
     settle();
-    const auto sheets = window_->workspace().library().car_sheets();
+    const auto sheets = window_->workspace().library().car_sheets().value();
     ASSERT_EQ(sheets.size(), 1u);
     EXPECT_EQ(sheets[0].values.back().name, "yaw_rate_at_rest");
     EXPECT_EQ(sheets[0].values.back().unit, "°/s");

@@ -17,6 +17,7 @@
 #include "app/text/shown.h"
 #include "core/bundle/bundle.h"
 #include "tests/app/window_fixture.h"
+#include "tests/support/got.h"
 
 namespace rendak::app {
 namespace {
@@ -89,7 +90,7 @@ TEST_F(LogbookWorkTest, SeveralRunsAreEditedAtOnce) {
     EXPECT_TRUE(fact("Driver").text().isEmpty());
     EXPECT_TRUE(fact("Driver").placeholderText().startsWith(QStringLiteral("several")));
     type(fact("Weather"), QStringLiteral("drizzle"));
-    for (const RunRow& run : library().runs()) EXPECT_EQ(run.weather, "drizzle");
+    for (const RunRow& run : test::got(library().runs())) EXPECT_EQ(run.weather, "drizzle");
     EXPECT_EQ(library().run({3})->driver, "Osei") << "fields that differ stay as they are";
     key(Qt::Key_Z, Qt::ControlModifier);
     EXPECT_EQ(library().run({3})->weather, "dry, 17 °C");
@@ -150,7 +151,7 @@ TEST_F(LogbookWorkTest, SetupSheetsBecomeNewVersionsAndShowDifferences) {
 
 TEST_F(LogbookWorkTest, ChangesAreFilledFromTheSheets) {
     RunFacts facts = *library().run({3});
-    for (const auto& sheet : library().setups()) {
+    for (const auto& sheet : test::got(library().setups())) {
         if (sheet.title() == "Base 2") facts.setup = sheet.id;
     }
     ASSERT_TRUE(library().set_facts({3}, facts));
@@ -181,7 +182,7 @@ TEST_F(LogbookWorkTest, TidyShowsWhatIsWrongAndCuresIt) {
     const QString before = named<QLabel>(QStringLiteral("tidy-title"))->text();
     QTest::mouseClick(accept, Qt::LeftButton);
     settle();
-    EXPECT_EQ(library().accepted_findings({1}), std::vector<std::string>{"start-line"});
+    EXPECT_EQ(library().accepted_findings({1}).value(), std::vector<std::string>{"start-line"});
     EXPECT_NE(named<QLabel>(QStringLiteral("tidy-title"))->text(), before);
 }
 
@@ -192,8 +193,8 @@ TEST_F(LogbookWorkTest, ImportGoesStraightToTidyAndJoinsThePocketLogger) {
     ASSERT_NE(join, nullptr);
     QTest::mouseClick(join, Qt::LeftButton);
     settle();
-    EXPECT_EQ(library().runs().size(), 3U);
-    EXPECT_EQ(library().joined_runs({2}).size(), 1U);
+    EXPECT_EQ(library().runs().value().size(), 3U);
+    EXPECT_EQ(library().joined_runs({2}).value().size(), 1U);
 }
 
 TEST_F(LogbookWorkTest, TheBinTakesGivesBackAndIsEmptied) {
@@ -201,10 +202,10 @@ TEST_F(LogbookWorkTest, TheBinTakesGivesBackAndIsEmptied) {
     desk().select_run({3});
     desk().bin_selected();
     settle();
-    EXPECT_EQ(library().runs().size(), 2U);
+    EXPECT_EQ(library().runs().value().size(), 2U);
     EXPECT_TRUE(state().laps.empty()) << "no ghost in the tray";
     key(Qt::Key_Z, Qt::ControlModifier);
-    EXPECT_EQ(library().runs().size(), 3U);
+    EXPECT_EQ(library().runs().value().size(), 3U);
     desk().select_run({3});
     desk().bin_selected();
     in_dialog([](QDialog& dialog) {
@@ -214,7 +215,7 @@ TEST_F(LogbookWorkTest, TheBinTakesGivesBackAndIsEmptied) {
         dialog.accept();
     });
     show_bin(window_->workspace(), window_.get());
-    EXPECT_EQ(library().runs().size(), 3U);
+    EXPECT_EQ(library().runs().value().size(), 3U);
     desk().select_run({3});
     desk().bin_selected();
     const auto file = folder_ / library().run({3})->recording_file;
@@ -271,9 +272,9 @@ TEST_F(LogbookWorkTest, CarSheetsAndChannelNamesOpenAndSave) {
         dialog.reject();
     });
     edit_car_sheets(window_->workspace(), window_.get());
-    EXPECT_EQ(library().car_sheets()[0].values[0].value, "770");
+    EXPECT_EQ(library().car_sheets().value()[0].values[0].value, "770");
     key(Qt::Key_Z, Qt::ControlModifier);
-    EXPECT_EQ(library().car_sheets()[0].values[0].value, "775");
+    EXPECT_EQ(library().car_sheets().value()[0].values[0].value, "775");
     in_dialog([](QDialog& dialog) {
         QTest::keyClicks(dialog.findChild<QLineEdit*>(), QStringLiteral("P_Brk VA"));
         auto* quantity = dialog.findChild<QComboBox*>();
@@ -284,7 +285,7 @@ TEST_F(LogbookWorkTest, CarSheetsAndChannelNamesOpenAndSave) {
         dialog.reject();
     });
     edit_channel_names(window_->workspace(), window_.get());
-    EXPECT_EQ(library().aliases().at("pbrkva"), "brake_front");
+    EXPECT_EQ(library().aliases().value().at("pbrkva"), "brake_front");
 }
 
 TEST_F(LogbookWorkTest, ALookBeforeTheImportIsRememberedForThatShape) {
@@ -317,15 +318,15 @@ TEST_F(LogbookWorkTest, AWatchedFolderImportsByItself) {
     desk().watched().set_folder(QString::fromStdString((folder_ / "watched").string()));
     folder_.write("watched/new.csv", test::oval_table(2, 10).text);
     folder_.write("watched/readme.pdf", "not a recording");
-    ASSERT_TRUE(QTest::qWaitFor([this] { return library().runs().size() == 4; }, 10000));
+    ASSERT_TRUE(QTest::qWaitFor([this] { return library().runs().value().size() == 4; }, 10000));
     settle();
     folder_.write("watched/second.csv", test::oval_table(3, 10).text);
-    ASSERT_TRUE(QTest::qWaitFor([this] { return library().runs().size() == 5; }, 10000));
+    ASSERT_TRUE(QTest::qWaitFor([this] { return library().runs().value().size() == 5; }, 10000));
     settle();
     window_.reset();
     open_window();
     QTest::qWait(1600);
-    EXPECT_EQ(library().runs().size(), 5U) << "what was seen is remembered";
+    EXPECT_EQ(library().runs().value().size(), 5U) << "what was seen is remembered";
     EXPECT_FALSE(desk().watched().folder().isEmpty());
 }
 

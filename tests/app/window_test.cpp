@@ -10,6 +10,7 @@
 #include "core/intake/import.h"
 #include "core/laps/cut.h"
 #include "tests/app/window_fixture.h"
+#include "tests/support/got.h"
 
 namespace rendak::app {
 namespace {
@@ -244,7 +245,7 @@ TEST_F(CompareTest, MarksAreSavedRecalledAndUndone) {
     menu->actions().front()->trigger();
     settle();
     const auto track = laps().baseline().run->row.track;
-    ASSERT_EQ(window_->workspace().library().marks(track).size(), 1U);
+    ASSERT_EQ(window_->workspace().library().marks(track).value().size(), 1U);
     focus().set_range({0, 500});
     Q_EMIT menu->aboutToShow();
     for (QAction* action : menu->actions()) {
@@ -252,7 +253,7 @@ TEST_F(CompareTest, MarksAreSavedRecalledAndUndone) {
     }
     EXPECT_EQ(state().range_m, (Interval{1900, 2200}));
     key(Qt::Key_Z, Qt::ControlModifier);
-    EXPECT_TRUE(window_->workspace().library().marks(track).empty());
+    EXPECT_TRUE(window_->workspace().library().marks(track).value().empty());
 }
 
 TEST_F(CompareTest, TurningASignRoundChangesTheTraceAndUndoes) {
@@ -380,7 +381,7 @@ TEST_F(WindowTest, SeveralChangesBetweenTwoRunsAreSaid) {
         window_->compare().changes_text().contains(QStringLiteral("another driver, tyres 10 laps older, 1.2 h later")));
     auto& library = window_->workspace().library();
     RunFacts facts = *library.run({3});
-    for (const auto& sheet : library.setups()) {
+    for (const auto& sheet : test::got(library.setups())) {
         if (sheet.title() == "Base 2") facts.setup = sheet.id;
     }
     ASSERT_TRUE(library.set_facts({3}, facts));

@@ -45,11 +45,12 @@ class CollectTest : public testing::Test {
         return files ? *files : std::vector<LoggedFile>{};
     }
     void expect_all_there() {
-        ASSERT_EQ(library_->runs().size(), 3U);
+        ASSERT_EQ(library_->runs().value().size(), 3U);
         for (const char* name : {"REC0001.csv", "REC0002.csv", "REC0003.MF4"}) {
             EXPECT_EQ(read_all(folder_ / "lib/originals/2026-06-13" / name), read_all(folder_ / "card" / name));
         }
-        for (const LoggedFile& file : listed()) EXPECT_TRUE(state_in_library(*library_, file).verified) << file.name;
+        for (const LoggedFile& file : listed())
+            EXPECT_TRUE(state_in_library(*library_, file).value().verified) << file.name;
         EXPECT_TRUE(std::filesystem::is_empty(folder_ / "lib/originals/.unfinished"));
     }
 
@@ -69,7 +70,7 @@ TEST_F(CollectTest, ListsFetchesVerifiesAndFiles) {
     EXPECT_DOUBLE_EQ(*files[2].start_unix_s, 1072917120);
     EXPECT_GT(*files[2].duration_s, 300);
     EXPECT_EQ(files[2].sha256, *sha256_of_file(folder_ / "card/REC0003.MF4"));
-    EXPECT_FALSE(state_in_library(*library_, files[0]).run);
+    EXPECT_FALSE(state_in_library(*library_, files[0]).value().run);
     double last = 0;
     JobContext job;
     job.progress = [&](double x) {
@@ -81,12 +82,12 @@ TEST_F(CollectTest, ListsFetchesVerifiesAndFiles) {
     for (const Collected& one : done) EXPECT_TRUE(one.imported) << one.error->text();
     EXPECT_NEAR(last, 1, 0.01);
     expect_all_there();
-    EXPECT_EQ(library_->runs()[0].driver, "Osei");
+    EXPECT_EQ(library_->runs().value()[0].driver, "Osei");
     const auto sent = stand_in->bytes_sent();
     const auto again = collect(*library_, *link_, files, options_);
     EXPECT_TRUE(again[1].imported->already_there);
     EXPECT_EQ(stand_in->bytes_sent(), sent) << "nothing is fetched twice";
-    EXPECT_EQ(library_->runs().size(), 3U);
+    EXPECT_EQ(library_->runs().value().size(), 3U);
 }
 
 TEST_F(CollectTest, ALostLinkGoesOnAtTheByteWhereItStopped) {
@@ -110,7 +111,7 @@ TEST_F(CollectTest, ALinkThatStaysLostKeepsWhatHasArrived) {
     ASSERT_TRUE(none[0].error);
     EXPECT_EQ(none[0].error->code, ErrorCode::io);
     EXPECT_NE(none[0].error->message.find("does not answer"), std::string::npos);
-    EXPECT_TRUE(library_->runs().empty());
+    EXPECT_TRUE(library_->runs().value().empty());
     stand_in = logger();
     const auto done = collect(*library_, *link_, files, options_);
     for (const Collected& one : done) EXPECT_TRUE(one.imported);
@@ -151,7 +152,7 @@ TEST_F(CollectTest, ADamagedRecordingIsFetchedAgainAndOneThatStaysDamagedIsRefus
     EXPECT_TRUE(done[0].imported) << "the others are not held up";
     ASSERT_TRUE(done[2].error);
     EXPECT_NE(done[2].error->message.find("damaged twice"), std::string::npos);
-    EXPECT_EQ(library_->runs().size(), 2U);
+    EXPECT_EQ(library_->runs().value().size(), 2U);
     const auto erased = erase_verified(*library_, *link_, files);
     ASSERT_TRUE(erased);
     ASSERT_EQ(erased->kept.size(), 1U);
@@ -170,7 +171,7 @@ TEST_F(CollectTest, ErasesOnlyWhatIsVerifiedAndChecksAfterwards) {
         EXPECT_EQ(erased->kept[0].second, reason);
         EXPECT_EQ(listed().size(), 3U);
     };
-    const RunId run = *library_->find_raw(files[0].sha256);
+    const RunId run = *library_->find_raw(files[0].sha256).value();
     ASSERT_TRUE(library_->set_binned(run, true));
     refuse("its run lies in the bin");
     ASSERT_TRUE(library_->set_binned(run, false));
@@ -203,15 +204,15 @@ TEST_F(CollectTest, NumbersThatStartAgainNeverMixRecordingsUp) {
     const auto stand_in = logger({.restart_numbering = true});
     const auto before = listed();
     (void)collect(*library_, *link_, {before[0]}, options_);
-    ASSERT_TRUE(link_->erase(before[0]));
+    ASSERT_TRUE(link_->erase(before[0], {}));
     EXPECT_EQ(listed()[0].number, 1) << "another recording has number 1 now";
     EXPECT_EQ(listed()[0].name, "REC0002.csv");
     // The old list would erase or fetch the wrong one.
-    const auto wrong = link_->erase(before[0]);
+    const auto wrong = link_->erase(before[0], {});
     ASSERT_FALSE(wrong);
     EXPECT_NE(wrong.error().message.find("another one now"), std::string::npos);
     EXPECT_EQ(listed().size(), 2U);
-    EXPECT_FALSE(state_in_library(*library_, listed()[0]).run) << "told by content, not by number";
+    EXPECT_FALSE(state_in_library(*library_, listed()[0]).value().run) << "told by content, not by number";
 }
 
 TEST_F(CollectTest, ClocksAreReadSetAndCorrected) {
@@ -219,18 +220,18 @@ TEST_F(CollectTest, ClocksAreReadSetAndCorrected) {
     const auto now = [] {
         return std::chrono::duration<double>(std::chrono::system_clock::now().time_since_epoch()).count();
     };
-    auto state = link_->state();
+    auto state = link_->state({});
     ASSERT_TRUE(state);
     EXPECT_NEAR(*state->clock_unix_s, now() - 3600, 2);
     EXPECT_EQ(logger_warnings(*state, now()).size(), 3U) << "card, count, clock";
-    const auto set = link_->set_clock(now());
+    const auto set = link_->set_clock(now(), {});
     ASSERT_TRUE(set);
     EXPECT_NEAR(*set, now(), 2);
-    EXPECT_EQ(logger_warnings(*link_->state(), now()).size(), 2U);
+    EXPECT_EQ(logger_warnings(*link_->state({}), now()).size(), 2U);
     options_.clock_shift_s = 3600;
     (void)collect(*library_, *link_, {listed()[2]}, options_);
-    EXPECT_DOUBLE_EQ(*library_->runs()[0].start_unix_s, 1072917120 + 3600.0);
-    EXPECT_DOUBLE_EQ(library_->runs()[0].clock_shift_s, 3600);
+    EXPECT_DOUBLE_EQ(*library_->runs().value()[0].start_unix_s, 1072917120 + 3600.0);
+    EXPECT_DOUBLE_EQ(library_->runs().value()[0].clock_shift_s, 3600);
 }
 
 TEST_F(CollectTest, ARecordingCutOffByALossOfPowerIsSavedAsFarAsItGoes) {
@@ -258,7 +259,7 @@ TEST_F(CollectTest, ACardIsALoggerToo) {
     const auto done = collect(*library_, *link_, files, options_);
     for (const Collected& one : done) EXPECT_TRUE(one.imported) << one.error->text();
     expect_all_there();
-    EXPECT_FALSE(link_->set_clock(0));
+    EXPECT_FALSE(link_->set_clock(0, {}));
     // Pulled out while it is read: nothing is half there.
     std::filesystem::rename(folder_ / "card", folder_ / "pulled out");
     const auto gone = link_->list({});
@@ -283,7 +284,7 @@ TEST_F(CollectTest, ACardPulledOutInTheMiddleOfACopyIsTakenUpAgain) {
     const auto cut = collect(*library_, *link_, {files[2]}, options_, job);
     ASSERT_TRUE(cut[0].error);
     EXPECT_EQ(cut[0].error->code, ErrorCode::io) << cut[0].error->text();
-    EXPECT_TRUE(library_->runs().empty());
+    EXPECT_TRUE(library_->runs().value().empty());
     std::ofstream(folder_ / "card/REC0003.MF4", std::ios::binary) << whole;
     const auto done = collect(*library_, *link_, files, options_);
     for (const Collected& one : done) EXPECT_TRUE(one.imported) << one.error->text();

@@ -82,7 +82,7 @@ TEST(FullDisk, ImportSaysSoAndLeavesNothing) {
     ASSERT_FALSE(run);
     EXPECT_EQ(run.error().code, ErrorCode::io);
     EXPECT_NE(run.error().message.find("disk is full"), std::string::npos) << run.error().text();
-    EXPECT_TRUE((*library)->runs().empty());
+    EXPECT_TRUE((*library)->runs().value().empty());
     EXPECT_EQ(recordings_in(disk.path() / "lib"), 0U);
     std::filesystem::remove(disk.path() / "filler");
     EXPECT_TRUE(import_file(**library, elsewhere.write("small.csv", test::oval_table(2, 5).text), {}))
@@ -135,7 +135,7 @@ TEST(FullDisk, ADownloadSaysSoKeepsThePartAndGoesOnWhenThereIsRoom) {
     ASSERT_TRUE(full[0].error);
     EXPECT_EQ(full[0].error->code, ErrorCode::io);
     EXPECT_NE(full[0].error->message.find("disk is full"), std::string::npos) << full[0].error->text();
-    EXPECT_TRUE((*library)->runs().empty());
+    EXPECT_TRUE((*library)->runs().value().empty());
     const auto erased = erase_verified(**library, *link, files);
     ASSERT_TRUE(erased);
     EXPECT_TRUE(erased->gone.empty()) << "what did not arrive stays on the card";
@@ -143,7 +143,7 @@ TEST(FullDisk, ADownloadSaysSoKeepsThePartAndGoesOnWhenThereIsRoom) {
     const auto again = collect(**library, *link, files, {});
     ASSERT_TRUE(again[0].imported) << again[0].error->text();
     EXPECT_GT(again[0].fetched.resumed_at, 0U) << "not from the start";
-    EXPECT_TRUE(state_in_library(**library, files[0]).verified);
+    EXPECT_TRUE(state_in_library(**library, files[0]).value().verified);
 }
 
 TEST(TwoRendaks, DownloadTheSameRecordingsAtOnceAndHaveEachOnce) {
@@ -170,9 +170,9 @@ TEST(TwoRendaks, DownloadTheSameRecordingsAtOnceAndHaveEachOnce) {
     const auto files = *link->list({});
     auto library = Library::open(lib);
     for (const Collected& one : collect(**library, *link, files, {})) EXPECT_TRUE(one.imported) << one.error->text();
-    EXPECT_EQ((*library)->runs().size(), 4U);
+    EXPECT_EQ((*library)->runs().value().size(), 4U);
     EXPECT_EQ(recordings_in(lib), 4U);
-    for (const LoggedFile& file : files) EXPECT_TRUE(state_in_library(**library, file).verified) << file.name;
+    for (const LoggedFile& file : files) EXPECT_TRUE(state_in_library(**library, file).value().verified) << file.name;
 }
 
 TEST(Kill, AtManyMomentsOfAnImportLeavesTheLibraryWhole) {
@@ -193,7 +193,7 @@ TEST(Kill, AtManyMomentsOfAnImportLeavesTheLibraryWhole) {
         (WIFSIGNALED(status) ? killed : finished) += 1;
         auto library = Library::open(lib, Library::Open::existing);
         ASSERT_TRUE(library) << library.error().text();
-        const auto runs = (*library)->runs();
+        const auto runs = (*library)->runs().value();
         ASSERT_GE(runs.size(), 1U);
         ASSERT_LE(runs.size(), 2U);
         EXPECT_EQ(recordings_in(lib), runs.size()) << "no file without a run, no run without a file";
@@ -229,23 +229,23 @@ TEST(Kill, AtManyMomentsOfADownloadKeepsEveryByteAndHalvesNothing) {
         if (!std::filesystem::exists(lib / "library.sqlite")) continue;
         auto library = Library::open(lib, Library::Open::existing);
         ASSERT_TRUE(library) << library.error().text();
-        const auto runs = (*library)->runs();
+        const auto runs = (*library)->runs().value();
         ASSERT_GE(runs.size(), before) << "what was counted stays";
         before = runs.size();
         EXPECT_EQ(recordings_in(lib), runs.size());
         for (const LoggedFile& file : files) {
-            const auto run = (*library)->find_raw(file.sha256);
+            const auto run = (*library)->find_raw(file.sha256).value();
             if (!run) continue;
             EXPECT_TRUE((*library)->open_run(*run));
-            EXPECT_TRUE(state_in_library(**library, file).verified) << "the original of every run is whole";
+            EXPECT_TRUE(state_in_library(**library, file).value().verified) << "the original of every run is whole";
         }
         if (runs.size() == files.size()) break;
     }
     EXPECT_GT(killed, 5);
     auto library = Library::open(lib);
     (void)collect(**library, *link, files, {});
-    EXPECT_EQ((*library)->runs().size(), files.size());
-    for (const LoggedFile& file : files) EXPECT_TRUE(state_in_library(**library, file).verified);
+    EXPECT_EQ((*library)->runs().value().size(), files.size());
+    for (const LoggedFile& file : files) EXPECT_TRUE(state_in_library(**library, file).value().verified);
     // The kernel may hold a megabyte of a killed process's connection; far more would mean that it began again.
     EXPECT_LT(logger.bytes_sent(), total + static_cast<std::uint64_t>(killed) * 3'000'000);
 }

@@ -218,13 +218,13 @@ TEST_F(FormulaRun, OnlyWhatDependsOnAConstantIsComputedAnew) {
     const auto before = *load_run(*library, {2});
     for (const char* name : {"roll", "drag_force", "lateral_smooth", "wheel_power"})
         ASSERT_NE(before->recording->find(name), nullptr) << name;
-    auto sheets = library->car_sheets();
+    auto sheets = library->car_sheets().value();
     ASSERT_EQ(sheets.size(), 1u);
     for (SheetValue& value : sheets[0].values) {
         if (value.name == "drag area") value.value = "1.72";
     }
     ASSERT_TRUE(library->put_car_sheet(sheets[0]));
-    const auto after = with_new_formulas(*library, *before);
+    const auto after = with_new_formulas(*library, *before).value();
     const double t = before->laps[3].start_s + 5;
     EXPECT_NEAR(after->recording->find("drag_force")->value_at(t),
                 2 * before->recording->find("drag_force")->value_at(t), 1);

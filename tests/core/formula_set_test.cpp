@@ -107,18 +107,18 @@ TEST(FormulaSets, VersionsAreKeptAndCanBeGoneBackTo) {
     FormulaSet next = mine;
     next.formulas[1].text = "speed / 3";
     EXPECT_EQ(*library->add_formula_version("Mine", set_to_json(next), "second"), 2);
-    ASSERT_EQ(library->formula_sets().size(), 1u);
-    EXPECT_EQ(formula_sets(*library).front(), next);
-    const auto history = library->formula_history("Mine");
+    ASSERT_EQ(library->formula_sets().value().size(), 1u);
+    EXPECT_EQ(formula_sets(*library).value().front(), next);
+    const auto history = library->formula_history("Mine").value();
     ASSERT_EQ(history.size(), 2u);
     EXPECT_EQ(history[0].note, "second");
     EXPECT_EQ(*set_from_json(history[1].content, ""), mine);
     ASSERT_TRUE(library->drop_formula_version("Mine"));
-    EXPECT_EQ(formula_sets(*library).front(), mine);
+    EXPECT_EQ(formula_sets(*library).value().front(), mine);
     ASSERT_TRUE(library->remove_formula_set("Mine"));
-    EXPECT_TRUE(library->formula_sets().empty());
+    EXPECT_TRUE(library->formula_sets().value().empty());
     ASSERT_TRUE(library->restore_formula_set(history));
-    EXPECT_EQ(formula_sets(*library).front(), next);
+    EXPECT_EQ(formula_sets(*library).value().front(), next);
     EXPECT_FALSE(library->add_formula_version("", "", ""));
 }
 

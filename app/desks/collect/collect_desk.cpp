@@ -49,7 +49,8 @@ QFrame* panel() {
 /// "Run 2, 8 laps": the name and the flying laps that count.
 QString CollectDesk::run_text(const RunRow& run) const {
     int flying = 0;
-    for (const Lap& lap : workspace_.library().laps(run.id)) flying += lap.kind == LapKind::flying && lap.included;
+    for (const Lap& lap : workspace_.shown(workspace_.library().laps(run.id)))
+        flying += lap.kind == LapKind::flying && lap.included;
     const QString name = QString::fromStdString(run.name);
     return flying == 0 ? name : name + QStringLiteral(", ") + counted(flying, tr("lap"), tr("laps"));
 }
@@ -117,7 +118,8 @@ QWidget* CollectDesk::build_address() {
     address_->setAccessibleName(tr("Address of the logger, or folder of the card"));
     address_->lineEdit()->setPlaceholderText(tr("http://… of the logger, or the folder of a card"));
     for (const QString& known :
-         QString::fromStdString(workspace_.library().setting("collect_addresses")).split(u'\n', Qt::SkipEmptyParts))
+         QString::fromStdString(workspace_.shown(workspace_.library().setting("collect_addresses")))
+             .split(u'\n', Qt::SkipEmptyParts))
         address_->addItem(known);
     address_->setCurrentIndex(address_->count() > 0 ? 0 : -1);
     connect_ = new QPushButton(tr("Connect"));
@@ -182,7 +184,8 @@ QWidget* CollectDesk::build_filing() {
     auto* form = new QFormLayout;
     form->setVerticalSpacing(6);
     const auto line = [&](const QString& label, const char* key, const QString& empty) {
-        auto* edit = new QLineEdit(QString::fromStdString(workspace_.library().setting(std::string("collect_") + key)));
+        auto* edit = new QLineEdit(
+            QString::fromStdString(workspace_.shown(workspace_.library().setting(std::string("collect_") + key))));
         edit->setAccessibleName(label);
         edit->setObjectName(QStringLiteral("file-") + QString::fromLatin1(key));
         edit->setPlaceholderText(empty);
@@ -279,7 +282,7 @@ void CollectDesk::read_again() {
             seen.address = address;
             auto link = open_logger(address.toStdString());
             if (!link) return pass_on(link.error());
-            auto state = (*link)->state();
+            auto state = (*link)->state(job);
             if (!state) return pass_on(state.error());
             seen.state = std::move(*state);
             seen.computer_unix_s = computer_now();
@@ -317,7 +320,7 @@ void CollectDesk::show_seen(const Seen& seen) {
         workspace_.tell(kept.error());
     std::vector<RecordingTable::Row> rows;
     for (const LoggedFile& file : seen.files) rows.push_back({file, {}, {}});
-    for (auto& row : rows) row.state = state_in_library(workspace_.library(), row.file);
+    for (auto& row : rows) row.state = workspace_.shown(state_in_library(workspace_.library(), row.file));
     for (auto& row : rows) {
         if (const auto run = row.state.run ? workspace_.library().run(*row.state.run)
                                            : Result<RunRow>(fail(ErrorCode::not_found, "")))
@@ -347,7 +350,7 @@ void CollectDesk::show_states() {
     auto rows = model_->rows();
     if (rows.empty()) return;
     for (auto& row : rows) {
-        row.state = state_in_library(workspace_.library(), row.file);
+        row.state = workspace_.shown(state_in_library(workspace_.library(), row.file));
         if (const auto run = row.state.run ? workspace_.library().run(*row.state.run)
                                            : Result<RunRow>(fail(ErrorCode::not_found, "")))
             row.run_name = run_text(*run);
@@ -372,10 +375,10 @@ void CollectDesk::show_clocks() {
 void CollectDesk::set_clock() {
     workspace_.jobs().run<double>(
         tr("Setting the logger's clock"),
-        [address = connected_to_](const JobContext&) -> Result<double> {
+        [address = connected_to_](const JobContext& job) -> Result<double> {
             auto link = open_logger(address.toStdString());
             if (!link) return pass_on(link.error());
-            const auto set = (*link)->set_clock(computer_now());
+            const auto set = (*link)->set_clock(computer_now(), job);
             if (!set) return pass_on(set.error());
             return *set - computer_now();
         },

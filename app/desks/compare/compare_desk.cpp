@@ -226,10 +226,10 @@ QWidget* CompareDesk::build_empty() {
     pick->setProperty("primary", true);
     auto* logbook = new QPushButton(tr("Go to the Logbook"));
     connect(pick, &QPushButton::clicked, this, [this] {
-        const auto runs = workspace_.library().runs();
+        const auto runs = workspace_.shown(workspace_.library().runs());
         std::vector<RunId> with_laps;
         for (const RunRow& run : runs) {
-            const auto laps = workspace_.library().laps(run.id);
+            const auto laps = workspace_.shown(workspace_.library().laps(run.id));
             if (best_lap(laps) != nullptr) with_laps.push_back(run.id);
         }
         if (with_laps.empty()) {
@@ -268,8 +268,8 @@ void CompareDesk::refresh() {
         const auto same = [](const Lane& a, const Lane& b) { return a.quantity == b.quantity; };
         if (!std::equal(lanes.begin(), lanes.end(), now.begin(), now.end(), same)) set_lanes_quietly(lanes);
     }
-    const auto turned =
-        workspace_.library().setting("map.turned." + std::to_string(laps.baseline().run->row.track.value));
+    const auto turned = workspace_.shown(
+        workspace_.library().setting("map.turned." + std::to_string(laps.baseline().run->row.track.value)));
     const double degrees = turned.empty() ? 0 : QString::fromStdString(turned).toDouble();
     if (std::abs(degrees - map_->turned_deg()) > 0.01) map_->set_turned(degrees);
     changes_->hide();
@@ -630,7 +630,7 @@ void CompareDesk::fill_marks_menu() {
             },
             [this, id] { return workspace_.library().remove_mark(*id); });
     });
-    const auto marks = workspace_.library().marks(track);
+    const auto marks = workspace_.shown(workspace_.library().marks(track));
     if (marks.empty()) return;
     marks_menu_->addSeparator();
     auto* remove_menu = new QMenu(tr("Remove"), marks_menu_);
@@ -661,7 +661,7 @@ void CompareDesk::flip_sign(const std::string& quantity) {
     if (laps.empty()) return;
     const int slot = std::clamp(workspace_.focus().state().active_slot, 0, static_cast<int>(laps.laps.size()) - 1);
     const RunId run = laps.laps[static_cast<std::size_t>(slot)].run->row.id;
-    const auto flipped = workspace_.library().flipped_quantities(run);
+    const auto flipped = workspace_.shown(workspace_.library().flipped_quantities(run));
     const bool now = std::find(flipped.begin(), flipped.end(), quantity) != flipped.end();
     workspace_.edit(
         tr("turn the sign of %1 round").arg(shown(quantity).label),
@@ -701,7 +701,7 @@ void CompareDesk::save_lanes() {
 }
 
 void CompareDesk::restore_lanes() {
-    const QString kept = QString::fromStdString(workspace_.library().setting("compare.page"));
+    const QString kept = QString::fromStdString(workspace_.shown(workspace_.library().setting("compare.page")));
     if (pages_.names().contains(kept)) page_ = kept;
     lanes_by_hand_ = pages_.is_changed(page_);
     set_lanes_quietly(pages_.lanes(page_));

@@ -70,10 +70,15 @@ std::string key_of(const QString& name) {
 
 }  // namespace
 
+/// What cannot be read is the page as it comes; the lists that fail beside it say why.
+std::string Pages::text_of(const std::string& key) const {
+    return library_.setting(key).value_or("");
+}
+
 QStringList Pages::names() const {
     QStringList out;
     for (const ReadyMade& page : ready_made()) out << QString::fromLatin1(page.name);
-    return out + QString::fromStdString(library_.setting("compare.own_pages")).split(u'\n', Qt::SkipEmptyParts);
+    return out + QString::fromStdString(text_of("compare.own_pages")).split(u'\n', Qt::SkipEmptyParts);
 }
 
 bool Pages::is_ready_made(const QString& name) const {
@@ -82,12 +87,12 @@ bool Pages::is_ready_made(const QString& name) const {
 }
 
 bool Pages::is_changed(const QString& name) const {
-    return !library_.setting(key_of(name)).empty();
+    return !text_of(key_of(name)).empty();
 }
 
 std::vector<Lane> Pages::lanes(const QString& name) const {
     std::vector<Lane> out;
-    const QString text = QString::fromStdString(library_.setting(key_of(name)));
+    const QString text = QString::fromStdString(text_of(key_of(name)));
     for (const QString& line : text.split(u'\n', Qt::SkipEmptyParts)) {
         const QStringList parts = line.split(u' ');
         const double weight = parts.value(1).toDouble();
@@ -105,13 +110,17 @@ Result<void> Pages::save(const QString& name, const std::vector<Lane>& lanes) {
     for (const Lane& lane : lanes) text += lane.quantity + " " + std::to_string(lane.weight) + "\n";
     if (auto saved = library_.set_setting(key_of(name), text); !saved) return saved;
     if (is_ready_made(name) || names().contains(name)) return {};
-    return library_.set_setting("compare.own_pages", library_.setting("compare.own_pages") + name.toStdString() + "\n");
+    const auto own = library_.setting("compare.own_pages");
+    if (!own) return pass_on(own.error());
+    return library_.set_setting("compare.own_pages", *own + name.toStdString() + "\n");
 }
 
 Result<void> Pages::forget(const QString& name) {
     if (auto saved = library_.set_setting(key_of(name), ""); !saved) return saved;
     if (is_ready_made(name)) return {};
-    QStringList own = QString::fromStdString(library_.setting("compare.own_pages")).split(u'\n', Qt::SkipEmptyParts);
+    const auto known = library_.setting("compare.own_pages");
+    if (!known) return pass_on(known.error());
+    QStringList own = QString::fromStdString(*known).split(u'\n', Qt::SkipEmptyParts);
     own.removeAll(name);
     return library_.set_setting("compare.own_pages",
                                 (own.join(u'\n') + (own.isEmpty() ? QString() : QStringLiteral("\n"))).toStdString());

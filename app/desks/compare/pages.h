@@ -24,6 +24,7 @@ class Pages {
     [[nodiscard]] Result<void> forget(const QString& name);
 
   private:
+    [[nodiscard]] std::string text_of(const std::string& key) const;
     Library& library_;
 };
 

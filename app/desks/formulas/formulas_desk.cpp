@@ -306,7 +306,7 @@ QWidget* FormulasDesk::build_editor() {
 // ---- sets ------------------------------------------------------------------------------------------
 
 void FormulasDesk::read_sets() {
-    sets_ = formula_sets(workspace_.library());
+    sets_ = workspace_.shown(formula_sets(workspace_.library()));
     sets_.insert(sets_.begin(), formula::starter_set());
 }
 
@@ -419,7 +419,7 @@ void FormulasDesk::fill_names() {
     }
     for (const auto& [name, it] : formulas)
         add(tr("Formulas"), name, of(it->unit), of(it->comment.empty() ? it->text : it->comment));
-    const auto sheets = workspace_.library().car_sheets();
+    const auto sheets = workspace_.shown(workspace_.library().car_sheets());
     const formula::Constants known = run != nullptr    ? run->formulas->inputs().constants
                                      : !sheets.empty() ? formula::constants_for(sheets, sheets.back().car, {})
                                                        : formula::Constants{};
@@ -652,7 +652,7 @@ void FormulasDesk::new_set() {
 
 void FormulasDesk::remove_set() {
     if (is_read_only()) return workspace_.tell(tr("The shipped set stays as it is."));
-    const auto versions = workspace_.library().formula_history(set_);
+    const auto versions = workspace_.shown(workspace_.library().formula_history(set_));
     if (versions.empty()) return;
     Library& library = workspace_.library();
     const std::string name = set_;
@@ -738,8 +738,8 @@ void FormulasDesk::start_preview() {
     std::vector<CarSheet> sheets;
     Aliases aliases;
     if (!lap) {
-        sheets = workspace_.library().car_sheets();
-        aliases = workspace_.library().aliases();
+        sheets = workspace_.shown(workspace_.library().car_sheets());
+        aliases = workspace_.shown(workspace_.library().aliases());
     }
     const auto work = [formula, as, lap, slot, sheets, aliases, sets = lap ? std::vector<FormulaSet>{} : sets_,
                        stop = preview_stop_.get_token()](const JobContext&) -> Result<Preview> {

@@ -136,9 +136,9 @@ std::optional<FormulaSet> ask_set(Workspace& workspace, const FormulaSet& before
     auto* scope = new QComboBox;
     scope->setObjectName(QStringLiteral("set-scope"));
     scope->addItem(tr("Everything"), QVariantList{int(formula::Scope::Kind::everything), QString()});
-    for (const std::string& car : workspace.library().cars())
+    for (const std::string& car : workspace.shown(workspace.library().cars()))
         scope->addItem(tr("Car %1").arg(of(car)), QVariantList{int(formula::Scope::Kind::car), of(car)});
-    for (const EventRow& event : workspace.library().events())
+    for (const EventRow& event : workspace.shown(workspace.library().events()))
         scope->addItem(tr("Event %1").arg(of(event.name)),
                        QVariantList{int(formula::Scope::Kind::event), of(event.name)});
     for (int i = 0; i < scope->count(); ++i) {
@@ -157,8 +157,9 @@ std::optional<FormulaSet> ask_set(Workspace& workspace, const FormulaSet& before
     QObject::connect(buttons, &QDialogButtonBox::rejected, &dialog, &QDialog::reject);
     QObject::connect(buttons, &QDialogButtonBox::accepted, &dialog, [&] {
         const std::string wanted = name->text().trimmed().toStdString();
-        const bool taken = wanted == formula::starter_name ||
-                           (wanted != before.name && !workspace.library().formula_history(wanted).empty());
+        const bool taken =
+            wanted == formula::starter_name ||
+            (wanted != before.name && !workspace.shown(workspace.library().formula_history(wanted)).empty());
         if (wanted.empty() || taken)
             problem->setText(wanted.empty() ? tr("A set needs a name.") : tr("There is a set of that name already."));
         else
@@ -174,7 +175,7 @@ std::optional<FormulaSet> ask_set(Workspace& workspace, const FormulaSet& before
 }
 
 std::optional<FormulaSet> ask_version(Workspace& workspace, const std::string& set, QWidget* parent) {
-    const auto history = workspace.library().formula_history(set);
+    const auto history = workspace.shown(workspace.library().formula_history(set));
     if (history.empty()) return std::nullopt;
     QDialog dialog(parent);
     dialog.setObjectName(QStringLiteral("history"));
@@ -336,7 +337,7 @@ void measure_constants(Workspace& workspace, std::shared_ptr<const RunData> run,
         const std::string year =
             run->row.start_unix_s ? date_time(*run->row.start_unix_s).left(4).toStdString() : std::string();
         std::optional<CarSheet> before;
-        for (const CarSheet& sheet : workspace.library().car_sheets()) {
+        for (const CarSheet& sheet : workspace.shown(workspace.library().car_sheets())) {
             if (sheet.car != run->row.car) continue;
             const bool better =
                 !before || sheet.season == year || (before->season != year && before->valid_from < sheet.valid_from);

@@ -30,7 +30,7 @@ LapTable::LapTable(Workspace& workspace, QObject* parent) : QAbstractTableModel(
 void LapTable::show_run(RunId run) {
     beginResetModel();
     run_ = run;
-    laps_ = run ? workspace_.library().laps(run) : std::vector<Lap>{};
+    laps_ = run ? workspace_.shown(workspace_.library().laps(run)) : std::vector<Lap>{};
     const Lap* best = best_lap(laps_);
     best_row_ = best == nullptr ? -1 : static_cast<int>(best - laps_.data());
     endResetModel();

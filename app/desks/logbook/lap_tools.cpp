@@ -69,7 +69,7 @@ LapTools::LapTools(Workspace& workspace, QWidget* parent) : QWidget(parent), wor
 
 void LapTools::show_run(RunId run) {
     run_ = run;
-    laps_ = run ? workspace_.library().laps(run) : std::vector<Lap>{};
+    laps_ = run ? workspace_.shown(workspace_.library().laps(run)) : std::vector<Lap>{};
     bool open = false;
     if (run) {
         const auto row = workspace_.library().run(run);
@@ -166,7 +166,7 @@ void LapTools::pick_fair_lap() {
     if (picked.empty()) return;
     const LapRef a = picked.front();
     Candidate own{a, {}};
-    for (const Lap& lap : workspace_.library().laps(a.run)) {
+    for (const Lap& lap : workspace_.shown(workspace_.library().laps(a.run))) {
         if (lap.number == a.lap) own.lap = lap;
     }
     std::vector<Candidate> candidates;

@@ -65,12 +65,12 @@ void edit_car_sheets(Workspace& workspace, QWidget* parent) {
     column->addLayout(row);
     auto* table = new SheetTable;
     column->addWidget(table, 1);
-    for (const std::string& name : workspace.library().cars()) car->addItem(text_of(name));
-    for (const CarSheet& sheet : workspace.library().car_sheets()) {
+    for (const std::string& name : workspace.shown(workspace.library().cars())) car->addItem(text_of(name));
+    for (const CarSheet& sheet : workspace.shown(workspace.library().car_sheets())) {
         if (season->findText(text_of(sheet.season)) < 0) season->addItem(text_of(sheet.season));
     }
     const auto chosen = [&]() -> std::optional<CarSheet> {
-        for (CarSheet& sheet : workspace.library().car_sheets()) {
+        for (CarSheet& sheet : workspace.shown(workspace.library().car_sheets())) {
             if (text_of(sheet.car) == car->currentText() && text_of(sheet.season) == season->currentText())
                 return sheet;
         }
@@ -138,7 +138,7 @@ void edit_channel_names(Workspace& workspace, QWidget* parent) {
     column->addLayout(row);
     const auto fill = [&] {
         list->setRowCount(0);
-        for (const auto& [alias, id] : workspace.library().aliases()) {
+        for (const auto& [alias, id] : workspace.shown(workspace.library().aliases())) {
             const Quantity* known = find_quantity(id);
             const int at = list->rowCount();
             list->insertRow(at);
@@ -148,7 +148,7 @@ void edit_channel_names(Workspace& workspace, QWidget* parent) {
         }
     };
     const auto set = [&](const std::string& alias, const std::string& to) {
-        const Aliases before = workspace.library().aliases();
+        const Aliases before = workspace.shown(workspace.library().aliases());
         const auto old = before.find(alias);
         const std::string was = old == before.end() ? "" : old->second;
         workspace.edit(
@@ -196,7 +196,7 @@ void show_bin(Workspace& workspace, QWidget* parent) {
     column->addLayout(row);
     const auto fill = [&] {
         list->clear();
-        for (const RunRow& run : workspace.library().binned()) {
+        for (const RunRow& run : workspace.shown(workspace.library().binned())) {
             const QString when = run.start_unix_s ? date_time(*run.start_unix_s) : QString();
             auto* item = new QListWidgetItem(
                 QStringList{text_of(run.event), text_of(run.session), text_of(run.name), text_of(run.driver), when}
@@ -230,7 +230,7 @@ void show_bin(Workspace& workspace, QWidget* parent) {
         const auto* yes = ask.addButton(tr("Remove for good"), QMessageBox::DestructiveRole);
         ask.exec();
         if (ask.clickedButton() != yes) return;
-        for (const RunRow& run : workspace.library().binned()) {
+        for (const RunRow& run : workspace.shown(workspace.library().binned())) {
             if (const auto removed = workspace.library().remove_run(run.id); !removed) workspace.tell(removed.error());
         }
         // What was done to runs that no longer exist cannot be undone.

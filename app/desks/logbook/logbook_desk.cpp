@@ -82,7 +82,7 @@ QWidget* LogbookDesk::build_list() {
     });
     auto* grouped = new QCheckBox(tr("By event"));
     grouped->setToolTip(tr("Runs under their events and sessions, or one plain list"));
-    grouped->setChecked(workspace_.library().setting("logbook_plain") != "1");
+    grouped->setChecked(workspace_.shown(workspace_.library().setting("logbook_plain")) != "1");
     tree_model_->set_grouped(grouped->isChecked());
     connect(grouped, &QCheckBox::toggled, this, [this](bool on) {
         if (const auto kept = workspace_.library().set_setting("logbook_plain", on ? "" : "1"); !kept)
@@ -114,7 +114,7 @@ QWidget* LogbookDesk::build_list() {
     tree_->setSortingEnabled(true);
     tree_->sortByColumn(RunTree::name, Qt::AscendingOrder);
     tree_->header()->setResizeContentsPrecision(60);
-    const auto hidden = QString::fromStdString(workspace_.library().setting("logbook_hidden"));
+    const auto hidden = QString::fromStdString(workspace_.shown(workspace_.library().setting("logbook_hidden")));
     for (int i = RunTree::name + 1; i < RunTree::column_count; ++i)
         tree_->setColumnHidden(i,
                                hidden.isEmpty() ? i >= RunTree::car : hidden.split(u',').contains(QString::number(i)));
@@ -236,7 +236,7 @@ void LogbookDesk::refresh() {
     const auto selected = selected_runs();
     const RunId keep = select_after_refresh_ ? select_after_refresh_ : selected.empty() ? RunId{} : selected.front();
     select_after_refresh_ = {};
-    tree_model_->read(workspace_.library());
+    if (const auto read = tree_model_->read(workspace_.library()); !read) workspace_.tell(read.error());
     const bool empty = tree_model_->rowCount() == 0;
     stack_->setCurrentIndex(empty ? 1 : 0);
     tree_->expandAll();
@@ -321,7 +321,7 @@ void LogbookDesk::show_selected() {
     QStringList notes;
     for (const std::string& note : found->notes) notes << QString::fromStdString(note);
     if (unknown) notes.prepend(tr("The place of this run is not known yet: learn the track and its laps are cut."));
-    for (const RunRow& part : workspace_.library().joined_runs(run))
+    for (const RunRow& part : workspace_.shown(workspace_.library().joined_runs(run)))
         notes << tr("Joined: %1 (%2), moved by %3 s.")
                      .arg(QString::fromStdString(part.name), QString::fromStdString(part.source_name))
                      .arg(part.join_offset_s, 0, 'f', 2);
@@ -425,14 +425,14 @@ void LogbookDesk::ask_for_rate(const QString& file, const Error& error) {
 }
 
 void LogbookDesk::import_with_a_look(const QString& file) {
-    const auto preview = preview_table(file.toStdString(), workspace_.library().aliases());
+    const auto preview = preview_table(file.toStdString(), workspace_.shown(workspace_.library().aliases()));
     if (!preview) return workspace_.tell(preview.error());
     auto* dialog = new ImportPreviewDialog(
-        *preview, table_mapping_from_json(workspace_.library().table_mapping(preview->key)), this);
+        *preview, table_mapping_from_json(workspace_.shown(workspace_.library().table_mapping(preview->key))), this);
     dialog->setAttribute(Qt::WA_DeleteOnClose);
     connect(dialog, &QDialog::accepted, this, [this, dialog, file, key = preview->key] {
         const TableMapping mapping = dialog->mapping();
-        const std::string before = workspace_.library().table_mapping(key);
+        const std::string before = workspace_.shown(workspace_.library().table_mapping(key));
         workspace_.edit(
             tr("reading of these columns"),
             [this, key, text = to_json(mapping)] { return workspace_.library().set_table_mapping(key, text); },
@@ -531,7 +531,8 @@ void LogbookDesk::show_more_menu() {
     menu.addSeparator();
     add(tr("Car sheets …"), [this] { edit_car_sheets(workspace_, this); });
     add(tr("Channel names …"), [this] { edit_channel_names(workspace_, this); });
-    add(tr("Bin (%1) …").arg(workspace_.library().binned().size()), [this] { show_bin(workspace_, this); });
+    add(tr("Bin (%1) …").arg(workspace_.shown(workspace_.library().binned()).size()),
+        [this] { show_bin(workspace_, this); });
     menu.exec(more_->mapToGlobal(QPoint(0, more_->height())));
 }
 
@@ -577,7 +578,7 @@ void LogbookDesk::ask_launch() {
         },
         [this, run](Result<std::shared_ptr<const Recording>> recording) {
             if (!recording) return workspace_.tell(recording.error());
-            const PlaceCorrection before = workspace_.library().place_correction(run);
+            const PlaceCorrection before = workspace_.shown(workspace_.library().place_correction(run));
             auto* dialog = new LaunchDialog(*recording, find_launch(**recording), before.launch_s, this);
             dialog->setAttribute(Qt::WA_DeleteOnClose);
             connect(dialog, &QDialog::accepted, this, [this, dialog, run, before] {
@@ -586,8 +587,11 @@ void LogbookDesk::ask_launch() {
                 if (after == before) return;
                 const auto put = [run](const PlaceCorrection& correction) {
                     return [run, correction](Library& library, const JobContext&) -> Result<void> {
+                        Library::Act act(library);
+                        if (auto begun = act.begun(); !begun) return begun;
                         if (auto done = library.set_place_correction(run, correction); !done) return done;
-                        return recut_run(library, run);
+                        if (auto done = recut_run(library, run); !done) return done;
+                        return act.commit();
                     };
                 };
                 workspace_.edit_in_background(tr("set the launch"), put(after), put(before));

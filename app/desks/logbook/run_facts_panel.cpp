@@ -54,11 +54,10 @@ RunFactsPanel::RunFactsPanel(Workspace& workspace, QWidget* parent) : QWidget(pa
     auto* form = new QFormLayout(inside);
     form->setContentsMargins(2, 4, 8, 4);
     form->setVerticalSpacing(6);
-    Library& library = workspace_.library();
     add(form, tr("Run"), &RunFacts::name);
-    add(form, tr("Event"), &RunFacts::event, {}, [&library] {
+    add(form, tr("Event"), &RunFacts::event, {}, [this] {
         std::vector<std::string> names;
-        for (const EventRow& event : library.events()) names.push_back(event.name);
+        for (const EventRow& event : workspace_.shown(workspace_.library().events())) names.push_back(event.name);
         return names;
     });
     auto* event_row = new QHBoxLayout;
@@ -73,8 +72,8 @@ RunFactsPanel::RunFactsPanel(Workspace& workspace, QWidget* parent) : QWidget(pa
     event_row->addWidget(edit_event);
     form->addRow(QString(), event_row);
     add(form, tr("Session"), &RunFacts::session);
-    add(form, tr("Driver"), &RunFacts::driver, {}, [&library] { return library.drivers(); });
-    add(form, tr("Car"), &RunFacts::car, {}, [&library] { return library.cars(); });
+    add(form, tr("Driver"), &RunFacts::driver, {}, [this] { return workspace_.shown(workspace_.library().drivers()); });
+    add(form, tr("Car"), &RunFacts::car, {}, [this] { return workspace_.shown(workspace_.library().cars()); });
     auto* date_row = new QHBoxLayout;
     date_ = new QDateTimeEdit;
     date_->setDisplayFormat(QStringLiteral("yyyy-MM-dd HH:mm"));
@@ -87,7 +86,8 @@ RunFactsPanel::RunFactsPanel(Workspace& workspace, QWidget* parent) : QWidget(pa
     date_row->addWidget(date_, 1);
     date_row->addWidget(set_date_);
     form->addRow(tr("Date"), date_row);
-    add(form, tr("Tyre set"), &RunFacts::tyre_set, {}, [&library] { return library.tyre_sets(); });
+    add(form, tr("Tyre set"), &RunFacts::tyre_set, {},
+        [this] { return workspace_.shown(workspace_.library().tyre_sets()); });
     add_number(form, tr("Tyre laps before"), &RunFacts::tyre_laps, tr("laps"));
     add_number(form, tr("Fuel at start"), &RunFacts::fuel_l, tr("litres"));
     add_number(form, tr("Official time"), &RunFacts::official_time_s, tr("1:24.318, from the timing slip"), true);
@@ -184,7 +184,7 @@ void RunFactsPanel::show_runs(const std::vector<RunId>& runs) {
         return;
     }
     if (!habit_->isModified())
-        habit_->setText(QString::fromStdString(workspace_.library().setting(habit_key(rows[0]))));
+        habit_->setText(QString::fromStdString(workspace_.shown(workspace_.library().setting(habit_key(rows[0])))));
     fill_->setEnabled(rows.size() == 1 && rows[0].setup);
     // A run without a date is most likely of today.
     const double shown_s = rows[0].start_unix_s.value_or(static_cast<double>(QDateTime::currentSecsSinceEpoch()));
@@ -192,7 +192,7 @@ void RunFactsPanel::show_runs(const std::vector<RunId>& runs) {
     set_date_->setText(rows[0].start_unix_s ? tr("Set date") : tr("Give it this date"));
     set_date_->setEnabled(true);
     event_->clear();
-    for (const EventRow& event : workspace_.library().events()) {
+    for (const EventRow& event : workspace_.shown(workspace_.library().events())) {
         if (event.name != rows[0].event) continue;
         QStringList parts;
         for (const std::string* part : {&event.place, &event.date, &event.weather}) {
@@ -237,7 +237,7 @@ void RunFactsPanel::commit_habit() {
     habit_->setModified(false);
     const auto row = workspace_.library().run(runs_.front());
     if (!row) return;
-    const std::string key = habit_key(*row), before = workspace_.library().setting(key),
+    const std::string key = habit_key(*row), before = workspace_.shown(workspace_.library().setting(key)),
                       after = habit_->text().trimmed().toStdString();
     if (before == after) return;
     workspace_.edit(
@@ -293,7 +293,7 @@ void RunFactsPanel::edit_event() {
     if (!row) return;
     EventRow before;
     before.name = row->event;
-    for (const EventRow& event : workspace_.library().events()) {
+    for (const EventRow& event : workspace_.shown(workspace_.library().events())) {
         if (event.name == row->event) before = event;
     }
     QDialog dialog(this);
@@ -331,7 +331,7 @@ void RunFactsPanel::fill_changes() {
     if (!row) return;
     // The run before: the latest earlier one of the same car that has a sheet.
     std::optional<RunRow> earlier;
-    for (RunRow& other : workspace_.library().runs()) {
+    for (RunRow& other : workspace_.shown(workspace_.library().runs())) {
         if (other.id == row->id || other.car != row->car || !other.setup || !other.start_unix_s || !row->start_unix_s)
             continue;
         if (*other.start_unix_s >= *row->start_unix_s) continue;

@@ -100,8 +100,11 @@ const char* const titles[RunTree::column_count] = {
 
 RunTree::RunTree(QObject* parent) : QAbstractItemModel(parent), nodes_(1) {}
 
-void RunTree::read(const Library& library) {
-    show(library.summaries());
+Result<void> RunTree::read(const Library& library) {
+    auto runs = library.summaries();
+    if (!runs) return pass_on(runs.error());
+    show(std::move(*runs));
+    return {};
 }
 
 void RunTree::show(std::vector<RunSummary> runs) {

@@ -37,7 +37,8 @@ class RunTree : public QAbstractItemModel {
     static constexpr int run_role = Qt::UserRole + 1;
     explicit RunTree(QObject* parent = nullptr);
 
-    void read(const Library& library);
+    /// What was shown before stays when the library cannot be read.
+    [[nodiscard]] Result<void> read(const Library& library);
     void show(std::vector<RunSummary> runs);
     /// Keeps runs that hold every word in any column; "driver:osei" looks in one column only.
     void set_words(const QString& text);

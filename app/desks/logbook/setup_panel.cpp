@@ -69,7 +69,7 @@ void SetupPanel::show_runs(const std::vector<RunId>& runs) {
         return;
     }
     sheets_->addItem(tr("no sheet"), QVariant::fromValue<qlonglong>(0));
-    for (const Setup& sheet : workspace_.library().setups(row->car)) {
+    for (const Setup& sheet : workspace_.shown(workspace_.library().setups(row->car))) {
         const QString remarks =
             sheet.remarks.empty() ? QString() : QStringLiteral(" – ") + QString::fromStdString(sheet.remarks);
         sheets_->addItem(QString::fromStdString(sheet.title()) + remarks,
@@ -77,7 +77,7 @@ void SetupPanel::show_runs(const std::vector<RunId>& runs) {
     }
     sheets_->setCurrentIndex(sheets_->findData(QVariant::fromValue<qlonglong>(row->setup.value)));
     other_->addItem(tr("nothing"), QVariant::fromValue<qlonglong>(0));
-    for (const RunRow& run : workspace_.library().runs()) {
+    for (const RunRow& run : workspace_.shown(workspace_.library().runs())) {
         if (run.id == row->id || !run.setup) continue;
         other_->addItem(QString::fromStdString(run.name + " (" + run.setup_name + ")"),
                         QVariant::fromValue<qlonglong>(run.id.value));

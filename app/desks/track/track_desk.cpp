@@ -259,14 +259,14 @@ void TrackDesk::list_tracks() {
     filling_ = true;
     tracks_->clear();
     int chosen = -1;
-    for (const TrackRow& row : workspace_.library().tracks()) {
+    for (const TrackRow& row : workspace_.shown(workspace_.library().tracks())) {
         if (row.id == id_) chosen = tracks_->count();
         tracks_->addItem(QString::fromStdString(row.name), QVariant::fromValue(static_cast<qlonglong>(row.id.value)));
     }
     if (chosen < 0 && tracks_->count() > 0) {
         // The track that most runs were driven on.
         std::map<std::int64_t, int> runs;
-        for (const RunRow& run : workspace_.library().runs()) ++runs[run.track.value];
+        for (const RunRow& run : workspace_.shown(workspace_.library().runs())) ++runs[run.track.value];
         chosen = 0;
         for (int i = 1; i < tracks_->count(); ++i) {
             if (runs[tracks_->itemData(i).toLongLong()] > runs[tracks_->itemData(chosen).toLongLong()]) chosen = i;
@@ -602,16 +602,17 @@ void TrackDesk::ask_edge_laps() {
     form->addRow(guide);
     auto *left = new QComboBox, *right = new QComboBox;
     std::vector<std::pair<double, LapRef>> laps;
-    for (const RunRow& run : workspace_.library().runs()) {
+    for (const RunRow& run : workspace_.shown(workspace_.library().runs())) {
         if (run.track != id_) continue;
-        for (const Lap& lap : workspace_.library().laps(run.id)) {
+        for (const Lap& lap : workspace_.shown(workspace_.library().laps(run.id))) {
             if (lap.complete()) laps.emplace_back(-lap.time_s(), LapRef{run.id, lap.number});
         }
     }
     // Slowest first: an edge lap is one of them.
     std::sort(laps.begin(), laps.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
     std::map<std::int64_t, QString> names;
-    for (const RunRow& run : workspace_.library().runs()) names[run.id.value] = QString::fromStdString(run.name);
+    for (const RunRow& run : workspace_.shown(workspace_.library().runs()))
+        names[run.id.value] = QString::fromStdString(run.name);
     for (const auto& [time, lap] : laps) {
         const QString text = tr("%1, lap %2 (%3)").arg(names[lap.run.value]).arg(lap.lap).arg(lap_time(-time));
         left->addItem(text);
@@ -648,7 +649,9 @@ void TrackDesk::learn_height_and_banking() {
 void TrackDesk::learn_pit_lane() {
     learn(tr("pit lane from an out lap"),
           [](Library& library, TrackId id, Track track, const JobContext& job) -> Result<Track> {
-              for (const RunRow& row : library.runs()) {
+              const auto rows = library.runs();
+              if (!rows) return pass_on(rows.error());
+              for (const RunRow& row : *rows) {
                   if (row.track != id || job.stopped()) continue;
                   const auto run = load_run(library, row.id);
                   if (!run || (*run)->path == nullptr || (*run)->path->by_shape) continue;
@@ -696,19 +699,17 @@ void TrackDesk::remove() {
 }
 
 void TrackDesk::import_file(const QString& file) {
-    std::ifstream stream(file.toStdString(), std::ios::binary);
-    std::stringstream text;
-    text << stream.rdbuf();
-    if (!stream) return workspace_.tell(Error{ErrorCode::io, "The file cannot be read.", file.toStdString()});
-    const auto track = track_from_geojson(text.str(), file.toStdString());
+    const auto text = read_text_file(file.toStdString());
+    if (!text) return workspace_.tell(text.error());
+    const auto track = track_from_geojson(*text, file.toStdString());
     if (!track) return workspace_.tell(track.error());
-    if (const auto known = workspace_.library().find_track(track->name)) {
+    if (const auto known = workspace_.shown(workspace_.library().find_track(track->name))) {
         // It takes the place of the one of that name; undo brings that one back.
         id_ = *known;
         refresh();
         const auto before = track_state(workspace_.library(), id_);
         if (!before) return workspace_.tell(before.error());
-        return store_state(tr("take in %1").arg(file), {text.str(), before->marks}, true);
+        return store_state(tr("take in %1").arg(file), {*text, before->marks}, true);
     }
     workspace_.jobs().run<LearnResult>(
         tr("Cutting laps at %1").arg(QString::fromStdString(track->name)),

@@ -1,0 +1,132 @@
+// The stored cut of each run, hand-made switches, and corrections of its channels and places.
+#include "core/library/library.h"
+#include "core/library/sql.h"
+
+namespace rendak {
+
+using sql::Statement;
+using sql::Transaction;
+
+Result<void> Library::set_laps(RunId id, std::span<const Lap> laps) {
+    Transaction transaction(database_);
+    if (auto begun = transaction.begun(); !begun) return begun;
+    if (auto done = Statement(database_, "DELETE FROM laps WHERE run_id = ?").bind(id.value).run(); !done) return done;
+    if (auto done = insert_laps(id, laps); !done) return done;
+    return transaction.commit();
+}
+
+Result<void> Library::insert_laps(RunId id, std::span<const Lap> laps) {
+    for (const Lap& lap : laps) {
+        Statement insert(database_,
+                         "INSERT INTO laps (run_id, number, kind, start_s, end_s, length_m, included, reason, trust_m) "
+                         "VALUES (?,?,?,?,?,?,?,?,?)");
+        insert.bind(id.value)
+            .bind(lap.number)
+            .bind(std::string(lap_kind_name(lap.kind)))
+            .bind(lap.start_s)
+            .bind(lap.end_s);
+        insert.bind(lap.length_m).bind(lap.included ? 1 : 0).bind(lap.reason).bind(lap.trust_m);
+        if (auto done = insert.run(); !done) return done;
+    }
+    return {};
+}
+
+Result<std::vector<Lap>> Library::laps(RunId id) const {
+    Statement rows(
+        database_,
+        "SELECT number, kind, start_s, end_s, length_m, included, reason, trust_m FROM laps WHERE run_id = ? "
+        "ORDER BY number");
+    auto out = rows.bind(id.value).all([](const Statement& row) {
+        Lap lap;
+        lap.number = static_cast<int>(row.integer(0));
+        lap.kind = lap_kind_from_name(row.text(1));
+        lap.start_s = row.real(2);
+        lap.end_s = row.real(3);
+        lap.length_m = row.real(4);
+        lap.included = row.integer(5) != 0;
+        lap.reason = row.text(6);
+        lap.trust_m = row.real(7);
+        return lap;
+    });
+    if (!out) return out;
+    Statement switches(database_, "SELECT at_s, included, reason FROM lap_switches WHERE run_id = ?");
+    switches.bind(id.value);
+    while (switches.step()) {
+        const double at_s = switches.real(0);
+        for (Lap& lap : *out) {
+            if (at_s < lap.start_s || at_s >= lap.end_s) continue;
+            lap.included = switches.integer(1) != 0;
+            lap.reason = switches.text(2);
+            lap.switched_by_hand = true;
+        }
+    }
+    if (auto fine = switches.status(); !fine) return pass_on(fine.error());
+    return out;
+}
+
+Result<void> Library::switch_lap(LapRef ref, bool included, const std::string& reason) {
+    const auto all = laps(ref.run);
+    if (!all) return pass_on(all.error());
+    for (const Lap& lap : *all) {
+        if (lap.number != ref.lap) continue;
+        Transaction transaction(database_);
+        if (auto begun = transaction.begun(); !begun) return begun;
+        if (auto done = unswitch_lap(ref); !done) return done;
+        // Kept by a moment in the middle of the lap, so that it survives another start line.
+        auto done = Statement(database_, "INSERT INTO lap_switches (run_id, at_s, included, reason) VALUES (?,?,?,?)")
+                        .bind(ref.run.value)
+                        .bind(0.5 * (lap.start_s + lap.end_s))
+                        .bind(included ? 1 : 0)
+                        .bind(reason)
+                        .run();
+        if (!done) return done;
+        return transaction.commit();
+    }
+    return fail(ErrorCode::not_found,
+                "Run " + std::to_string(ref.run.value) + " has no lap " + std::to_string(ref.lap) + ".");
+}
+
+Result<void> Library::unswitch_lap(LapRef ref) {
+    const auto all = laps(ref.run);
+    if (!all) return pass_on(all.error());
+    for (const Lap& lap : *all) {
+        if (lap.number != ref.lap) continue;
+        return Statement(database_, "DELETE FROM lap_switches WHERE run_id = ? AND at_s >= ? AND at_s < ?")
+            .bind(ref.run.value)
+            .bind(lap.start_s)
+            .bind(lap.end_s)
+            .run();
+    }
+    return {};
+}
+
+Result<std::vector<std::string>> Library::flipped_quantities(RunId id) const {
+    Statement rows(database_, "SELECT quantity FROM flipped_quantities WHERE run_id = ?");
+    return rows.bind(id.value).all([](const Statement& row) { return row.text(0); });
+}
+
+Result<void> Library::set_flipped(RunId id, const std::string& quantity, bool flipped) {
+    const char* text = flipped ? "INSERT OR IGNORE INTO flipped_quantities (run_id, quantity) VALUES (?,?)"
+                               : "DELETE FROM flipped_quantities WHERE run_id = ? AND quantity = ?";
+    return Statement(database_, text).bind(id.value).bind(quantity).run();
+}
+
+Result<PlaceCorrection> Library::place_correction(RunId id) const {
+    Statement found(database_, "SELECT east_m, north_m, delay_s, launch_s FROM place_corrections WHERE run_id = ?");
+    const auto there = found.bind(id.value).found();
+    if (!there) return pass_on(there.error());
+    if (!*there) return PlaceCorrection{};
+    return PlaceCorrection{found.real(0), found.real(1), found.real(2), found.optional_real(3)};
+}
+
+Result<void> Library::set_place_correction(RunId id, const PlaceCorrection& correction) {
+    if (correction == PlaceCorrection{})
+        return Statement(database_, "DELETE FROM place_corrections WHERE run_id = ?").bind(id.value).run();
+    Statement put(database_,
+                  "INSERT OR REPLACE INTO place_corrections (run_id, east_m, north_m, delay_s, launch_s) "
+                  "VALUES (?,?,?,?,?)");
+    put.bind(id.value).bind(correction.east_m).bind(correction.north_m).bind(correction.delay_s);
+    return put.bind(correction.launch_s).run();
+}
+
+}  // namespace rendak

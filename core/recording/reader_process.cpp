@@ -1,0 +1,153 @@
+#include "core/recording/reader_process.h"
+
+#include <fcntl.h>
+#include <poll.h>
+#include <signal.h>
+#include <spawn.h>
+#include <sys/mman.h>
+#include <sys/prctl.h>
+#include <sys/resource.h>
+#include <sys/stat.h>
+#include <sys/syscall.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <cerrno>
+#include <chrono>
+#include <cstdlib>
+#include <string>
+
+#include "core/recording/h5_layout.h"
+
+extern char** environ;
+
+namespace rendak {
+namespace {
+
+namespace fs = std::filesystem;
+
+constexpr int file_fd = 3, handover_fd = 4;
+/// Far above what a sound file needs; a minute of computing for what has to be unpacked.
+constexpr rlim_t most_cpu_s = 60;
+constexpr int most_wall_s = 120;
+constexpr rlim_t most_memory = rlim_t{1} << 30;
+
+/// Beside the program, or where an installed Rendak keeps it.
+fs::path reader_program() {
+    std::error_code code;
+    const fs::path own = fs::read_symlink("/proc/self/exe", code);
+    for (const fs::path& place :
+         {own.parent_path() / "rendak-reader", own.parent_path().parent_path() / "lib" / "rendak" / "rendak-reader"}) {
+        if (fs::exists(place, code)) return place;
+    }
+    return {};
+}
+
+/// A copy of a descriptor above those that the child gets, so that none of them is overwritten.
+Descriptor high_copy(int fd) {
+    return Descriptor(::fcntl(fd, F_DUPFD_CLOEXEC, 16));
+}
+
+Result<pid_t> spawn(const fs::path& program, int file, int handover, std::uint64_t most_bytes,
+                    const fs::path& shown_name) {
+    posix_spawn_file_actions_t actions;
+    posix_spawn_file_actions_init(&actions);
+    posix_spawn_file_actions_addopen(&actions, 0, "/dev/null", O_RDWR, 0);
+    posix_spawn_file_actions_adddup2(&actions, 0, 1);
+    posix_spawn_file_actions_adddup2(&actions, file, file_fd);
+    posix_spawn_file_actions_adddup2(&actions, handover, handover_fd);
+    std::string name = program.string(), size = std::to_string(most_bytes);
+    char* arguments[] = {name.data(), size.data(), nullptr};
+    pid_t child = 0;
+    const int code = ::posix_spawn(&child, program.c_str(), &actions, nullptr, arguments, environ);
+    posix_spawn_file_actions_destroy(&actions);
+    if (code != 0) return pass_on(io_error("start the reader of recordings", shown_name, code));
+    return child;
+}
+
+/// Waits for a child, not longer than it may take and not for a user who has given up. True: it ended well.
+bool ended_well(pid_t child, const JobContext& job) {
+    const auto begin = std::chrono::steady_clock::now();
+    // The kernel wakes us when it ends; without pidfd the short timeout does.
+    const Descriptor end(static_cast<int>(::syscall(SYS_pidfd_open, child, 0)));
+    int status = 0;
+    for (;;) {
+        pollfd waiting{end.fd(), POLLIN, 0};
+        ::poll(&waiting, 1, end.ok() ? 50 : 2);
+        const pid_t got = ::waitpid(child, &status, WNOHANG);
+        if (got == child) return WIFEXITED(status) && WEXITSTATUS(status) == 0;
+        if (got < 0 && errno != EINTR) return false;
+        const bool too_long = std::chrono::steady_clock::now() - begin > std::chrono::seconds(most_wall_s);
+        if (!too_long && !job.stopped()) continue;
+        ::kill(child, SIGKILL);
+        while (::waitpid(child, &status, 0) < 0 && errno == EINTR) {
+        }
+        return false;
+    }
+}
+
+void limit(int what, rlim_t most) {
+    const rlimit both{most, most};
+    ::setrlimit(static_cast<__rlimit_resource_t>(what), &both);
+}
+
+/// No file beyond those that are open now.
+void close_the_door() {
+    const int next = ::dup(0);
+    if (next < 0) return;
+    ::close(next);
+    limit(RLIMIT_NOFILE, static_cast<rlim_t>(next));
+}
+
+}  // namespace
+
+Result<ReadInProcess> read_in_process(const Descriptor& file, std::uint64_t file_size, const fs::path& shown_name,
+                                      const JobContext& job) {
+    const fs::path program = reader_program();
+    if (program.empty())
+        return fail(ErrorCode::io, "The program rendak-reader is missing beside this one. Install Rendak again.",
+                    shown_name.string());
+    const Descriptor memory(::memfd_create("rendak-handover", MFD_CLOEXEC | MFD_ALLOW_SEALING));
+    const Descriptor input = high_copy(file.fd()), output = high_copy(memory.fd());
+    if (!memory.ok() || !input.ok() || !output.ok()) return pass_on(io_error("open the file", shown_name, errno));
+    const std::uint64_t most = std::min<std::uint64_t>(file_size * 1032 + (1U << 20), memory_for_one_file());
+    const auto child = spawn(program, input.fd(), output.fd(), most, shown_name);
+    if (!child) return pass_on(child.error());
+    const bool well = ended_well(*child, job);
+    if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.", shown_name.string());
+    if (!well)
+        return fail(ErrorCode::bad_input,
+                    "The recording is damaged or made to do harm: reading it failed and was stopped. Copy it again "
+                    "from where it came from; what is in the library is not touched.",
+                    shown_name.string());
+    // From here on nobody can change what is looked at.
+    ::fcntl(memory.fd(), F_ADD_SEALS, F_SEAL_SHRINK | F_SEAL_GROW | F_SEAL_WRITE | F_SEAL_SEAL);
+    auto mapping = MappedFile::of(memory, shown_name);
+    if (!mapping) return pass_on(mapping.error());
+    auto recording = read_handover((*mapping)->text(), shown_name.string());
+    if (!recording) return pass_on(recording.error());
+    return ReadInProcess{std::move(*recording), std::move(*mapping)};
+}
+
+int run_reader(std::uint64_t most_bytes) {
+    ::prctl(PR_SET_PDEATHSIG, SIGKILL);
+    ::prctl(PR_SET_NO_NEW_PRIVS, 1, 0, 0, 0);
+    ::syscall(SYS_close_range, handover_fd + 1, ~0U, 0U);
+    ::signal(SIGXFSZ, SIG_IGN);
+    limit(RLIMIT_CORE, 0);
+    limit(RLIMIT_CPU, most_cpu_s);
+    limit(RLIMIT_FSIZE, most_bytes + (64U << 20));
+#if !defined(__SANITIZE_ADDRESS__)
+    limit(RLIMIT_AS, most_memory);  // the sanitizer's shadow alone is larger
+#endif
+    ::setenv("HDF5_USE_FILE_LOCKING", "FALSE", 1);
+    ::setenv("HDF5_PLUGIN_PRELOAD", "::", 1);  // no filters from elsewhere
+    struct stat info {};
+    if (::fstat(file_fd, &info) != 0) return 1;
+    HandoverWriter out(handover_fd, most_bytes);
+    const auto found = lay_open("/proc/self/fd/" + std::to_string(file_fd), static_cast<std::uint64_t>(info.st_size),
+                                out, close_the_door);
+    return out.finish(found) ? 0 : 1;
+}
+
+}  // namespace rendak

@@ -1,0 +1,26 @@
+#pragma once
+
+#include <filesystem>
+#include <memory>
+
+#include "core/base/file_io.h"
+#include "core/base/job.h"
+#include "core/recording/handover.h"
+
+namespace rendak {
+
+/// What the reader process made of an HDF5 file, and the memory that holds what it had to unpack.
+struct ReadInProcess {
+    HandedRecording recording;
+    std::shared_ptr<const MappedFile> handover;
+};
+
+/// Has an open file read by `rendak-reader`, a process of its own that may open no other file and take no more than so
+/// much memory and time. Whatever the file does to HDF5, it does there.
+[[nodiscard]] Result<ReadInProcess> read_in_process(const Descriptor& file, std::uint64_t file_size,
+                                                    const std::filesystem::path& shown_name, const JobContext& job);
+
+/// The main function of `rendak-reader`: reads the file open as 3, writes a hand-over of at most `most_bytes` to 4.
+int run_reader(std::uint64_t most_bytes);
+
+}  // namespace rendak
