@@ -4,6 +4,7 @@
 #include <QMessageBox>
 #include <QStandardPaths>
 #include <QTextStream>
+#include <cstdlib>
 
 #include "app/shell/main_window.h"
 #include "app/shell/screenshots.h"
@@ -43,12 +44,20 @@ int main(int count, char** arguments) {
     if (!library) {
         const QString text = QString::fromStdString(library.error().text());
         QTextStream(stderr) << "rendak: " << text << "\n";
-        if (!screenshots) QMessageBox::critical(nullptr, QStringLiteral("Rendak"), text);
+        if (!screenshots) {
+            QMessageBox box(QMessageBox::Critical, QStringLiteral("Rendak"), QString(), QMessageBox::Close);
+            box.setTextFormat(Qt::PlainText);
+            box.setText(text);
+            box.exec();
+        }
         return 1;
     }
     MainWindow window(std::move(*library));
     if (parser.isSet(screenshots_option)) return take_screenshots(window, parser.value(screenshots_option)) ? 0 : 1;
     window.show();
     if (!parser.positionalArguments().isEmpty()) window.logbook().import_files(parser.positionalArguments());
-    return QApplication::exec();
+    const int code = QApplication::exec();
+    // A job that hangs in the system cannot be waited for. Leaving at any moment loses nothing (docs/reliability.md).
+    if (!window.workspace().jobs().stop_within(1200)) std::_Exit(code);
+    return code;
 }

@@ -2,6 +2,8 @@
 
 #include <QElapsedTimer>
 #include <algorithm>
+#include <chrono>
+#include <thread>
 
 namespace rendak::app {
 
@@ -59,6 +61,17 @@ Jobs::Shown Jobs::oldest() const {
     if (tasks_.empty()) return {};
     const Task& task = *tasks_.front();
     return {task.title, task.progress, static_cast<double>(task.started.elapsed()) / 1000};
+}
+
+bool Jobs::stop_within(int milliseconds) {
+    cancel_all();
+    QElapsedTimer waiting;
+    waiting.start();
+    while (std::any_of(tasks_.begin(), tasks_.end(), [](const auto& task) { return !task->done; })) {
+        if (waiting.elapsed() > milliseconds) return false;
+        std::this_thread::sleep_for(std::chrono::milliseconds(5));
+    }
+    return true;
 }
 
 void Jobs::cancel_all() {

@@ -40,6 +40,8 @@ class Jobs : public QObject {
     };
     [[nodiscard]] Shown oldest() const;
     void cancel_all();
+    /// Asks all jobs to stop and waits for them; false when one has not stopped by then.
+    [[nodiscard]] bool stop_within(int milliseconds);
 
   Q_SIGNALS:
     void changed();

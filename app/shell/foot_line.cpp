@@ -6,6 +6,7 @@
 #include <QProgressBar>
 #include <QToolButton>
 
+#include "app/text/plain_text.h"
 #include "app/theme/theme.h"
 #include "core/laps/cut.h"
 
@@ -16,9 +17,9 @@ FootLine::FootLine(Workspace& workspace, QWidget* parent) : QWidget(parent), wor
     row->setContentsMargins(12, 3, 12, 3);
     row->setSpacing(8);
     setMinimumHeight(28);
-    range_ = new QLabel;
+    range_ = new PlainLabel;
     range_->setObjectName(QStringLiteral("range"));
-    message_ = new QLabel;
+    message_ = new PlainLabel;
     message_->setObjectName(QStringLiteral("message"));
     message_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     message_->setWordWrap(true);
@@ -27,7 +28,7 @@ FootLine::FootLine(Workspace& workspace, QWidget* parent) : QWidget(parent), wor
     dismiss_->setText(QStringLiteral("×"));
     dismiss_->setAccessibleName(tr("Dismiss the message"));
     dismiss_->hide();
-    job_ = new QLabel;
+    job_ = new PlainLabel;
     progress_ = new QProgressBar;
     progress_->setRange(0, 1000);
     progress_->setTextVisible(false);

@@ -9,6 +9,7 @@
 #include <QPainterPath>
 #include <QToolButton>
 
+#include "app/text/plain_text.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
 #include "core/laps/cut.h"
@@ -153,7 +154,7 @@ LapTray::LapTray(Workspace& workspace, QWidget* parent) : QWidget(parent), works
     fastest_->setToolTip(
         tr("On: the fastest picked lap becomes the baseline by itself. Off: the baseline stays the one you chose."));
     connect(fastest_, &QToolButton::clicked, this, [this](bool on) { workspace_.focus().set_fastest_is_a(on); });
-    place_ = new QLabel;
+    place_ = new LinkLabel;
     place_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
     for (int slot = 0; slot < most_laps; ++slot) {
         cards_.push_back(new LapCard(workspace_, slot, this));

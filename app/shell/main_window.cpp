@@ -12,16 +12,19 @@
 #include <QVBoxLayout>
 #include <algorithm>
 
+#include "app/text/plain_text.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
 
 namespace rendak::app {
 
 MainWindow::MainWindow(std::unique_ptr<Library> library, QWidget* parent) : QMainWindow(parent) {
+    keep_text_plain();
     workspace_ = new Workspace(std::move(library), this);
     set_imperial_units(workspace_->shown(workspace_->library().setting("units")) == "imperial");
     apply_theme(workspace_->shown(workspace_->library().setting("theme")) == "garage");
-    setWindowTitle(tr("Rendak"));
+    const std::string& look_only = workspace_->library().look_only();
+    setWindowTitle(look_only.empty() ? tr("Rendak") : tr("Rendak (to be looked at only)"));
     resize(1280, 800);
 
     auto* rail = new Rail;
@@ -87,6 +90,10 @@ MainWindow::MainWindow(std::unique_ptr<Library> library, QWidget* parent) : QMai
     const auto desk = QString::fromStdString(workspace_->shown(workspace_->library().setting("desk")));
     const bool nothing_to_compare = desk == QLatin1String("compare") && workspace_->focus().state().laps.empty();
     show_desk(desk.isEmpty() || nothing_to_compare ? QStringLiteral("logbook") : desk);
+    if (!look_only.empty())
+        status_->tell(tr("This library is open to be looked at only: %1. Edits are not kept.")
+                          .arg(QString::fromStdString(look_only)),
+                      true);
 }
 
 void MainWindow::add_actions() {
@@ -211,29 +218,30 @@ void MainWindow::show_shortcuts() {
     for (const QAction* action : actions() + compare_->actions()) {
         QStringList keys;
         for (const QKeySequence& key : action->shortcuts()) keys << key.toString(QKeySequence::NativeText);
-        auto* key_label = new QLabel(keys.join(tr(" or ")));
+        auto* key_label = new PlainLabel(keys.join(tr(" or ")));
         key_label->setFont(body_font(true));
         grid->addWidget(key_label, row, 0);
-        grid->addWidget(new QLabel(action->text()), row++, 1);
+        grid->addWidget(new PlainLabel(action->text()), row++, 1);
     }
     for (const auto& [keys, text] :
          {std::pair{tr("Drag on a trace"), tr("Zoom to that stretch; a click puts the cursor there")},
           {tr("Wheel"), tr("Zoom about the pointer; with Shift: move along the lap")},
           {tr("Shift and drag"), tr("Move along the lap")},
           {tr("Double-click"), tr("Whole lap")}}) {
-        auto* key_label = new QLabel(keys);
+        auto* key_label = new PlainLabel(keys);
         key_label->setFont(body_font(true));
         grid->addWidget(key_label, row, 0);
-        grid->addWidget(new QLabel(text), row++, 1);
+        grid->addWidget(new PlainLabel(text), row++, 1);
     }
     dialog.exec();
 }
 
 void MainWindow::closeEvent(QCloseEvent* event) {
+    workspace_->jobs().cancel_all();
+    if (workspace_->library().is_look_only()) return event->accept();
     workspace_->save_focus();
     if (const auto saved = workspace_->library().set_setting("desk", desk().toStdString()); !saved)
         workspace_->tell(saved.error());
-    workspace_->jobs().cancel_all();
     event->accept();
 }
 

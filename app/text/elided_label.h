@@ -1,14 +1,15 @@
 #pragma once
 
-#include <QLabel>
 #include <QPainter>
+
+#include "app/text/plain_text.h"
 
 namespace rendak::app {
 
 /// A one-line label that ends in "…" instead of being cut, and shows the whole text as its tooltip.
-class ElidedLabel : public QLabel {
+class ElidedLabel : public PlainLabel {
   public:
-    using QLabel::QLabel;
+    using PlainLabel::PlainLabel;
     [[nodiscard]] QSize minimumSizeHint() const override { return {40, QLabel::minimumSizeHint().height()}; }
 
   protected:

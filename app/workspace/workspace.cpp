@@ -4,6 +4,8 @@
 #include <algorithm>
 
 #include "app/text/shown.h"
+#include "core/base/mapping_guard.h"
+#include "core/intake/check_library.h"
 #include "core/laps/cut.h"
 #include "core/units/compound_unit.h"
 
@@ -44,6 +46,42 @@ class Edit : public QUndoCommand {
 Workspace::Workspace(std::unique_ptr<Library> library, QObject* parent)
     : QObject(parent), library_(std::move(library)), comparison_(library_->folder(), focus_, jobs_) {
     show_formulas();
+    connect(&comparison_, &Comparison::changed, this, &Workspace::check_opened_runs);
+    shrunk_before_ = shrunk_mappings();
+    shrink_watch_.setInterval(1000);
+    connect(&shrink_watch_, &QTimer::timeout, this, [this] {
+        if (shrunk_mappings() == shrunk_before_) return;
+        shrunk_before_ = shrunk_mappings();
+        checked_.clear();
+        check_opened_runs();
+    });
+    shrink_watch_.start();
+}
+
+/// In the background, once a run and process: a recording that is not what was filed would give wrong answers without a
+/// word.
+void Workspace::check_opened_runs() {
+    std::vector<RunId> runs;
+    for (const ComparedLap& lap : comparison_.laps().laps) {
+        if (checked_.insert(lap.lap.ref.run).second) runs.push_back(lap.lap.ref.run);
+    }
+    if (runs.empty()) return;
+    jobs_.run<std::string>(
+        tr("Checking recordings"),
+        [folder = library_->folder(), runs](const JobContext& job) -> Result<std::string> {
+            auto library = Library::open(folder, Library::Open::existing);
+            if (!library) return pass_on(library.error());
+            return check_runs(**library, runs, job);
+        },
+        [this, runs](const Result<std::string>& damage) {
+            if (!damage) {
+                for (const RunId run : runs) checked_.erase(run);  // cancelled: looked at the next time
+                return;
+            }
+            if (damage->empty()) return;
+            tell(Error{ErrorCode::bad_input, *damage, {}});
+            library_changed();  // opened again, which fails now and is said on every desk
+        });
 }
 
 void Workspace::edit(const QString& text, std::function<Result<void>()> redo, std::function<Result<void>()> undo) {

@@ -1,7 +1,9 @@
 #pragma once
 
 #include <QUndoStack>
+#include <QTimer>
 #include <memory>
+#include <set>
 
 #include "app/focus/comparison.h"
 #include "app/focus/focus.h"
@@ -69,6 +71,7 @@ class Workspace : public QObject {
     void desk_asked(const QString& desk);
 
   private:
+    void check_opened_runs();
     void show_formulas();
     class BackgroundEdit;
     void run_in_background(const QString& text, const LibraryWork& work, const std::function<void(bool)>& done);
@@ -78,6 +81,9 @@ class Workspace : public QObject {
     Comparison comparison_;
     QUndoStack undo_;
     bool editing_ = false;
+    std::set<RunId> checked_;          ///< runs whose recordings were held against what was filed
+    QTimer shrink_watch_;              ///< a recording that became shorter while it is open is said
+    unsigned long shrunk_before_ = 0;
 };
 
 }  // namespace rendak::app

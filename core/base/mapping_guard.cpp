@@ -21,6 +21,7 @@ struct Guarded {
 // Recordings, originals and tables open at once; a mapping beyond them is refused by its opener.
 std::array<Guarded, 8192> table;
 struct sigaction before {};
+std::atomic<unsigned long> shrunk_count{0};
 
 void on_bus_error(int signal, siginfo_t* info, void* context) {
     const auto at = reinterpret_cast<std::uintptr_t>(info->si_addr);
@@ -33,7 +34,7 @@ void on_bus_error(int signal, siginfo_t* info, void* context) {
             break;
         std::memset(page, 0xff, page_size);
         ::mprotect(page, page_size, PROT_READ);
-        it.shrank = true;
+        if (!it.shrank.exchange(true)) ++shrunk_count;
         return;
     }
     // Not ours: what was there before decides.
@@ -75,6 +76,10 @@ void release_mapping(int guard) {
     it.end = 0;
     it.begin = 0;
     it.taken = false;
+}
+
+unsigned long shrunk_mappings() {
+    return shrunk_count;
 }
 
 bool mapping_shrank(int guard) {

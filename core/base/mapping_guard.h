@@ -10,5 +10,7 @@ namespace rendak {
 [[nodiscard]] int guard_mapping(const void* begin, std::size_t size);  ///< -1: the table is full
 void release_mapping(int guard);
 [[nodiscard]] bool mapping_shrank(int guard);
+/// How often that happened in this process.
+[[nodiscard]] unsigned long shrunk_mappings();
 
 }  // namespace rendak

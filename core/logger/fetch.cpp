@@ -143,6 +143,9 @@ std::string day_text(double unix_s) {
 
 Result<Fetched> fetch(LoggerLink& link, const LoggedFile& file, const fs::path& originals, const FetchOptions& options,
                       const JobContext& job) {
+    if (file.size == 0)
+        return fail(ErrorCode::bad_input, "The logger lists this recording as empty; there is nothing to fetch.",
+                    file.name);
     const fs::path folder = originals / options.day, waiting = originals / ".unfinished";
     std::error_code code;
     for (const auto& part : {folder, waiting}) {

@@ -19,6 +19,7 @@
 #include <cmath>
 
 #include "app/jobs/either_stop.h"
+#include "app/text/plain_text.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
 
@@ -44,21 +45,39 @@ QFrame* panel() {
     return frame;
 }
 
-}  // namespace
-
 /// "Run 2, 8 laps": the name and the flying laps that count.
-QString CollectDesk::run_text(const RunRow& run) const {
+Result<QString> run_text(const Library& library, const RunRow& run) {
+    const auto laps = library.laps(run.id);
+    if (!laps) return pass_on(laps.error());
     int flying = 0;
-    for (const Lap& lap : workspace_.shown(workspace_.library().laps(run.id)))
-        flying += lap.kind == LapKind::flying && lap.included;
+    for (const Lap& lap : *laps) flying += lap.kind == LapKind::flying && lap.included;
     const QString name = QString::fromStdString(run.name);
-    return flying == 0 ? name : name + QStringLiteral(", ") + counted(flying, tr("lap"), tr("laps"));
+    return flying == 0 ? name
+                       : name + QStringLiteral(", ") + counted(flying, CollectDesk::tr("lap"), CollectDesk::tr("laps"));
 }
+
+/// What the library knows of each recording.
+Result<void> fill_in(const Library& library, std::vector<RecordingTable::Row>& rows) {
+    for (auto& row : rows) {
+        const auto state = state_in_library(library, row.file);
+        if (!state) return pass_on(state.error());
+        row.state = *state;
+        if (!state->run) continue;
+        const auto run = library.run(*state->run);
+        if (!run) return pass_on(run.error());
+        auto text = run_text(library, *run);
+        if (!text) return pass_on(text.error());
+        row.run_name = std::move(*text);
+    }
+    return {};
+}
+
+}  // namespace
 
 struct CollectDesk::Seen {
     QString address;
     LoggerState state;
-    std::vector<LoggedFile> files;
+    std::vector<RecordingTable::Row> rows;
     double computer_unix_s = 0;
 };
 
@@ -147,10 +166,11 @@ QWidget* CollectDesk::build_address() {
     row->addWidget(practice_button_);
     column->addLayout(row);
     auto* second = new QHBoxLayout;
-    state_ = new QLabel(tr("Not connected. Switch the logger on and connect, choose the card's folder, or practise."));
+    state_ =
+        new PlainLabel(tr("Not connected. Switch the logger on and connect, choose the card's folder, or practise."));
     state_->setObjectName(QStringLiteral("logger-state"));
     state_->setWordWrap(true);
-    clocks_ = new QLabel;
+    clocks_ = new PlainLabel;
     clocks_->setObjectName(QStringLiteral("clocks"));
     set_clock_ = new QPushButton(tr("Set the logger's clock"));
     set_clock_->setObjectName(QStringLiteral("set-clock"));
@@ -161,7 +181,7 @@ QWidget* CollectDesk::build_address() {
     second->addWidget(clocks_);
     second->addWidget(set_clock_);
     column->addLayout(second);
-    warnings_ = new QLabel;
+    warnings_ = new PlainLabel;
     warnings_->setObjectName(QStringLiteral("warnings"));
     warnings_->setWordWrap(true);
     warnings_->hide();
@@ -174,10 +194,10 @@ QWidget* CollectDesk::build_filing() {
     frame->setFixedWidth(300);
     auto* column = new QVBoxLayout(frame);
     column->setContentsMargins(12, 8, 12, 8);
-    auto* title = new QLabel(tr("For all that is downloaded"));
+    auto* title = new PlainLabel(tr("For all that is downloaded"));
     title->setFont(number_font());
     column->addWidget(title);
-    auto* hint = new QLabel(tr("Every field can be left empty and filled in later."));
+    auto* hint = new PlainLabel(tr("Every field can be left empty and filled in later."));
     hint->setProperty("role", QStringLiteral("mute"));
     hint->setWordWrap(true);
     column->addWidget(hint);
@@ -217,10 +237,10 @@ QWidget* CollectDesk::build_filing() {
     column->addWidget(shift_);
     column->addWidget(shift_minutes_);
     column->addStretch();
-    check_list_ = new QLabel;
+    check_list_ = new PlainLabel;
     check_list_->setObjectName(QStringLiteral("check-list"));
     check_list_->setWordWrap(true);
-    auto* check_title = new QLabel(tr("Before the car goes out"));
+    auto* check_title = new PlainLabel(tr("Before the car goes out"));
     check_title->setFont(number_font());
     column->addWidget(check_title);
     column->addWidget(check_list_);
@@ -231,13 +251,13 @@ QWidget* CollectDesk::build_foot() {
     auto* frame = panel();
     auto* row = new QHBoxLayout(frame);
     row->setContentsMargins(12, 8, 12, 8);
-    summary_ = new QLabel;
+    summary_ = new PlainLabel;
     summary_->setObjectName(QStringLiteral("summary"));
     progress_ = new QProgressBar;
     progress_->setRange(0, 1000);
     progress_->setTextVisible(false);
     progress_->setMinimumWidth(160);
-    progress_text_ = new QLabel;
+    progress_text_ = new PlainLabel;
     cancel_ = new QPushButton(tr("Cancel"));
     connect(cancel_, &QPushButton::clicked, this, [this] { stop_.request_stop(); });
     download_ = new QPushButton(tr("Download"));
@@ -277,7 +297,7 @@ void CollectDesk::read_again() {
     state_->setText(tr("Reading %1 …").arg(connected_to_));
     workspace_.jobs().run<Seen>(
         tr("Reading the list of recordings"),
-        [address = connected_to_](const JobContext& job) -> Result<Seen> {
+        [address = connected_to_, folder = workspace_.library().folder()](const JobContext& job) -> Result<Seen> {
             Seen seen;
             seen.address = address;
             auto link = open_logger(address.toStdString());
@@ -288,7 +308,10 @@ void CollectDesk::read_again() {
             seen.computer_unix_s = computer_now();
             auto files = (*link)->list(job);
             if (!files) return pass_on(files.error());
-            seen.files = std::move(*files);
+            for (LoggedFile& file : *files) seen.rows.push_back({std::move(file), {}, {}});
+            const auto library = Library::open(folder, Library::Open::existing);
+            if (!library) return pass_on(library.error());
+            if (auto known = fill_in(**library, seen.rows); !known) return pass_on(known.error());
             return seen;
         },
         [this](Result<Seen> seen) {
@@ -318,22 +341,14 @@ void CollectDesk::show_seen(const Seen& seen) {
     address_->addItems(known);
     if (const auto kept = workspace_.library().set_setting("collect_addresses", known.join(u'\n').toStdString()); !kept)
         workspace_.tell(kept.error());
-    std::vector<RecordingTable::Row> rows;
-    for (const LoggedFile& file : seen.files) rows.push_back({file, {}, {}});
-    for (auto& row : rows) row.state = workspace_.shown(state_in_library(workspace_.library(), row.file));
-    for (auto& row : rows) {
-        if (const auto run = row.state.run ? workspace_.library().run(*row.state.run)
-                                           : Result<RunRow>(fail(ErrorCode::not_found, "")))
-            row.run_name = run_text(*run);
-    }
-    model_->show(std::move(rows));
+    model_->show(seen.rows);
     for (int column = 0; column < RecordingTable::in_library; ++column) {
         table_->resizeColumnToContents(column);
         table_->setColumnWidth(column, table_->columnWidth(column) + 8);
     }
     state_->setText(tr("%1: %2, %3 of %4 free")
                         .arg(QString::fromStdString(seen.state.device),
-                             recordings_text(static_cast<qsizetype>(seen.files.size())),
+                             recordings_text(static_cast<qsizetype>(seen.rows.size())),
                              size_text(static_cast<double>(seen.state.free_bytes)),
                              size_text(static_cast<double>(seen.state.capacity_bytes))));
     QStringList warnings;
@@ -349,12 +364,7 @@ void CollectDesk::show_seen(const Seen& seen) {
 void CollectDesk::show_states() {
     auto rows = model_->rows();
     if (rows.empty()) return;
-    for (auto& row : rows) {
-        row.state = workspace_.shown(state_in_library(workspace_.library(), row.file));
-        if (const auto run = row.state.run ? workspace_.library().run(*row.state.run)
-                                           : Result<RunRow>(fail(ErrorCode::not_found, "")))
-            row.run_name = run_text(*run);
-    }
+    if (auto known = fill_in(workspace_.library(), rows); !known) workspace_.tell(known.error());
     model_->show(std::move(rows));
     refresh_check_list();
 }
@@ -562,6 +572,7 @@ void CollectDesk::erase(bool asked_already) {
                            "will be checked again first.")
                             .arg(recordings_text(static_cast<qsizetype>(files.size()))),
                         QMessageBox::Cancel, this);
+        ask.setTextFormat(Qt::PlainText);
         ask.setInformativeText(names.mid(0, 12).join(u'\n') +
                                (names.size() > 12 ? tr("\n… and %1 more").arg(names.size() - 12) : QString()));
         const auto* yes = ask.addButton(tr("Erase"), QMessageBox::DestructiveRole);

@@ -39,7 +39,6 @@ class CollectDesk : public QWidget {
     void read_again();
     void show_seen(const Seen& seen);
     void show_states();
-    [[nodiscard]] QString run_text(const RunRow& run) const;
     void show_clocks();
     void set_clock();
     void show_download();

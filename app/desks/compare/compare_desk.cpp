@@ -20,6 +20,7 @@
 #include <algorithm>
 
 #include "app/text/elided_label.h"
+#include "app/text/plain_text.h"
 #include "app/text/sentences.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
@@ -78,9 +79,8 @@ QWidget* CompareDesk::build_top() {
     headline_->setFont(headline_font());
     headline_->setObjectName(QStringLiteral("headline"));
     headline_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
-    evidence_ = new QLabel;
+    evidence_ = new LinkLabel;
     evidence_->setObjectName(QStringLiteral("evidence"));
-    evidence_->setTextFormat(Qt::RichText);
     evidence_->setTextInteractionFlags(Qt::LinksAccessibleByMouse | Qt::LinksAccessibleByKeyboard);
     evidence_->setWordWrap(true);
     evidence_->setMinimumHeight(32);
@@ -216,7 +216,7 @@ QWidget* CompareDesk::build_empty() {
     auto* empty = new QWidget;
     auto* column = new QVBoxLayout(empty);
     column->setAlignment(Qt::AlignCenter);
-    empty_text_ = new QLabel;
+    empty_text_ = new PlainLabel;
     empty_text_->setFont(headline_font());
     empty_text_->setAlignment(Qt::AlignCenter);
     empty_text_->setWordWrap(true);
@@ -282,11 +282,11 @@ void CompareDesk::refresh() {
     headline_->setText(headline(laps, slot));
     QStringList parts;
     for (const ZoneDifference* zone : largest_zones(laps.laps[static_cast<std::size_t>(slot)], 3)) {
-        const QString words = evidence(*zone);
+        const QString words = evidence(*zone).toHtmlEscaped();
         parts << QStringLiteral(
                      "<a href=\"corner:%1\" style=\"color:%2; text-decoration:none\"><b>%3&nbsp;%4</b></a>%5")
                      .arg(zone->zone.corner.number)
-                     .arg(theme().accent.name(), zone_name(*zone).replace(u' ', QChar(0xa0)),
+                     .arg(theme().accent.name(), zone_name(*zone).toHtmlEscaped().replace(u' ', QChar(0xa0)),
                           signed_number(zone->loss_s, 3), words.isEmpty() ? QString() : QStringLiteral(": ") + words);
     }
     evidence_->setText(parts.isEmpty() ? tr("No corner stands out.") : parts.join(QStringLiteral(" &nbsp;·&nbsp; ")));
@@ -374,7 +374,7 @@ void CompareDesk::order_lanes() {
     dialog.setObjectName(QStringLiteral("order-lanes"));
     dialog.setWindowTitle(tr("Order of the lanes"));
     auto* column = new QVBoxLayout(&dialog);
-    column->addWidget(new QLabel(tr("Drag the lanes into the order you want.")));
+    column->addWidget(new PlainLabel(tr("Drag the lanes into the order you want.")));
     auto* list = new QListWidget;
     list->setDragDropMode(QAbstractItemView::InternalMove);
     list->setAccessibleName(tr("Lanes from top to bottom"));

@@ -18,6 +18,7 @@
 #include <QVBoxLayout>
 
 #include "app/text/elided_label.h"
+#include "app/text/plain_text.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
 #include "core/base/file_io.h"
@@ -46,7 +47,7 @@ QWidget* CornersDesk::build_full() {
     headline_->setObjectName(QStringLiteral("ideal"));
     headline_->setFont(headline_font());
     headline_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
-    verdict_ = new QLabel;
+    verdict_ = new PlainLabel;
     verdict_->setObjectName(QStringLiteral("verdict"));
     verdict_->setWordWrap(true);
     column->addWidget(headline_);
@@ -157,7 +158,7 @@ QWidget* CornersDesk::build_full() {
     connect(copies, &QAction::triggered, this, &CornersDesk::copy);
     table_->addAction(copies);
     column->addWidget(table_, 1);
-    hint_ = new QLabel(tr("Click a figure: that lap and section on Compare. Click a heading: sort by it."));
+    hint_ = new PlainLabel(tr("Click a figure: that lap and section on Compare. Click a heading: sort by it."));
     hint_->setProperty("secondary", true);
     column->addWidget(hint_);
     return full;
@@ -167,7 +168,8 @@ QWidget* CornersDesk::build_empty() {
     auto* empty = new QWidget;
     auto* column = new QVBoxLayout(empty);
     column->setAlignment(Qt::AlignCenter);
-    empty_text_ = new QLabel(tr("No lap is picked. Pick a lap of each run that you want to see section by section."));
+    empty_text_ =
+        new PlainLabel(tr("No lap is picked. Pick a lap of each run that you want to see section by section."));
     empty_text_->setObjectName(QStringLiteral("empty"));
     auto* go = new QPushButton(tr("Pick laps in the Logbook"));
     go->setProperty("primary", true);

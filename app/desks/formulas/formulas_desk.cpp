@@ -25,6 +25,7 @@
 #include "app/desks/formulas/preview_plot.h"
 #include "app/desks/formulas/set_dialogs.h"
 #include "app/text/elided_label.h"
+#include "app/text/plain_text.h"
 #include "app/theme/theme.h"
 #include "core/base/file_io.h"
 #include "core/units/compound_unit.h"
@@ -236,9 +237,9 @@ QWidget* FormulasDesk::build_editor() {
     units->setCompletionMode(QCompleter::UnfilteredPopupCompletion);
     unit_->setCompleter(units);
     connect(units, qOverload<const QString&>(&QCompleter::activated), this, [this] { draft_edited(); });
-    names->addWidget(new QLabel(tr("Name")));
+    names->addWidget(new PlainLabel(tr("Name")));
     names->addWidget(formula_name_, 1);
-    names->addWidget(new QLabel(tr("in")));
+    names->addWidget(new PlainLabel(tr("in")));
     names->addWidget(unit_);
     column->addLayout(names);
     text_ = new FormulaEdit;
@@ -246,7 +247,7 @@ QWidget* FormulasDesk::build_editor() {
     text_->setMaximumHeight(104);
     connect(text_, &QPlainTextEdit::textChanged, this, &FormulasDesk::draft_edited);
     column->addWidget(text_);
-    message_ = new QLabel;
+    message_ = new PlainLabel;
     message_->setObjectName(QStringLiteral("formula-message"));
     message_->setWordWrap(true);
     message_->setTextInteractionFlags(Qt::TextSelectableByMouse);
@@ -275,24 +276,24 @@ QWidget* FormulasDesk::build_editor() {
                                         {tr("to"), high_},
                                         {tr("Decimals"), decimals_},
                                         {tr("Rate"), rate_}}) {
-        show->addWidget(new QLabel(label));
+        show->addWidget(new PlainLabel(label));
         show->addWidget(widget);
     }
     show->addStretch();
     column->addLayout(show);
     auto* remark = new QHBoxLayout;
     comment_ = edit(tr("Comment"), QStringLiteral("formula-comment"), tr("what it says and where it comes from"));
-    remark->addWidget(new QLabel(tr("Comment")));
+    remark->addWidget(new PlainLabel(tr("Comment")));
     remark->addWidget(comment_, 1);
     column->addLayout(remark);
 
-    figures_ = new QLabel;
+    figures_ = new PlainLabel;
     figures_->setObjectName(QStringLiteral("formula-figures"));
     figures_->setFont(number_font());
     column->addWidget(figures_);
     preview_ = new PreviewPlot;
     column->addWidget(preview_, 1);
-    uses_ = new QLabel;
+    uses_ = new LinkLabel;
     uses_->setObjectName(QStringLiteral("formula-uses"));
     uses_->setWordWrap(true);
     uses_->setFont(small_font());
@@ -866,10 +867,11 @@ void FormulasDesk::show_preview(Preview preview) {
     QStringList users;
     const auto by_name = formula::users_of(all);
     if (const auto found = by_name.find(name_); found != by_name.end()) {
-        for (const std::string& user : found->second) users << QStringLiteral("<a href=\"%1\">%1</a>").arg(of(user));
+        for (const std::string& user : found->second)
+            users << QStringLiteral("<a href=\"%1\">%1</a>").arg(of(user).toHtmlEscaped());
     }
     QStringList lines;
-    if (!preview.uses.isEmpty()) lines << tr("Uses %1").arg(preview.uses.join(QStringLiteral(", ")));
+    if (!preview.uses.isEmpty()) lines << tr("Uses %1").arg(preview.uses.join(QStringLiteral(", ")).toHtmlEscaped());
     lines << (users.isEmpty() ? tr("Used by no other formula")
                               : tr("Used by %1").arg(users.join(QStringLiteral(", "))));
     uses_->setText(lines.join(QStringLiteral("<br>")));

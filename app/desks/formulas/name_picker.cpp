@@ -9,6 +9,7 @@
 #include <QTreeWidget>
 #include <QVBoxLayout>
 
+#include "app/text/plain_text.h"
 #include "app/theme/theme.h"
 
 namespace rendak::app {
@@ -49,7 +50,7 @@ NamePicker::NamePicker(QWidget* parent) : QWidget(parent) {
     list_->header()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
     list_->header()->setStretchLastSection(false);
     column->addWidget(list_, 1);
-    help_ = new QLabel(tr("Double click or Enter puts a name into the formula."));
+    help_ = new PlainLabel(tr("Double click or Enter puts a name into the formula."));
     help_->setObjectName(QStringLiteral("name-help"));
     help_->setWordWrap(true);
     help_->setMinimumHeight(76);

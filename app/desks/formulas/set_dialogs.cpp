@@ -16,6 +16,7 @@
 #include <QVBoxLayout>
 #include <cmath>
 
+#include "app/text/plain_text.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
 #include "core/analysis/at_rest.h"
@@ -72,10 +73,10 @@ std::optional<std::vector<std::pair<std::string, Merge>>> ask_merge(const Formul
     const auto count = [&](SetChange::Kind kind) {
         return std::count_if(changes.begin(), changes.end(), [&](const auto& it) { return it.kind == kind; });
     };
-    auto* headline = new QLabel(tr("%1 new, %2 clash, %3 are equal. Yours stay unless you choose otherwise.")
-                                    .arg(count(SetChange::Kind::added))
-                                    .arg(count(SetChange::Kind::changed))
-                                    .arg(count(SetChange::Kind::same)));
+    auto* headline = new PlainLabel(tr("%1 new, %2 clash, %3 are equal. Yours stay unless you choose otherwise.")
+                                        .arg(count(SetChange::Kind::added))
+                                        .arg(count(SetChange::Kind::changed))
+                                        .arg(count(SetChange::Kind::same)));
     headline->setFont(body_font(true));
     column->addWidget(headline);
     auto* table = table_of({tr("Formula"), tr("What"), tr("Yours"), tr("Coming in"), tr("Do")});
@@ -150,7 +151,7 @@ std::optional<FormulaSet> ask_set(Workspace& workspace, const FormulaSet& before
     form->addRow(tr("Name"), name);
     form->addRow(tr("For"), scope);
     form->addRow(tr("Remarks"), remarks);
-    auto* problem = new QLabel;
+    auto* problem = new PlainLabel;
     form->addRow(problem);
     auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
     form->addRow(buttons);
@@ -241,15 +242,16 @@ void measure_constants(Workspace& workspace, std::shared_ptr<const RunData> run,
     dialog.resize(760, 520);
     auto* column = new QVBoxLayout(&dialog);
     const auto found = standing_range(recording);
-    auto* hint = new QLabel(found ? tr("The car stands from %1 s to %2 s of %3. The mean of a channel over that time "
-                                       "becomes a constant that formulas "
-                                       "use: subtract it as an offset.")
-                                        .arg(found->begin, 0, 'f', 1)
-                                        .arg(found->end, 0, 'f', 1)
-                                        .arg(of(run->row.name))
-                                  : tr("The car never stands still in %1. Give a stretch of the recording in which it "
-                                       "does, or pick another run.")
-                                        .arg(of(run->row.name)));
+    auto* hint =
+        new PlainLabel(found ? tr("The car stands from %1 s to %2 s of %3. The mean of a channel over that time "
+                                  "becomes a constant that formulas "
+                                  "use: subtract it as an offset.")
+                                   .arg(found->begin, 0, 'f', 1)
+                                   .arg(found->end, 0, 'f', 1)
+                                   .arg(of(run->row.name))
+                             : tr("The car never stands still in %1. Give a stretch of the recording in which it "
+                                  "does, or pick another run.")
+                                   .arg(of(run->row.name)));
     hint->setWordWrap(true);
     column->addWidget(hint);
     auto* row = new QHBoxLayout;
@@ -261,7 +263,7 @@ void measure_constants(Workspace& workspace, std::shared_ptr<const RunData> run,
         box->setSuffix(QStringLiteral(" s"));
         box->setValue(value);
         box->setAccessibleName(label);
-        row->addWidget(new QLabel(label));
+        row->addWidget(new PlainLabel(label));
         row->addWidget(box);
         return box;
     };
@@ -310,7 +312,7 @@ void measure_constants(Workspace& workspace, std::shared_ptr<const RunData> run,
     QObject::connect(from, &QDoubleSpinBox::valueChanged, &dialog, bound);
     QObject::connect(from, &QDoubleSpinBox::valueChanged, &dialog, fill);
     QObject::connect(to, &QDoubleSpinBox::valueChanged, &dialog, fill);
-    auto* problem = new QLabel;
+    auto* problem = new PlainLabel;
     column->addWidget(problem);
     auto* buttons = new QDialogButtonBox(QDialogButtonBox::Cancel);
     auto* keep = buttons->addButton(tr("Keep the ticked ones in the car sheet"), QDialogButtonBox::AcceptRole);

@@ -10,6 +10,7 @@
 #include <QTableWidget>
 #include <QVBoxLayout>
 
+#include "app/text/plain_text.h"
 #include "core/signal/quantity.h"
 #include "core/units/unit.h"
 
@@ -31,7 +32,7 @@ ImportPreviewDialog::ImportPreviewDialog(const TablePreview& preview, const std:
     resize(760, 520);
     auto* column = new QVBoxLayout(this);
     auto* hint =
-        new QLabel(tr("Correct what was read wrongly. The next file with the same columns is read the same way."));
+        new PlainLabel(tr("Correct what was read wrongly. The next file with the same columns is read the same way."));
     hint->setWordWrap(true);
     column->addWidget(hint);
     table_ = new QTableWidget(static_cast<int>(preview.shape.columns.size()), column_count);
@@ -81,7 +82,7 @@ ImportPreviewDialog::ImportPreviewDialog(const TablePreview& preview, const std:
     rate_->setSpecialValueText(tr("from the time column"));
     rate_->setValue(remembered && remembered->rate_hz ? *remembered->rate_hz : 0);
     rate_->setAccessibleName(tr("Rows per second"));
-    row->addWidget(new QLabel(tr("Rows per second")));
+    row->addWidget(new PlainLabel(tr("Rows per second")));
     row->addWidget(rate_);
     row->addStretch();
     auto* buttons = new QDialogButtonBox(QDialogButtonBox::Cancel);

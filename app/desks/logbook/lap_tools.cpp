@@ -6,6 +6,7 @@
 #include <QPushButton>
 #include <QVBoxLayout>
 
+#include "app/text/plain_text.h"
 #include "app/text/shown.h"
 #include "core/analysis/lap_choice.h"
 #include "core/intake/place_run.h"
@@ -53,12 +54,12 @@ LapTools::LapTools(Workspace& workspace, QWidget* parent) : QWidget(parent), wor
     column->addLayout(row);
     auto* judging = new QHBoxLayout;
     judging->setSpacing(4);
-    judging->addWidget(new QLabel(tr("Would an effect of")));
+    judging->addWidget(new PlainLabel(tr("Would an effect of")));
     effect_ = seconds(0.2, tr("Size of an effect"));
     connect(effect_, &QDoubleSpinBox::valueChanged, this, &LapTools::show_verdict);
     judging->addWidget(effect_);
-    judging->addWidget(new QLabel(tr("be seen?")));
-    verdict_ = new QLabel;
+    judging->addWidget(new PlainLabel(tr("be seen?")));
+    verdict_ = new PlainLabel;
     verdict_->setObjectName(QStringLiteral("effect-verdict"));
     verdict_->setWordWrap(true);
     judging->addWidget(verdict_, 1);

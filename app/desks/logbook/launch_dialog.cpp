@@ -11,6 +11,7 @@
 #include <cmath>
 
 #include "app/plot/scale.h"
+#include "app/text/plain_text.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
 #include "core/track/speed_source.h"
@@ -81,7 +82,7 @@ LaunchDialog::LaunchDialog(std::shared_ptr<const Recording> recording, std::opti
     setWindowTitle(tr("Launch"));
     const SpeedSource speed(*recording_, SpeedSource::Prefer::wheels);
     auto* column = new QVBoxLayout(this);
-    auto* hint = new QLabel(
+    auto* hint = new PlainLabel(
         tr("Distance and time of the run count from here. Drag the line to where the driven wheels first move."));
     hint->setWordWrap(true);
     column->addWidget(hint);
@@ -94,9 +95,9 @@ LaunchDialog::LaunchDialog(std::shared_ptr<const Recording> recording, std::opti
     view_ = new SpeedView(*recording_, *time_);
     column->addWidget(view_, 1);
     auto* row = new QHBoxLayout;
-    row->addWidget(new QLabel(tr("Launch at")));
+    row->addWidget(new PlainLabel(tr("Launch at")));
     row->addWidget(time_);
-    readout_ = new QLabel;
+    readout_ = new PlainLabel;
     row->addWidget(readout_, 1);
     auto* again = new QPushButton(tr("As found"));
     again->setEnabled(found_s.has_value());

@@ -1,4 +1,5 @@
 #include "app/desks/logbook/learn_track_dialog.h"
+#include "app/text/plain_text.h"
 
 #include <QDialogButtonBox>
 #include <QDoubleSpinBox>
@@ -13,9 +14,9 @@ namespace rendak::app {
 LearnTrackDialog::LearnTrackDialog(QWidget* parent) : QDialog(parent) {
     setWindowTitle(tr("Learn the track"));
     auto* form = new QFormLayout(this);
-    auto* hint =
-        new QLabel(tr("The line is taken from the fastest complete lap of this run. Other runs that were driven there "
-                      "are cut as well."));
+    auto* hint = new PlainLabel(
+        tr("The line is taken from the fastest complete lap of this run. Other runs that were driven there "
+           "are cut as well."));
     hint->setWordWrap(true);
     form->addRow(hint);
     name_ = new QLineEdit;

@@ -18,6 +18,7 @@
 #include <QTreeWidget>
 #include <QVBoxLayout>
 
+#include "app/text/plain_text.h"
 #include "app/text/sheet_table.h"
 #include "app/text/shown.h"
 #include "core/bundle/bundle.h"
@@ -42,9 +43,9 @@ void edit_car_sheets(Workspace& workspace, QWidget* parent) {
     dialog.setWindowTitle(tr("Car sheets"));
     dialog.resize(560, 560);
     auto* column = new QVBoxLayout(&dialog);
-    auto* hint =
-        new QLabel(tr("Constants of a car in one season, in one place: mass, wheelbase, tyre and brake windows, gears. "
-                      "They go along in bundles."));
+    auto* hint = new PlainLabel(
+        tr("Constants of a car in one season, in one place: mass, wheelbase, tyre and brake windows, gears. "
+           "They go along in bundles."));
     hint->setWordWrap(true);
     column->addWidget(hint);
     auto* row = new QHBoxLayout;
@@ -56,11 +57,11 @@ void edit_car_sheets(Workspace& workspace, QWidget* parent) {
     auto* from = new QLineEdit;
     from->setPlaceholderText(QStringLiteral("2026-03-01"));
     from->setAccessibleName(tr("Valid from"));
-    row->addWidget(new QLabel(tr("Car")));
+    row->addWidget(new PlainLabel(tr("Car")));
     row->addWidget(car, 2);
-    row->addWidget(new QLabel(tr("Season")));
+    row->addWidget(new PlainLabel(tr("Season")));
     row->addWidget(season, 1);
-    row->addWidget(new QLabel(tr("valid from")));
+    row->addWidget(new PlainLabel(tr("valid from")));
     row->addWidget(from, 1);
     column->addLayout(row);
     auto* table = new SheetTable;
@@ -108,9 +109,9 @@ void edit_channel_names(Workspace& workspace, QWidget* parent) {
     dialog.setWindowTitle(tr("Channel names"));
     dialog.resize(520, 460);
     auto* column = new QVBoxLayout(&dialog);
-    auto* hint =
-        new QLabel(tr("Loggers call the same thing differently. Give a channel's name the quantity that it stands for; "
-                      "files that are imported from now on are read with it. The original name stays visible."));
+    auto* hint = new PlainLabel(
+        tr("Loggers call the same thing differently. Give a channel's name the quantity that it stands for; "
+           "files that are imported from now on are read with it. The original name stays visible."));
     hint->setWordWrap(true);
     column->addWidget(hint);
     auto* list = new QTableWidget(0, 2);
@@ -177,7 +178,7 @@ void show_bin(Workspace& workspace, QWidget* parent) {
     dialog.setWindowTitle(tr("Bin"));
     dialog.resize(560, 400);
     auto* column = new QVBoxLayout(&dialog);
-    auto* hint = new QLabel;
+    auto* hint = new PlainLabel;
     hint->setWordWrap(true);
     column->addWidget(hint);
     auto* list = new QListWidget;
@@ -227,6 +228,7 @@ void show_bin(Workspace& workspace, QWidget* parent) {
                            "undone. Kept originals stay in the originals folder.")
                             .arg(list->count()),
                         QMessageBox::Cancel, &dialog);
+        ask.setTextFormat(Qt::PlainText);
         const auto* yes = ask.addButton(tr("Remove for good"), QMessageBox::DestructiveRole);
         ask.exec();
         if (ask.clickedButton() != yes) return;
@@ -278,7 +280,7 @@ void read_bundle(Workspace& workspace, QWidget* parent, const QString& given) {
     dialog.setWindowTitle(tr("What the bundle brings"));
     dialog.resize(720, 460);
     auto* column = new QVBoxLayout(&dialog);
-    auto* hint = new QLabel(
+    auto* hint = new PlainLabel(
         tr("New things come in unless you untick them. What clashes stays as it is here unless you tick it."));
     hint->setWordWrap(true);
     column->addWidget(hint);

@@ -21,7 +21,9 @@
 #include "app/desks/logbook/launch_dialog.h"
 #include "app/desks/logbook/learn_track_dialog.h"
 #include "app/desks/logbook/library_dialogs.h"
+#include "app/desks/logbook/library_health.h"
 #include "app/text/elided_label.h"
+#include "app/text/plain_text.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
 #include "core/base/file_io.h"
@@ -47,7 +49,13 @@ LogbookDesk::LogbookDesk(Workspace& workspace, QWidget* parent) : QWidget(parent
     auto* column = new QVBoxLayout(filled);
     column->setContentsMargins(8, 8, 8, 8);
     column->addWidget(split);
-    stack_ = new QStackedLayout(this);
+    unfiled_ = new UnfiledBar(workspace_);
+    auto* outer = new QVBoxLayout(this);
+    outer->setContentsMargins(0, 0, 0, 0);
+    outer->setSpacing(0);
+    outer->addWidget(unfiled_);
+    stack_ = new QStackedLayout;
+    outer->addLayout(stack_, 1);
     stack_->addWidget(filled);
     stack_->addWidget(build_empty());
 
@@ -55,6 +63,7 @@ LogbookDesk::LogbookDesk(Workspace& workspace, QWidget* parent) : QWidget(parent
     connect(watched_, &WatchedFolder::found, this, [this](const QStringList& files) { import_files(files); });
     connect(&workspace_, &Workspace::runs_changed, this, &LogbookDesk::refresh);
     refresh();
+    unfiled_->look();
 }
 
 void LogbookDesk::show_tab(Tab tab) {
@@ -184,7 +193,7 @@ QWidget* LogbookDesk::build_laps() {
     connect(lap_tools_, &LapTools::launch_asked, this, &LogbookDesk::ask_launch);
     lap_column->addWidget(lap_tools_);
     lap_column->addWidget(laps_, 1);
-    run_notes_ = new QLabel;
+    run_notes_ = new PlainLabel;
     run_notes_->setProperty("role", QStringLiteral("mute"));
     run_notes_->setWordWrap(true);
     lap_column->addWidget(run_notes_);
@@ -205,13 +214,13 @@ QWidget* LogbookDesk::build_empty() {
     auto* empty = new QWidget;
     auto* column = new QVBoxLayout(empty);
     column->setAlignment(Qt::AlignCenter);
-    auto* text = new QLabel(tr("This library is empty."));
+    auto* text = new PlainLabel(tr("This library is empty."));
     text->setFont(headline_font());
     text->setAlignment(Qt::AlignCenter);
-    auto* hint =
-        new QLabel(tr("Import logged files (MDF 4, CSV tables, GPX or .rdk.h5), download from a logger in Collect, or "
-                      "look around with a made-up "
-                      "test weekend first."));
+    auto* hint = new PlainLabel(
+        tr("Import logged files (MDF 4, CSV tables, GPX or .rdk.h5), download from a logger in Collect, or "
+           "look around with a made-up "
+           "test weekend first."));
     hint->setProperty("role", QStringLiteral("mute"));
     hint->setAlignment(Qt::AlignCenter);
     auto* import = new QPushButton(tr("Import files …"));
@@ -325,6 +334,7 @@ void LogbookDesk::show_selected() {
         notes << tr("Joined: %1 (%2), moved by %3 s.")
                      .arg(QString::fromStdString(part.name), QString::fromStdString(part.source_name))
                      .arg(part.join_offset_s, 0, 'f', 2);
+    if (!found->damage.empty()) notes.prepend(QString::fromStdString(found->damage));
     notes << tr("From %1").arg(QString::fromStdString(found->source_name));
     run_notes_->setText(notes.join(u'\n'));
 }
@@ -415,6 +425,8 @@ void LogbookDesk::ask_for_rate(const QString& file, const Error& error) {
     dialog->setAttribute(Qt::WA_DeleteOnClose);
     dialog->setWindowTitle(tr("Rows per second"));
     dialog->setInputMode(QInputDialog::DoubleInput);
+    dialog->setLabelText(QString());
+    dialog->findChild<QLabel*>()->setTextFormat(Qt::PlainText);  // before it holds a name from the file
     dialog->setLabelText(QString::fromStdString(error.message) + tr("\n\nRows per second (Hz):"));
     dialog->setDoubleRange(0.001, 1e6);
     dialog->setDoubleDecimals(3);
@@ -531,6 +543,7 @@ void LogbookDesk::show_more_menu() {
     menu.addSeparator();
     add(tr("Car sheets …"), [this] { edit_car_sheets(workspace_, this); });
     add(tr("Channel names …"), [this] { edit_channel_names(workspace_, this); });
+    add(tr("Check the library …"), [this] { check_library_of(workspace_, this); });
     add(tr("Bin (%1) …").arg(workspace_.shown(workspace_.library().binned()).size()),
         [this] { show_bin(workspace_, this); });
     menu.exec(more_->mapToGlobal(QPoint(0, more_->height())));

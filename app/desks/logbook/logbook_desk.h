@@ -22,6 +22,8 @@ class QTreeView;
 
 namespace rendak::app {
 
+class UnfiledBar;
+
 /// Events, sessions, runs and their laps; where files come in and laps are picked.
 class LogbookDesk : public QWidget {
     Q_OBJECT
@@ -38,6 +40,7 @@ class LogbookDesk : public QWidget {
     [[nodiscard]] LapTools& lap_tools() { return *lap_tools_; }
     [[nodiscard]] TidyPanel& tidy() { return *tidy_; }
     [[nodiscard]] WatchedFolder& watched() { return *watched_; }
+    [[nodiscard]] UnfiledBar& unfiled() { return *unfiled_; }
     /// Laps, facts, setup, tidy.
     enum Tab { laps_tab, facts_tab, setup_tab, tidy_tab };
     void show_tab(Tab tab);
@@ -80,6 +83,7 @@ class LogbookDesk : public QWidget {
     TidyPanel* tidy_;
     LapTools* lap_tools_;
     WatchedFolder* watched_;
+    UnfiledBar* unfiled_;
     bool columns_fitted_ = false;
     RunId select_after_refresh_;
 };

@@ -13,6 +13,7 @@
 #include <QStringListModel>
 #include <QVBoxLayout>
 
+#include "app/text/plain_text.h"
 #include "app/text/shown.h"
 #include "core/analysis/sheet_difference.h"
 
@@ -61,7 +62,7 @@ RunFactsPanel::RunFactsPanel(Workspace& workspace, QWidget* parent) : QWidget(pa
         return names;
     });
     auto* event_row = new QHBoxLayout;
-    event_ = new QLabel;
+    event_ = new PlainLabel;
     event_->setProperty("role", QStringLiteral("mute"));
     event_->setWordWrap(true);
     auto* edit_event = new QPushButton(tr("Event …"));

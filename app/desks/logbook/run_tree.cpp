@@ -290,9 +290,13 @@ QVariant RunTree::data(const QModelIndex& index, int role) const {
     }
     const Row& row = runs_[static_cast<std::size_t>(at.run)];
     switch (role) {
-        case Qt::DisplayRole:
         case Qt::ToolTipRole:
+            if (!row.summary.run.damage.empty()) return QString::fromStdString(row.summary.run.damage);
             return row.cells[index.column()];
+        case Qt::DisplayRole:
+            return row.cells[index.column()];
+        case Qt::ForegroundRole:
+            return row.summary.run.damage.empty() ? QVariant() : QVariant(theme().lost);
         case Qt::FontRole:
             return index.column() == best ? number_font() : QVariant();
         case Qt::TextAlignmentRole:

@@ -7,6 +7,7 @@
 #include <QPushButton>
 #include <QVBoxLayout>
 
+#include "app/text/plain_text.h"
 #include "app/text/shown.h"
 #include "core/analysis/sheet_difference.h"
 
@@ -24,12 +25,12 @@ SetupPanel::SetupPanel(Workspace& workspace, QWidget* parent) : QWidget(parent),
     other_->setAccessibleName(tr("Run to hold it against"));
     other_->setObjectName(QStringLiteral("setup-against"));
     other_->setMinimumContentsLength(12);
-    top->addWidget(new QLabel(tr("Drove with")));
+    top->addWidget(new PlainLabel(tr("Drove with")));
     top->addWidget(sheets_, 1);
-    top->addWidget(new QLabel(tr("against")));
+    top->addWidget(new PlainLabel(tr("against")));
     top->addWidget(other_, 1);
     column->addLayout(top);
-    difference_ = new QLabel;
+    difference_ = new PlainLabel;
     difference_->setWordWrap(true);
     difference_->setObjectName(QStringLiteral("setup-difference"));
     column->addWidget(difference_);

@@ -8,6 +8,7 @@
 #include <QVBoxLayout>
 
 #include "app/jobs/either_stop.h"
+#include "app/text/plain_text.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
 
@@ -16,7 +17,7 @@ namespace rendak::app {
 TidyPanel::TidyPanel(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 4, 0, 0);
-    title_ = new QLabel;
+    title_ = new PlainLabel;
     title_->setObjectName(QStringLiteral("tidy-title"));
     title_->setFont(number_font());
     title_->setWordWrap(true);
@@ -86,7 +87,7 @@ void TidyPanel::fill() {
         card->setProperty("role", QStringLiteral("panel"));
         auto* column = new QVBoxLayout(card);
         column->setContentsMargins(8, 6, 8, 6);
-        auto* text = new QLabel(QString::fromStdString(finding.what));
+        auto* text = new PlainLabel(QString::fromStdString(finding.what));
         text->setWordWrap(true);
         text->setTextInteractionFlags(Qt::TextSelectableByMouse);
         if (finding.accepted) text->setProperty("role", QStringLiteral("mute"));

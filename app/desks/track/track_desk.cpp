@@ -20,6 +20,7 @@
 #include <fstream>
 #include <sstream>
 
+#include "app/text/plain_text.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
 #include "core/base/file_io.h"
@@ -102,7 +103,7 @@ QWidget* TrackDesk::build_full() {
     connect(menu->addAction(tr("Remove this track")), &QAction::triggered, this, &TrackDesk::remove);
     file_button->setMenu(menu);
     top->addWidget(file_button);
-    summary_ = new QLabel;
+    summary_ = new PlainLabel;
     summary_->setObjectName(QStringLiteral("track-summary"));
     top->addWidget(summary_, 1);
     left->addLayout(top);
@@ -110,7 +111,7 @@ QWidget* TrackDesk::build_full() {
     strip_ = new TrackStrip;
     left->addWidget(map_, 1);
     left->addWidget(strip_);
-    hint_ = new QLabel;
+    hint_ = new PlainLabel;
     hint_->setObjectName(QStringLiteral("track-hint"));
     hint_->setProperty("secondary", true);
     hint_->setMinimumHeight(28);
@@ -221,7 +222,8 @@ QWidget* TrackDesk::build_empty() {
     auto* empty = new QWidget;
     auto* column = new QVBoxLayout(empty);
     column->setAlignment(Qt::AlignCenter);
-    auto* text = new QLabel(tr("No track is known yet. Learn one from a run on the Logbook, or take in a track file."));
+    auto* text =
+        new PlainLabel(tr("No track is known yet. Learn one from a run on the Logbook, or take in a track file."));
     text->setObjectName(QStringLiteral("empty"));
     auto* go = new QPushButton(tr("Take in a track file …"));
     go->setProperty("primary", true);
@@ -595,9 +597,9 @@ void TrackDesk::ask_edge_laps() {
     QDialog dialog(this);
     dialog.setWindowTitle(tr("Edges from slow laps"));
     auto* form = new QFormLayout(&dialog);
-    auto* guide =
-        new QLabel(tr("Drive one slow lap with the left wheels on the left edge and one with the right wheels on the "
-                      "right edge, all the way round. A lap that strays is refused, with the place."));
+    auto* guide = new PlainLabel(
+        tr("Drive one slow lap with the left wheels on the left edge and one with the right wheels on the "
+           "right edge, all the way round. A lap that strays is refused, with the place."));
     guide->setWordWrap(true);
     form->addRow(guide);
     auto *left = new QComboBox, *right = new QComboBox;
