@@ -307,9 +307,10 @@ Result<LearnResult> learn_track_from_run(Library& library, RunId id, const std::
 
 Result<LearnResult> file_track(Library& library, const Track& track, std::vector<RunId> asked_for,
                                const JobContext& job) {
-    // Checked as it will be read again: what is written must be readable.
+    // As it will be read again: what is written must be readable, and laps are cut at the line that is kept.
     const std::string text = track_to_geojson(track);
-    if (const auto again = track_from_geojson(text, track.name); !again) return pass_on(again.error());
+    const auto kept = track_from_geojson(text, track.name);
+    if (!kept) return pass_on(kept.error());
     const auto known = library.find_track(track.name);
     if (!known) return pass_on(known.error());
     const auto rows = library.runs();
@@ -328,7 +329,7 @@ Result<LearnResult> file_track(Library& library, const Track& track, std::vector
         }
         job.report(static_cast<double>(i + 1) / static_cast<double>(rows->size()));
         if (!belongs) continue;
-        auto laps = cut_run(library, row.id, track);
+        auto laps = cut_run(library, row.id, *kept);
         if (!laps) return pass_on(laps.error());
         cuts.emplace_back(row.id, std::move(*laps));
     }
