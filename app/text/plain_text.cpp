@@ -2,6 +2,7 @@
 
 #include <QAbstractItemView>
 #include <QApplication>
+#include <QHeaderView>
 #include <QHelpEvent>
 #include <QToolTip>
 
@@ -31,7 +32,14 @@ class PlainTextFilter : public QObject {
         QString text = widget->toolTip();
         if (auto* view = qobject_cast<QAbstractItemView*>(widget->parent());
             view != nullptr && view->viewport() == widget) {
-            const QString of_item = view->indexAt(help->pos()).data(Qt::ToolTipRole).toString();
+            const auto* header = qobject_cast<QHeaderView*>(view);
+            const QString of_item =
+                header == nullptr ? view->indexAt(help->pos()).data(Qt::ToolTipRole).toString()
+                : view->model() == nullptr
+                    ? QString()
+                    : view->model()
+                          ->headerData(header->logicalIndexAt(help->pos()), header->orientation(), Qt::ToolTipRole)
+                          .toString();
             if (!of_item.isEmpty()) text = of_item;
         }
         if (!Qt::mightBeRichText(text)) return false;
