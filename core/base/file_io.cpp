@@ -1,13 +1,17 @@
 #include "core/base/file_io.h"
 
 #include <fcntl.h>
+#include <signal.h>
 #include <sys/mman.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
 #include <cerrno>
+#include <cstdio>
+#include <cstdlib>
 #include <cstring>
 #include <fstream>
+#include <functional>
 #include <string>
 
 #include "core/base/mapping_guard.h"
@@ -39,6 +43,32 @@ int write_all(int fd, std::string_view text) {
         text.remove_prefix(static_cast<std::size_t>(written));
     }
     return 0;
+}
+
+/// What process numbers are counted in, as eight digits: this start of this machine, or a container on it. A part whose
+/// process is gone can only be told to be left over inside it.
+std::string process_space() {
+    std::string text;
+    std::ifstream("/proc/sys/kernel/random/boot_id") >> text;
+    std::error_code code;
+    text += std::filesystem::read_symlink("/proc/self/ns/pid", code).string();
+    char digits[9];
+    std::snprintf(digits, sizeof digits, "%08x", static_cast<unsigned>(std::hash<std::string>()(text)));
+    return digits;
+}
+
+/// Parts of the same file that a killed process left beside it.
+void remove_left_overs(const std::filesystem::path& target) {
+    std::error_code code;
+    const auto folder = target.parent_path().empty() ? std::filesystem::path(".") : target.parent_path();
+    const std::string ours = std::string(temporary_prefix) + process_space() + "-";
+    const std::string stands_for = target.filename().string().substr(0, longest_kept_name);
+    for (std::filesystem::directory_iterator at(folder, code), end; !code && at != end; at.increment(code)) {
+        const std::string name = at->path().filename().string();
+        if (name.rfind(ours, 0) != 0 || name_behind(at->path()).rfind(stands_for, 0) != 0) continue;
+        const auto process = static_cast<pid_t>(std::atoll(name.c_str() + ours.size()));
+        if (process > 0 && ::kill(process, 0) != 0 && errno == ESRCH) ::unlink(at->path().c_str());
+    }
 }
 
 }  // namespace
@@ -171,6 +201,7 @@ Result<OutputFile> OutputFile::begin(const std::filesystem::path& file) {
         if (code)
             return fail(ErrorCode::bad_input, "This is a link that leads nowhere. Choose another name.", file.string());
     }
+    remove_left_overs(target);
     struct stat info {};
     if (::stat(target.c_str(), &info) != 0) {
         if (errno != ENOENT) return pass_on(io_error("write the file", file, errno));
@@ -215,7 +246,8 @@ Result<void> write_file(const std::filesystem::path& file, std::string_view text
 
 std::filesystem::path temporary_name(const std::filesystem::path& file) {
     static std::atomic<unsigned> counter{0};
-    const auto name = std::string(temporary_prefix) + std::to_string(::getpid()) + "-" + std::to_string(counter++);
+    const auto name = std::string(temporary_prefix) + process_space() + "-" + std::to_string(::getpid()) + "-" +
+                      std::to_string(counter++);
     return file.parent_path() / (name + "-" + file.filename().string().substr(0, longest_kept_name));
 }
 
@@ -223,6 +255,8 @@ std::string name_behind(const std::filesystem::path& temporary) {
     const std::string name = temporary.filename().string();
     if (name.rfind(temporary_prefix, 0) != 0) return {};
     std::size_t at = temporary_prefix.size();
+    if (name.find_first_not_of("0123456789abcdef", at) != at + 8 || name[at + 8] != '-') return {};
+    at += 9;
     for (int part = 0; part < 2; ++part) {  // process, counter
         const std::size_t end = name.find_first_not_of("0123456789", at);
         if (end == std::string::npos || end == at || name[end] != '-') return {};

@@ -99,7 +99,8 @@ class OutputFile {
 /// Writes `text` through an OutputFile.
 [[nodiscard]] Result<void> write_file(const std::filesystem::path& file, std::string_view text);
 
-/// A name in the folder of `file` that no other process uses: ".rendak-part-…-" and the file's own.
+/// A name in the folder of `file` that no other process uses: ".rendak-part-", marks of the machine and the process,
+/// and the file's own.
 [[nodiscard]] std::filesystem::path temporary_name(const std::filesystem::path& file);
 /// Whether a name is one of temporary_name().
 [[nodiscard]] bool is_temporary_name(const std::filesystem::path& file);

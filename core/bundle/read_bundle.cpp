@@ -174,7 +174,7 @@ class Taker {
                 if (auto done = take_run(i, job_.part(at / n, (at + 1) / n)); !done) return done;
             }
         }
-        return take_events();
+        return {};
     }
 
     Result<void> take_small_things() {
@@ -212,21 +212,6 @@ class Taker {
             if (auto done = add_track(track); !done) return done;
         }
         return act.commit();
-    }
-
-    Result<void> take_events() {
-        const auto mine = library_.events();
-        if (!mine) return pass_on(mine.error());
-        for (const EventRow& event : bundle_.json.events) {
-            const auto same =
-                std::find_if(mine->begin(), mine->end(), [&](const EventRow& row) { return row.name == event.name; });
-            const bool bare = same != mine->end() && same->place.empty() && same->date.empty() &&
-                              same->weather.empty() && same->remarks.empty();
-            // Only events that came in with a run, and never over words of one's own.
-            if (!bare || event.name.empty()) continue;
-            if (auto done = library_.put_event(event); !done) return done;
-        }
-        return {};
     }
 
     [[nodiscard]] bool wanted(const std::string& key, bool clash) const {
@@ -327,6 +312,9 @@ class Taker {
         info.clock_shift_s = run.clock_shift_s;
         info.window_s = run.window_s;
         info.place = run.place;
+        for (const EventRow& event : bundle_.json.events) {
+            if (event.name == info.event) info.about_event = event;
+        }
         if (run.joined_into >= 0) {
             info.joined_into = ids_[static_cast<std::size_t>(run.joined_into)];
             info.join_offset_s = run.join_offset_s;

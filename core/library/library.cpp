@@ -263,6 +263,15 @@ Result<RunId> Library::insert_run(std::int64_t recording_id, const FilingInfo& i
         if (auto done = set_unused(id, channel, true); !done) return pass_on(done.error());
     }
     if (auto done = set_place_correction(id, info.place); !done) return pass_on(done.error());
+    if (info.about_event) {
+        Statement put(
+            database_,
+            "UPDATE events SET place = ?, date = ?, weather = ?, remarks = ? WHERE name = ? AND place = '' AND "
+            "date = '' AND weather = '' AND remarks = ''");
+        const EventRow& event = *info.about_event;
+        put.bind(event.place).bind(event.date).bind(event.weather).bind(event.remarks).bind(facts.event);
+        if (auto done = put.run(); !done) return pass_on(done.error());
+    }
     if (info.joined_into) {
         if (auto done = set_join(id, info.joined_into, info.join_offset_s); !done) return pass_on(done.error());
     }

@@ -164,6 +164,7 @@ struct FilingInfo : RunFacts {
     PlaceCorrection place;
     RunId joined_into;
     double join_offset_s = 0;
+    std::optional<EventRow> about_event;  ///< what is known of its event, unless the library has words of its own
 };
 
 }  // namespace rendak

@@ -70,8 +70,8 @@ std::vector<double> ideal_line(const Track& track, double margin_m) {
     Vector x(n);
     for (Eigen::Index i = 0; i < n; ++i)
         x[i] = (low[static_cast<std::size_t>(i)] + high[static_cast<std::size_t>(i)]) / 2;
-    const auto cost = [&](const Vector& at, double barrier) {
-        double sum = 0.5 * (bend + rows * at).squaredNorm();
+    const auto cost = [&, rows = std::cref(rows), bend = std::cref(bend)](const Vector& at, double barrier) {
+        double sum = 0.5 * (bend.get() + rows.get() * at).squaredNorm();
         for (Eigen::Index i = 0; i < n; ++i)
             sum -= barrier * (std::log(at[i] - low[static_cast<std::size_t>(i)]) +
                               std::log(high[static_cast<std::size_t>(i)] - at[i]));

@@ -151,7 +151,7 @@ TEST(Library, LeftOversOfAKilledImportAreSwept) {
     const TempFolder folder;
     (void)opened(folder.path())->add_run(recording(1), {});
     folder.write("recordings/.rdk-part-1-0-x.rdk.h5", "half a file of somebody else");
-    folder.write("recordings/.rendak-part-1-0-0123456789abcdef0123456789abcdef.rdk.h5", "half a file");
+    folder.write("recordings/.rendak-part-0a1b2c3d-1-0-0123456789abcdef0123456789abcdef.rdk.h5", "half a file");
     const auto library = opened(folder.path());
     EXPECT_EQ(files_in(folder / "recordings"), 2U) << "only what has a name of ours goes";
     EXPECT_TRUE(library->open_run(library->runs().value().front().id));
