@@ -82,9 +82,10 @@ Result<Recording> recording_checked(Library& library, RunId run) {
 
 JobContext spoken_progress(const std::string& what) {
     JobContext job;
-    job.progress = [what, last = -1](double x) mutable {
+    // Shared: the parts of a job each hold a copy of the function.
+    job.progress = [what, last = std::make_shared<int>(-1)](double x) {
         const int percent = static_cast<int>(100 * x) / 10 * 10;
-        if (percent > last) std::cerr << what << ": " << (last = percent) << " %\n";
+        if (percent > *last) say(what + ": " + std::to_string(*last = percent) + " %");
     };
     return job;
 }

@@ -358,7 +358,7 @@ Result<std::shared_ptr<const Recording>> Library::open_run(RunId id) const {
     if (!row) return pass_on(row.error());
     if (!row->damage.empty()) return fail(ErrorCode::bad_input, row->damage, row->name);
     auto opened = open_recording(folder_ / row->recording_file);
-    if (!opened && opened.error().code != ErrorCode::io)
+    if (!opened && (opened.error().code == ErrorCode::not_found || opened.error().code == ErrorCode::bad_input))
         return fail(opened.error().code, damage_sentence(*row, opened.error()), row->name);
     return opened;
 }

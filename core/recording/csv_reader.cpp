@@ -28,6 +28,8 @@ std::string number_text(double value) {
     return {buffer, static_cast<std::size_t>(size)};
 }
 
+constexpr std::size_t most_columns = 10'000;
+
 class CsvReader {
   public:
     CsvReader(const std::filesystem::path& file, const CsvOptions& options, const JobContext& job)
@@ -75,6 +77,25 @@ class CsvReader {
                  : ", without names: columns are numbered."));
     }
 
+    /// Room is made for whole rows before they are read: it must be in the file what they claim.
+    Result<void> check_size(std::size_t bytes) const {
+        const std::size_t columns = shape_.columns.size();
+        if (columns > most_columns)
+            return fail(ErrorCode::bad_input,
+                        "The table has more than " + std::to_string(most_columns) + " columns. Export fewer channels.",
+                        file_);
+        // A cell takes a byte at least: its separator.
+        if (rows_ > (bytes + 1'000'000) / columns)
+            return fail(ErrorCode::bad_input,
+                        "Most rows of the table do not have the " + std::to_string(columns) +
+                            " values that its first rows have. Is it several tables in one file? Nothing was imported.",
+                        file_);
+        if (rows_ * columns > memory_for_one_file() / 8)
+            return fail(ErrorCode::bad_input,
+                        "The table is larger than the memory that is to be had. Export it in parts.", file_);
+        return {};
+    }
+
     Result<void> parse_body(std::string_view text) {
         while (text.size() > shape_.data_offset && (text.back() == '\n' || text.back() == '\r' || text.back() == ' ')) {
             text.remove_suffix(1);
@@ -95,6 +116,7 @@ class CsvReader {
             block.first_row = rows_;
             rows_ += block.rows;
         }
+        if (auto fits = check_size(text.size()); !fits) return fits;
         columns_ = std::vector<BodyColumn>(shape_.columns.size());
         for (std::size_t c = 0; c < columns_.size(); ++c) {
             BodyColumn& column = columns_[c];

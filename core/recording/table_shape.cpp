@@ -304,7 +304,7 @@ Result<TableShape> find_table_shape(std::string_view text, const std::string& fi
         const std::size_t below = above;
         if (looks_like_units(*row)) {
             if (auto names = full_row_above()) {
-                for (std::size_t c = 0; c < width; ++c) shape.columns[c].unit = std::string((*row)[c]);
+                for (std::size_t c = 0; c < width; ++c) shape.columns[c].unit = utf8_of((*row)[c]);
                 shape.has_unit_row = true;
                 row = std::move(names);
             } else {
@@ -312,7 +312,7 @@ Result<TableShape> find_table_shape(std::string_view text, const std::string& fi
             }
         }
         shape.has_names = true;
-        for (std::size_t c = 0; c < width; ++c) shape.columns[c].name = std::string((*row)[c]);
+        for (std::size_t c = 0; c < width; ++c) shape.columns[c].name = utf8_of((*row)[c]);
     }
     for (std::size_t c = 0; c < width; ++c) {
         if (shape.columns[c].name.empty()) {

@@ -397,6 +397,28 @@ TEST(HostileMdf, FewBytesMakeNoGiants) {
     }
 }
 
+TEST(HostileTable, FewBytesMakeNoGiants) {
+    const TempFolder folder;
+    const auto said = [&](const std::string& text) {
+        const auto read = read_logged_file(folder.write("a.csv", text));
+        return read ? std::string() : read.error().message;
+    };
+    std::string wide = "time", row = "0";
+    for (int i = 0; i < 9000; ++i) {
+        wide += ",x" + std::to_string(i);
+        row += ",1";
+    }
+    std::string short_rows = wide + "\n";
+    for (int i = 0; i < 20; ++i) short_rows += row + "\n";
+    for (int i = 0; i < 300'000; ++i) short_rows += "1\n";
+    EXPECT_NE(said(short_rows).find("do not have the 9001 values"), std::string::npos) << "that would be 11 GB";
+    for (int i = 0; i < 2000; ++i) {
+        wide += ",y" + std::to_string(i);
+        row += ",1";
+    }
+    EXPECT_NE(said(wide + "\n" + row + "\n" + row + "\n").find("columns"), std::string::npos);
+}
+
 TEST(HostileGpx, DeepElementsAreRefused) {
     const TempFolder folder;
     std::string text = "<?xml version=\"1.0\"?><gpx version=\"1.1\">";

@@ -21,7 +21,7 @@ QString text_of(const std::string& text) {
 
 UnfiledBar::UnfiledBar(Workspace& workspace, QWidget* parent) : QFrame(parent), workspace_(workspace) {
     setObjectName(QStringLiteral("unfiled"));
-    setFrameShape(QFrame::StyledPanel);
+    setFrameShape(QFrame::NoFrame);
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(12, 6, 12, 6);
     text_ = new PlainLabel;

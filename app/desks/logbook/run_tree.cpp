@@ -294,6 +294,8 @@ QVariant RunTree::data(const QModelIndex& index, int role) const {
             if (!row.summary.run.damage.empty()) return QString::fromStdString(row.summary.run.damage);
             return row.cells[index.column()];
         case Qt::DisplayRole:
+            if (index.column() == name && !row.summary.run.damage.empty())
+                return tr("%1 · damaged").arg(row.cells[name]);
             return row.cells[index.column()];
         case Qt::ForegroundRole:
             return row.summary.run.damage.empty() ? QVariant() : QVariant(theme().lost);
