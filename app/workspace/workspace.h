@@ -1,7 +1,7 @@
 #pragma once
 
-#include <QUndoStack>
 #include <QTimer>
+#include <QUndoStack>
 #include <memory>
 #include <set>
 
@@ -81,8 +81,8 @@ class Workspace : public QObject {
     Comparison comparison_;
     QUndoStack undo_;
     bool editing_ = false;
-    std::set<RunId> checked_;          ///< runs whose recordings were held against what was filed
-    QTimer shrink_watch_;              ///< a recording that became shorter while it is open is said
+    std::set<RunId> checked_;  ///< runs whose recordings were held against what was filed
+    QTimer shrink_watch_;      ///< a recording that became shorter while it is open is said
     unsigned long shrunk_before_ = 0;
 };
 

@@ -6,6 +6,7 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
+#include <atomic>
 #include <cerrno>
 #include <cstdio>
 #include <cstdlib>
@@ -31,6 +32,16 @@ Error not_regular(const std::filesystem::path& file) {
 bool is_hollow(const struct stat& info) {
     constexpr off_t large = 256 << 20, thinnest = 64;
     return info.st_size > large && static_cast<off_t>(info.st_blocks) * 512 < info.st_size / thinnest;
+}
+
+FileState state_from(const struct stat& info) {
+    return {static_cast<std::int64_t>(info.st_dev),
+            static_cast<std::int64_t>(info.st_ino),
+            info.st_size,
+            info.st_mtim.tv_sec,
+            info.st_mtim.tv_nsec,
+            info.st_ctim.tv_sec,
+            info.st_ctim.tv_nsec};
 }
 
 int write_all(int fd, std::string_view text) {
@@ -161,6 +172,16 @@ MappedFile::~MappedFile() {
 
 bool MappedFile::shrank() const {
     return mapping_shrank(guard_);
+}
+
+std::optional<FileState> state_of(const std::filesystem::path& file) {
+    struct stat info {};
+    return ::stat(file.c_str(), &info) == 0 ? std::optional(state_from(info)) : std::nullopt;
+}
+
+std::optional<FileState> state_of(const Descriptor& file) {
+    struct stat info {};
+    return ::fstat(file.fd(), &info) == 0 ? std::optional(state_from(info)) : std::nullopt;
 }
 
 Result<std::string> read_head(const std::filesystem::path& file, std::size_t most) {

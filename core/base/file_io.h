@@ -1,12 +1,13 @@
 #pragma once
 
-#include <atomic>
+#include <array>
 #include <cstddef>
+#include <cstdint>
 #include <filesystem>
 #include <memory>
+#include <optional>
 #include <string>
 #include <string_view>
-#include <vector>
 
 #include "core/base/result.h"
 
@@ -54,6 +55,12 @@ class MappedFile {
     std::size_t size_;
     int guard_;  ///< place in the table of guarded mappings
 };
+
+/// What tells one state of a file from another without reading it: device, number, size, times. A file that keeps it
+/// was not written in between.
+using FileState = std::array<std::int64_t, 7>;
+[[nodiscard]] std::optional<FileState> state_of(const std::filesystem::path& file);
+[[nodiscard]] std::optional<FileState> state_of(const Descriptor& file);
 
 /// The first bytes of a regular file; shorter when it is.
 [[nodiscard]] Result<std::string> read_head(const std::filesystem::path& file, std::size_t most);

@@ -292,6 +292,9 @@ Result<Track> track_from_run(const Recording& recording, const std::string& name
 
 Result<LearnResult> learn_track_from_run(Library& library, RunId id, const std::string& name,
                                          std::optional<StartPlace> start, const JobContext& job, TrackKind kind) {
+    // Every lap will be cut at what comes out of this one.
+    const auto damage = library.check_recording(id, {job.stop, {}});
+    if (!damage) return pass_on(damage.error());
     const auto recording = run_recording(library, id);
     if (!recording) return pass_on(recording.error());
     auto track = track_from_run(*recording, name, start, kind);

@@ -451,7 +451,8 @@ bool has_doubtful_date(const RunRow& run, const std::vector<RunRow>& others) {
     return day && std::abs(*run.start_unix_s - *day) > 10 * day_s;
 }
 
-Result<std::vector<Finding>> tidy(const Library& library, RunId run, const JobContext& job) {
+Result<std::vector<Finding>> tidy(Library& library, RunId run, const JobContext& job) {
+    if (const auto damage = library.check_recording(run, {job.stop, {}}); !damage) return pass_on(damage.error());
     auto row = library.run(run);
     if (!row) return pass_on(row.error());
     return Tidy(library, std::move(*row), job).look();

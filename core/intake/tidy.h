@@ -18,8 +18,8 @@ struct Finding {
 
 /// Looks a run over: wrong date, slow and part laps, the logger's line apart from the track's, more than one session in
 /// the recording, another recording of the same run, failed sensors, missing positions, a file that ends in the
-/// middle. Nothing is changed.
-[[nodiscard]] Result<std::vector<Finding>> tidy(const Library& library, RunId run, const JobContext& job = {});
+/// middle. A recording that is not what was filed is the only finding then. Nothing is changed.
+[[nodiscard]] Result<std::vector<Finding>> tidy(Library& library, RunId run, const JobContext& job = {});
 
 /// Only the part that can be read off the catalogue, without opening recordings: for lists.
 [[nodiscard]] bool has_doubtful_date(const RunRow& run, const std::vector<RunRow>& others);

@@ -1,8 +1,6 @@
 // Acts of several edits, and whether what was filed is still there and unchanged.
 #include <sqlite3.h>
-#include <sys/stat.h>
 
-#include <array>
 #include <cerrno>
 #include <cstring>
 #include <map>
@@ -25,31 +23,19 @@ using sql::Transaction;
 /// Files that were found whole in this process, as the disk tells them apart.
 class Checked {
   public:
-    using Key = std::array<std::int64_t, 7>;
-    static std::optional<Key> key_of(const std::filesystem::path& file) {
-        struct stat info {};
-        if (::stat(file.c_str(), &info) != 0) return std::nullopt;
-        return Key{static_cast<std::int64_t>(info.st_dev),
-                   static_cast<std::int64_t>(info.st_ino),
-                   info.st_size,
-                   info.st_mtim.tv_sec,
-                   info.st_mtim.tv_nsec,
-                   info.st_ctim.tv_sec,
-                   info.st_ctim.tv_nsec};
-    }
-    [[nodiscard]] bool is_whole(const Key& key, const std::string& digest) {
+    [[nodiscard]] bool is_whole(const FileState& key, const std::string& digest) {
         const std::scoped_lock lock(mutex_);
         const auto found = whole_.find(key);
         return found != whole_.end() && found->second == digest;
     }
-    void keep(const Key& key, const std::string& digest) {
+    void keep(const FileState& key, const std::string& digest) {
         const std::scoped_lock lock(mutex_);
         whole_[key] = digest;
     }
 
   private:
     std::mutex mutex_;
-    std::map<Key, std::string> whole_;
+    std::map<FileState, std::string> whole_;
 };
 
 Checked& checked_files() {
@@ -95,7 +81,7 @@ Result<std::string> Library::check_recording(RunId id, const JobContext& job) {
     const std::int64_t recording_id = found.integer(0);
     const std::string known_bytes = found.text(1);
     const auto file = folder_ / row->recording_file;
-    const auto key = Checked::key_of(file);
+    const auto key = state_of(file);
     if (key && row->damage.empty() && checked_files().is_whole(*key, row->digest)) return std::string();
 
     Result<std::string> bytes = file_digest(file, job);

@@ -54,6 +54,7 @@ Result<pid_t> spawn(const fs::path& program, int file, int handover, std::uint64
     posix_spawn_file_actions_init(&actions);
     posix_spawn_file_actions_addopen(&actions, 0, "/dev/null", O_RDWR, 0);
     posix_spawn_file_actions_adddup2(&actions, 0, 1);
+    posix_spawn_file_actions_adddup2(&actions, 0, 2);
     posix_spawn_file_actions_adddup2(&actions, file, file_fd);
     posix_spawn_file_actions_adddup2(&actions, handover, handover_fd);
     std::string name = program.string(), size = std::to_string(most_bytes);

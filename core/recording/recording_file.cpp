@@ -1,13 +1,11 @@
 #include "core/recording/recording_file.h"
 
 #include <fcntl.h>
-#include <sys/stat.h>
 #include <sys/statvfs.h>
 #include <unistd.h>
 #include <xxhash.h>
 
 #include <algorithm>
-#include <array>
 #include <cerrno>
 #include <cmath>
 #include <map>
@@ -225,24 +223,12 @@ Result<Channel> taken_over(const HandedChannel& from, const std::shared_ptr<cons
 /// numbers: they are small.
 class KnownLayouts {
   public:
-    using Key = std::array<std::int64_t, 7>;
-    static Key key_of(int fd) {
-        struct stat info {};
-        if (::fstat(fd, &info) != 0) return {};
-        return {static_cast<std::int64_t>(info.st_dev),
-                static_cast<std::int64_t>(info.st_ino),
-                info.st_size,
-                info.st_mtim.tv_sec,
-                info.st_mtim.tv_nsec,
-                info.st_ctim.tv_sec,
-                info.st_ctim.tv_nsec};
-    }
-    std::shared_ptr<const HandedRecording> find(const Key& key) {
+    std::shared_ptr<const HandedRecording> find(const FileState& key) {
         const std::scoped_lock lock(mutex_);
         const auto found = known_.find(key);
         return found == known_.end() ? nullptr : found->second;
     }
-    void keep(const Key& key, std::shared_ptr<const HandedRecording> layout) {
+    void keep(const FileState& key, std::shared_ptr<const HandedRecording> layout) {
         for (const HandedChannel& channel : layout->channels) {
             for (const auto* place : {&channel.samples, &channel.times_s})
                 if (place->in == HandedPlace::In::handover) return;
@@ -254,7 +240,7 @@ class KnownLayouts {
 
   private:
     std::mutex mutex_;
-    std::map<Key, std::shared_ptr<const HandedRecording>> known_;
+    std::map<FileState, std::shared_ptr<const HandedRecording>> known_;
 };
 
 KnownLayouts& known_layouts() {
@@ -276,7 +262,7 @@ Result<std::shared_ptr<const Recording>> open_recording(const std::filesystem::p
     if (!looks_like_recording((*mapping)->text()))
         return fail(ErrorCode::bad_input, "This is no recording file of Rendak (it does not start like HDF5).",
                     file.string());
-    const auto key = KnownLayouts::key_of(opened->fd());
+    const FileState key = state_of(*opened).value_or(FileState{});
     auto owner = std::make_shared<Owner>(Owner{*mapping, nullptr});
     auto layout = known_layouts().find(key);
     if (layout == nullptr) {
