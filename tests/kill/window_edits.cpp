@@ -23,6 +23,7 @@ void edit(MainWindow& window, const std::string& name) {
     Library& library = workspace.library();
     const auto facts = [&](RunId run, const std::string& driver) {
         RunFacts before = got(library.run(run)), after = before;
+        before.driver.clear();  // as it was in the beginning, also when an edit before was killed
         after.driver = driver;
         workspace.edit(
             QStringLiteral("facts"), [&library, run, after] { return library.set_facts(run, after); },
@@ -47,7 +48,6 @@ void edit(MainWindow& window, const std::string& name) {
         window.logbook().bin_selected();
     }
     if (name == "empty bin") {
-        if (const auto put = library.set_binned({2}, true); !put) throw std::runtime_error(put.error().text());
         if (const auto gone = library.remove_run({2}); !gone) throw std::runtime_error(gone.error().text());
     }
     if (name == "setup sheet") {
