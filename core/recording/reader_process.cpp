@@ -19,6 +19,14 @@
 
 #include "core/recording/h5_layout.h"
 
+#if defined(__SANITIZE_ADDRESS__)
+#define RENDAK_ADDRESS_SANITIZER
+#elif defined(__has_feature)
+#if __has_feature(address_sanitizer)
+#define RENDAK_ADDRESS_SANITIZER
+#endif
+#endif
+
 extern char** environ;
 
 namespace rendak {
@@ -30,7 +38,7 @@ constexpr int file_fd = 3, handover_fd = 4;
 /// Far above what a sound file needs; a minute of computing for what has to be unpacked.
 constexpr rlim_t most_cpu_s = 60;
 constexpr int most_wall_s = 120;
-constexpr rlim_t most_memory = rlim_t{1} << 30;
+[[maybe_unused]] constexpr rlim_t most_memory = rlim_t{1} << 30;
 
 /// Beside the program, or where an installed Rendak keeps it.
 fs::path reader_program() {
@@ -138,7 +146,7 @@ int run_reader(std::uint64_t most_bytes) {
     limit(RLIMIT_CORE, 0);
     limit(RLIMIT_CPU, most_cpu_s);
     limit(RLIMIT_FSIZE, most_bytes + (64U << 20));
-#if !defined(__SANITIZE_ADDRESS__)
+#if !defined(RENDAK_ADDRESS_SANITIZER)
     limit(RLIMIT_AS, most_memory);  // the sanitizer's shadow alone is larger
 #endif
     ::setenv("HDF5_USE_FILE_LOCKING", "FALSE", 1);
