@@ -179,6 +179,8 @@ TEST_F(LibraryHealthTest, TheCheckSaysThatAllIsWellOrWhatIsNot) {
     settle();
     auto* dialog = window_->findChild<QDialog*>(QStringLiteral("library-check"));
     ASSERT_NE(dialog, nullptr);
+    if (const QByteArray pictures = qgetenv("RENDAK_PICTURES"); !pictures.isEmpty())
+        dialog->grab().save(QString::fromLocal8Bit(pictures) + QStringLiteral("/library-check.png"));
     auto* list = dialog->findChild<QListWidget*>();
     ASSERT_GE(list->count(), 1);
     EXPECT_TRUE(list->item(0)->text().contains(QLatin1String("missing"))) << list->item(0)->text().toStdString();

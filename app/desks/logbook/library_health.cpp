@@ -146,6 +146,9 @@ void check_library_of(Workspace& workspace, QWidget* parent) {
             auto* column = new QVBoxLayout(dialog);
             auto* list = new QListWidget;
             list->setWordWrap(true);
+            list->setSpacing(4);
+            list->setSelectionMode(QAbstractItemView::NoSelection);
+            list->setFocusPolicy(Qt::NoFocus);  // sentences to be read, not to be picked
             list->setAccessibleName(UnfiledBar::tr("What the check found"));
             list->addItems(lines);
             column->addWidget(list, 1);
