@@ -73,6 +73,8 @@ Result<LibraryCheck> check_library(Library& library, const JobContext& job) {
 }
 
 Result<std::string> check_runs(Library& library, const std::vector<RunId>& runs, const JobContext& job) {
+    // All of them, also behind a damaged one: each is kept with its run.
+    std::string first;
     for (const RunId run : runs) {
         const auto parts = library.joined_runs(run);
         if (!parts) return pass_on(parts.error());
@@ -80,10 +82,11 @@ Result<std::string> check_runs(Library& library, const std::vector<RunId>& runs,
         for (const RunRow& part : *parts) all.push_back(part.id);
         for (const RunId id : all) {
             auto damage = library.check_recording(id, job);
-            if (!damage || !damage->empty()) return damage;
+            if (!damage) return damage;
+            if (first.empty()) first = std::move(*damage);
         }
     }
-    return std::string();
+    return first;
 }
 
 }  // namespace rendak

@@ -83,7 +83,7 @@ TEST_F(FormulasTest, ShowsAShippedFormulaOnThePickedLap) {
     EXPECT_TRUE(desk().figures().contains(QStringLiteral("on lap"))) << desk().figures().toStdString();
     EXPECT_GT(desk().preview().trace().x.size(), 9000u);
     const QString uses = desk().findChild<QLabel*>(QStringLiteral("formula-uses"))->text();
-    EXPECT_TRUE(uses.contains(QStringLiteral("lateral_smooth"))) << uses.toStdString();
+    EXPECT_TRUE(uses.contains(QStringLiteral("<a href=\"lateral_smooth\">"))) << "a link: " << uses.toStdString();
 }
 
 TEST_F(FormulasTest, ANewFormulaIsCheckedWhileTypingSavedAndUndone) {

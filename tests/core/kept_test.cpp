@@ -162,6 +162,12 @@ TEST_F(KeptTest, DamageIsFoundSaidAndMendedByTheNextImport) {
     EXPECT_TRUE(got(check_library(*library_)).all_well());
 }
 
+TEST_F(KeptTest, EveryDamagedRunIsFoundNotOnlyTheFirst) {
+    for (int run : {1, 2}) fs::resize_file(recording_of(run), 20'000);
+    EXPECT_NE(got(check_runs(*library_, {{1}, {2}})), "");
+    for (int run : {1, 2}) EXPECT_FALSE(library_->open_run({run})) << run;
+}
+
 TEST_F(KeptTest, ABundleMendsToo) {
     ASSERT_TRUE(write_bundle(*library_, {.runs = {{1}, {2}}}, folder_ / "runs.zip"));
     fs::remove(recording_of(2));

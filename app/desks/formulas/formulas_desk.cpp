@@ -782,14 +782,15 @@ void FormulasDesk::start_preview() {
             }
         }
         for (const formula::Use& use : checked->uses) {
-            QString one = of(use.written);
+            QString one = of(use.written).toHtmlEscaped();  // of a label with links
             if (use.named.kind == formula::Named::Kind::formula) one = QStringLiteral("<a href=\"%1\">%1</a>").arg(one);
             if (use.named.value && use.named.kind == formula::Named::Kind::constant) {
                 const std::string own = formula::usual_unit(use.named.type);
                 const auto in = parse_compound_unit(own);
                 one += QStringLiteral(" = ") +
                        with_unit(QLocale::c().toString(in ? in->from_si(*use.named.value) : *use.named.value, 'g', 6),
-                                 of(own));
+                                 of(own))
+                           .toHtmlEscaped();
             }
             if (!out.uses.contains(one)) out.uses << one;
         }
@@ -871,7 +872,7 @@ void FormulasDesk::show_preview(Preview preview) {
             users << QStringLiteral("<a href=\"%1\">%1</a>").arg(of(user).toHtmlEscaped());
     }
     QStringList lines;
-    if (!preview.uses.isEmpty()) lines << tr("Uses %1").arg(preview.uses.join(QStringLiteral(", ")).toHtmlEscaped());
+    if (!preview.uses.isEmpty()) lines << tr("Uses %1").arg(preview.uses.join(QStringLiteral(", ")));
     lines << (users.isEmpty() ? tr("Used by no other formula")
                               : tr("Used by %1").arg(users.join(QStringLiteral(", "))));
     uses_->setText(lines.join(QStringLiteral("<br>")));
