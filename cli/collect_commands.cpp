@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <chrono>
 #include <map>
+#include <nlohmann/json.hpp>
 
 #include "core/bundle/bundle.h"
 #include "core/intake/tidy.h"

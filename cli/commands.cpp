@@ -1,5 +1,7 @@
 #include "cli/commands.h"
 
+#include <nlohmann/json.hpp>
+
 #include "cli/arguments.h"
 #include "cli/json_out.h"
 #include "cli/output.h"

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <filesystem>
 #include <iostream>
+#include <nlohmann/json.hpp>
 
 #include "cli/output.h"
 #include "core/analysis/at_rest.h"

@@ -1,5 +1,7 @@
 #include "cli/json_out.h"
 
+#include <nlohmann/json.hpp>
+
 #include "core/laps/cut.h"
 
 namespace rendak::cli {

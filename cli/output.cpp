@@ -2,6 +2,7 @@
 
 #include <cstdio>
 #include <iostream>
+#include <nlohmann/json.hpp>
 
 #include "core/base/text.h"
 #include "core/intake/check_library.h"

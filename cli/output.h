@@ -1,7 +1,7 @@
 #pragma once
 
 #include <memory>
-#include <nlohmann/json.hpp>
+#include <nlohmann/json_fwd.hpp>
 
 #include "cli/json_out.h"
 #include "core/base/job.h"

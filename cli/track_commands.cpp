@@ -1,6 +1,7 @@
 #include "cli/track_commands.h"
 
 #include <cmath>
+#include <nlohmann/json.hpp>
 
 #include "cli/arguments.h"
 #include "cli/json_out.h"

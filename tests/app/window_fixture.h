@@ -8,32 +8,17 @@
 
 #include "app/shell/main_window.h"
 #include "app/shell/screenshots.h"
-#include "demo/write_demo.h"
+#include "tests/support/demo_data.h"
 #include "tests/support/temp_folder.h"
 
 namespace rendak::app {
 
-/// A real window on a copy of the demo library (written once a process).
+/// A real window on a copy of the demo library that it may edit.
 class WindowTest : public testing::Test {
   protected:
     void SetUp() override {
-        // Recordings never change: links do. The catalogue does change.
-        using Copy = std::filesystem::copy_options;
-        for (const auto* part : {"recordings", "tracks", "demo-files"})
-            std::filesystem::copy(demo_folder() / part, folder_ / part, Copy::recursive | Copy::create_hard_links);
-        std::filesystem::copy(demo_folder() / "library.sqlite", folder_ / "library.sqlite");
+        test::copy_library(test::saturday_library(), folder_.path());
         open_window();
-    }
-
-    static const std::filesystem::path& demo_folder() {
-        static const test::TempFolder folder;
-        static const bool written = [] {
-            const auto done = demo::write_demo(folder.path(), {}, {.sunday = false, .waiting = true});
-            if (!done) throw std::runtime_error(done.error().text());
-            return true;
-        }();
-        (void)written;
-        return folder.path();
     }
 
     void open_window() {

@@ -7,6 +7,7 @@
 #include <nlohmann/json.hpp>
 
 #include "demo/stand_in.h"
+#include "tests/support/demo_data.h"
 #include "tests/support/temp_folder.h"
 
 using nlohmann::json;
@@ -35,6 +36,11 @@ class Cli : public testing::Test {
         outcome.code = WEXITSTATUS(::pclose(pipe));
         outcome.err = read_all(err);
         return outcome;
+    }
+    /// The demo as the program writes it.
+    [[nodiscard]] std::filesystem::path weekend() const {
+        rendak::test::copy_library(rendak::test::weekend_library(), folder_ / "demo");
+        return folder_ / "demo";
     }
     TempFolder folder_;
 };
@@ -135,8 +141,7 @@ TEST_F(Cli, WrongUseExitsWithTwo) {
 }
 
 TEST_F(Cli, TheDemoTellsWhereTheTimeIs) {
-    const auto demo = folder_ / "demo";
-    ASSERT_EQ(run("demo --write " + demo.string()).code, 0);
+    const auto demo = weekend();
     const auto runs = run("--library " + demo.string() + " runs").value();
     ASSERT_EQ(runs.size(), 16U);
     const auto a = "2:" + std::to_string(runs[1]["best_lap"].get<int>()),
@@ -150,7 +155,10 @@ TEST_F(Cli, TheDemoTellsWhereTheTimeIs) {
         corner = zone["corner"];
     }
     EXPECT_EQ(corner, 5);
+}
 
+TEST_F(Cli, RecordingsAreFetchedFiledAndErased) {
+    const auto demo = weekend();
     // Download it yourself: a practice logger serves Saturday; runs 1 to 3 are known by their content.
     rendak::demo::StandIn logger({.clock_offset_s = -90});
     ASSERT_TRUE(logger.start(demo / "demo-files/card"));
@@ -186,9 +194,10 @@ TEST_F(Cli, TheDemoTellsWhereTheTimeIs) {
     EXPECT_EQ(run("--library " + demo.string() + " tidy --run 19 --cure nothing").code, 2);
     ASSERT_EQ(run("--library " + demo.string() + " tidy --run 19 --cure split").code, 0);
     EXPECT_EQ(run("--library " + demo.string() + " runs").value().size(), 20U);
+}
 
-    // Places and sections.
-    const std::string in = "--library " + demo.string() + " ";
+TEST_F(Cli, PlacesAndSections) {
+    const std::string in = "--library " + weekend().string() + " ";
     const auto laps = run(in + "laps --run 3").value();
     EXPECT_NE(laps[3]["reason"].get<std::string>().find("traffic?"), std::string::npos);
     EXPECT_GT(laps[3]["trust_m"].get<double>(), 0.05);
@@ -207,8 +216,10 @@ TEST_F(Cli, TheDemoTellsWhereTheTimeIs) {
     EXPECT_TRUE(peaks["corners"][2]["banked"].get<bool>());
     EXPECT_FALSE(peaks["corners"][4]["banked"].get<bool>());
     EXPECT_EQ(run(in + "sections --runs 2,14").code, 1) << "two tracks";
+}
 
-    // The hill: a launch set by hand counts, and is found again.
+TEST_F(Cli, ALaunchSetByHandCountsAndIsFoundAgain) {
+    const std::string in = "--library " + weekend().string() + " ";
     const auto climb = run(in + "laps --run 14").value();
     EXPECT_EQ(climb[1]["kind"], "flying");
     const auto late = run(in + "launch --run 14 --at 5.5").value();

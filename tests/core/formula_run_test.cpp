@@ -8,27 +8,31 @@
 #include "core/recording/recording_file.h"
 #include "core/track/ideal_line.h"
 #include "demo/car.h"
-#include "demo/write_demo.h"
+#include "tests/support/demo_data.h"
+#include "tests/support/got.h"
 #include "tests/support/temp_folder.h"
 
 namespace rendak {
 namespace {
 
-/// Saturday of the demo, opened once; each test works on its own library only where it writes.
+/// Saturday of the demo; each test works on its own library only where it writes.
 class FormulaRun : public testing::Test {
   protected:
     static void SetUpTestSuite() {
         folder_ = std::make_unique<test::TempFolder>();
-        ASSERT_TRUE(demo::write_demo(folder_->path(), {}, {.sunday = false, .waiting = false}));
+        test::copy_library(test::saturday_library(), folder_->path());
         library_ = std::move(*Library::open(folder_->path()));
-        for (const RunId id : {RunId{1}, RunId{2}, RunId{3}}) runs_[id] = *load_run(*library_, id);
     }
     static void TearDownTestSuite() {
         runs_.clear();
         library_.reset();
         folder_.reset();
     }
-    static const RunData& run(std::int64_t id) { return *runs_.at({id}); }
+    static const RunData& run(std::int64_t id) {
+        auto& data = runs_[{id}];
+        if (!data) data = test::got(load_run(*library_, {id}));
+        return *data;
+    }
     static const Channel& channel(std::int64_t id, const std::string& name) {
         const Channel* found = run(id).recording->find(name);
         if (found == nullptr) throw std::runtime_error(name + ": " + run(id).formulas->why_not(name));
@@ -213,7 +217,7 @@ TEST_F(FormulaRun, AnotherLoggersNamesStandForTheSame) {
 
 TEST_F(FormulaRun, OnlyWhatDependsOnAConstantIsComputedAnew) {
     test::TempFolder folder;
-    ASSERT_TRUE(demo::write_demo(folder.path(), {}, {.sunday = false, .waiting = false}));
+    test::copy_library(test::saturday_library(), folder.path());
     auto library = std::move(*Library::open(folder.path()));
     const auto before = *load_run(*library, {2});
     for (const char* name : {"roll", "drag_force", "lateral_smooth", "wheel_power"})
@@ -277,11 +281,12 @@ TEST_F(FormulaRun, TheSheetOfTheDayHolds) {
 
 TEST_F(FormulaRun, MeansAtRestAreTheOffsetsThatWerePlanted) {
     std::optional<Interval> standing;
-    for (const auto& [id, data] : runs_) {
-        standing = standing_range(*data->recording);
+    for (const std::int64_t id : {1, 2, 3}) {
+        const auto& recording = run(id).recording;
+        standing = standing_range(*recording);
         if (!standing) continue;
         EXPECT_NEAR(standing->length(), 6, 1.5);
-        const auto figures = figures_at_rest(*data->recording, {"Yaw Rate", "GPS Speed", "no such channel"}, *standing);
+        const auto figures = figures_at_rest(*recording, {"Yaw Rate", "GPS Speed", "no such channel"}, *standing);
         ASSERT_EQ(figures.size(), 2u);
         EXPECT_NEAR(figures[0].mean, 0, 0.003);
         EXPECT_NEAR(figures[0].deviation, 0.006, 0.002);  // the noise of the sensor

@@ -8,7 +8,7 @@
 #include "core/analysis/channel_faults.h"
 #include "core/intake/run_recording.h"
 #include "core/laps/cut.h"
-#include "demo/write_demo.h"
+#include "tests/support/demo_data.h"
 #include "tests/support/got.h"
 #include "tests/support/temp_folder.h"
 
@@ -17,17 +17,10 @@ using rendak::test::TempFolder;
 
 namespace {
 
-const std::filesystem::path& demo_folder() {
-    static const TempFolder folder;
-    static const bool written = demo::write_demo(folder.path(), {}, {.sunday = false, .waiting = true}).has_value();
-    EXPECT_TRUE(written);
-    return folder.path();
-}
-
 class TidyTest : public testing::Test {
   protected:
     void SetUp() override {
-        std::filesystem::copy(demo_folder(), folder_ / "lib", std::filesystem::copy_options::recursive);
+        test::copy_library(test::saturday_library(), folder_ / "lib");
         library_ = std::move(*Library::open(folder_ / "lib"));
     }
     RunId imported(const std::string& file) {
@@ -188,7 +181,7 @@ TEST_F(TidyTest, APhoneTrackWithoutADateOfItsOwnIsJoinedToo) {
 
 TEST(TidyAll, OnlyThePlantedTroublesAreFoundOnTheWholeWeekend) {
     const TempFolder folder;
-    ASSERT_TRUE(demo::write_demo(folder.path(), {}, {.sunday = true, .waiting = false}));
+    test::copy_library(test::weekend_library(), folder.path());
     const auto library = std::move(*Library::open(folder.path()));
     for (const RunRow& run : test::got(library->runs())) {
         if (run.session != "Sunday" || run.name == "Road edges") continue;  // slow laps on purpose are rightly found

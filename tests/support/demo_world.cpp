@@ -1,33 +1,97 @@
 #include "tests/support/demo_world.h"
 
+#include <fstream>
 #include <stdexcept>
 
 #include "core/laps/cut.h"
+#include "core/recording/recording_file.h"
 #include "core/track/learn.h"
 #include "demo/sensors.h"
+#include "tests/support/demo_data.h"
+#include "tests/support/got.h"
 
 namespace rendak::test {
 namespace {
 
-DemoWorld made(bool gps_errors) {
+/// Values as they lie in memory: written and read by the same build only.
+class Dump {
+  public:
+    Dump(const std::filesystem::path& file, std::ios::openmode mode) : file_(file, mode | std::ios::binary) {
+        file_.exceptions(std::ios::failbit | std::ios::badbit);
+    }
+    template <class T>
+    void put(const T& value) {
+        static_assert(std::is_trivially_copyable_v<T>);
+        file_.write(reinterpret_cast<const char*>(&value), sizeof value);
+    }
+    template <class T>
+    void put(const std::vector<T>& values) {
+        put(values.size());
+        for (const T& value : values) put(value);
+    }
+    template <class T>
+    void get(T& value) {
+        static_assert(std::is_trivially_copyable_v<T>);
+        file_.read(reinterpret_cast<char*>(&value), sizeof value);
+    }
+    template <class T>
+    void get(std::vector<T>& values) {
+        std::size_t size = 0;
+        get(size);
+        values.resize(size);
+        file_.read(reinterpret_cast<char*>(values.data()), static_cast<std::streamsize>(size * sizeof(T)));
+    }
+
+  private:
+    std::fstream file_;
+};
+
+void each_member(auto& drive, auto&& visit) {
+    visit(drive.along_m);
+    visit(drive.left_m);
+    visit(drive.position);
+    visit(drive.speed_mps);
+    visit(drive.along_mps2);
+    visit(drive.curvature);
+    visit(drive.first_m);
+    visit(drive.crossings_s);
+    visit(drive.launch_s);
+    visit(drive.lock_ups);
+}
+
+void each_member_of_path(auto& path, auto&& visit) {
+    visit(path.origin);
+    visit(path.time_s);
+    visit(path.position);
+    visit(path.velocity);
+    visit(path.distance_m);
+    visit(path.bridged);
+    visit(path.sd_m);
+    visit(path.by_shape);
+    visit(path.noise_m);
+}
+
+std::string stem(const demo::RunPlan& plan, bool gps_errors) {
+    return plan.name + (gps_errors ? "" : ", exact");
+}
+
+DemoWorld read(bool gps_errors) {
+    const auto folder = demo_worlds();
     DemoWorld world;
     world.circuit = demo::skerrow_point();
-    const demo::Car car;
     for (const demo::RunPlan& plan : demo::saturday()) {
         DemoRun run;
         run.plan = plan;
-        run.drive = demo::drive_run(world.circuit, car, plan);
-        run.recording =
-            std::make_shared<const Recording>(demo::main_logger(world.circuit, car, plan, run.drive, {gps_errors}));
-        auto path = path_of(*run.recording, world.circuit.origin);
-        if (!path) throw std::runtime_error(path.error().message);
-        run.path = std::make_shared<const Path>(std::move(*path));
+        run.recording = got(open_recording(folder / (stem(plan, gps_errors) + ".rdk.h5")));
+        Dump dump(folder / (stem(plan, gps_errors) + ".motion"), std::ios::in);
+        each_member(run.drive, [&](auto& member) { dump.get(member); });
+        Path path;
+        each_member_of_path(path, [&](auto& member) { dump.get(member); });
+        run.path = std::make_shared<const Path>(std::move(path));
         world.runs.push_back(std::move(run));
     }
     const auto start = start_line_at(world.circuit.origin, world.circuit.origin, world.circuit.heading_deg);
-    auto track = learn_track(*world.runs[1].path, world.circuit.name, start);
-    if (!track) throw std::runtime_error(track.error().message);
-    world.track = std::make_shared<const Track>(std::move(*track));
+    world.track = std::make_shared<const Track>(got(learn_track(*world.runs[1].path, world.circuit.name, start)));
     for (DemoRun& run : world.runs) run.laps = cut_laps(*run.path, *world.track);
     return world;
 }
@@ -44,10 +108,30 @@ PreparedLap DemoRun::lap(int number, const std::shared_ptr<const Track>& track) 
 }
 
 const DemoWorld& demo_world(bool gps_errors) {
-    static const DemoWorld with = made(true);
-    if (gps_errors) return with;
-    static const DemoWorld without = made(false);
+    if (gps_errors) {
+        static const DemoWorld with = read(true);
+        return with;
+    }
+    static const DemoWorld without = read(false);
     return without;
+}
+
+void write_demo_worlds(const std::filesystem::path& folder) {
+    std::filesystem::create_directories(folder);
+    const demo::Circuit circuit = demo::skerrow_point();
+    for (const demo::RunPlan& plan : demo::saturday()) {
+        const demo::Drive drive = demo::drive_run(circuit, demo::Car{}, plan);
+        for (const bool gps_errors : {true, false}) {
+            const Recording recording = demo::main_logger(circuit, demo::Car{}, plan, drive, {gps_errors});
+            const auto file = folder / (stem(plan, gps_errors) + ".rdk.h5");
+            if (const auto written = write_recording(recording, file); !written)
+                throw std::runtime_error(written.error().text());
+            Dump dump(folder / (stem(plan, gps_errors) + ".motion"), std::ios::out | std::ios::trunc);
+            each_member(drive, [&](const auto& member) { dump.put(member); });
+            const Path path = got(path_of(recording, circuit.origin));
+            each_member_of_path(path, [&](const auto& member) { dump.put(member); });
+        }
+    }
 }
 
 }  // namespace rendak::test

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <filesystem>
 #include <memory>
 
 #include "core/laps/prepared_lap.h"
@@ -23,12 +24,15 @@ struct DemoRun {
     [[nodiscard]] double true_lap_time(std::size_t k) const { return drive.crossings_s[k + 1] - drive.crossings_s[k]; }
 };
 
-/// Saturday, with GPS errors or without, and the track learnt from run 2. Made once per process.
+/// Saturday, with GPS errors or without, and the track learnt from run 2. Read once a process.
 struct DemoWorld {
     demo::Circuit circuit;
     std::vector<DemoRun> runs;
     std::shared_ptr<const Track> track;
 };
 [[nodiscard]] const DemoWorld& demo_world(bool gps_errors = true);
+
+/// Simulates what demo_world() reads. Throws the sentence of an error.
+void write_demo_worlds(const std::filesystem::path& folder);
 
 }  // namespace rendak::test
