@@ -1,6 +1,7 @@
 #include <QApplication>
 #include <QCommandLineParser>
 #include <QDir>
+#include <QIcon>
 #include <QMessageBox>
 #include <QStandardPaths>
 #include <QTextStream>
@@ -14,13 +15,22 @@ using namespace rendak;
 using namespace rendak::app;
 
 int main(int count, char** arguments) {
-    bool screenshots = false;
-    for (int i = 1; i < count; ++i) screenshots = screenshots || QByteArray(arguments[i]).startsWith("--screenshots");
-    // Pictures need no display.
-    if (screenshots && qEnvironmentVariableIsEmpty("QT_QPA_PLATFORM")) qputenv("QT_QPA_PLATFORM", "offscreen");
+    bool screenshots = false, words_only = false;
+    for (int i = 1; i < count; ++i) {
+        const QByteArray argument(arguments[i]);
+        screenshots = screenshots || argument.startsWith("--screenshots");
+        words_only = words_only || argument == "--help" || argument == "-h" || argument == "--help-all" ||
+                     argument == "--version" || argument == "-v";
+    }
+    // Pictures and words need no display.
+    if ((screenshots || words_only) && qEnvironmentVariableIsEmpty("QT_QPA_PLATFORM"))
+        qputenv("QT_QPA_PLATFORM", "offscreen");
     QApplication application(count, arguments);
     QApplication::setApplicationName(QStringLiteral("rendak"));
-    QApplication::setApplicationVersion(QStringLiteral("0.1.0"));
+    QApplication::setApplicationVersion(QStringLiteral(RENDAK_VERSION));
+    // Ties the window to its entry among the desktop's programs, and so to its icon.
+    QGuiApplication::setDesktopFileName(QStringLiteral("rendak"));
+    QGuiApplication::setWindowIcon(QIcon(QStringLiteral(":/icons/rendak.svg")));
     load_fonts();
 
     QCommandLineParser parser;
@@ -36,7 +46,7 @@ int main(int count, char** arguments) {
         QStringLiteral("DIR"));
     parser.addOption(library_option);
     parser.addOption(screenshots_option);
-    parser.addPositionalArgument(QStringLiteral("files"), QStringLiteral("Logged files to import."),
+    parser.addPositionalArgument(QStringLiteral("files"), QStringLiteral("Logged files to import, or bundles to read."),
                                  QStringLiteral("[files...]"));
     parser.process(application);
 

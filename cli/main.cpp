@@ -12,6 +12,8 @@ int main(int count, char** arguments) {
         "Rendak on the command line: the same core as the window. JSON on standard output, messages on "
         "standard error. Exit code 0: done, 1: failed, 2: wrong use.",
         "rendak-cli");
+    app.set_version_flag("--version", "rendak-cli " RENDAK_VERSION, "Say the version and exit");
+    app.set_help_all_flag("--help-all", "Say this for every command");
     app.require_subcommand(1);
     app.fallthrough();
     std::string library = "rendak-library";

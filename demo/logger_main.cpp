@@ -11,6 +11,7 @@ int main(int count, char** arguments) {
         "(docs/logger-interface.md). The folder itself is never changed. It prints its address and runs until it is "
         "stopped (Ctrl+C) or its standard input is closed with --until-closed.",
         "rendak-logger");
+    app.set_version_flag("--version", "rendak-logger " RENDAK_VERSION, "Say the version and exit");
     std::string card;
     int port = 0;
     bool until_closed = false;

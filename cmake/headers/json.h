@@ -5,4 +5,3 @@
 #include <nlohmann/json.hpp>
 
 #include "cmake/headers/std.h"
-

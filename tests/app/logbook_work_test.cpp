@@ -255,7 +255,7 @@ TEST_F(LogbookWorkTest, ABundleShowsClashesBeforeItComesIn) {
         EXPECT_EQ(clashes, 1);
         dialog.accept();
     });
-    read_bundle(window_->workspace(), window_.get(), QString::fromStdString(file.string()));
+    desk().import_files({QString::fromStdString(file.string())});  // as one dropped on the program is
     settle();
     EXPECT_EQ(library().run({2})->driver, "Brandvold");
 }

@@ -15,13 +15,21 @@ fs::path made(const char* name) {
 }
 
 /// Samples and raw files never change in place; everything else is small.
-bool is_shared(const fs::path& file) { return file.extension() == ".h5" || file.extension() == ".MF4"; }
+bool is_shared(const fs::path& file) {
+    return file.extension() == ".h5" || file.extension() == ".MF4";
+}
 
 }  // namespace
 
-fs::path saturday_library() { return made("saturday"); }
-fs::path weekend_library() { return made("weekend"); }
-fs::path demo_worlds() { return made("worlds"); }
+fs::path saturday_library() {
+    return made("saturday");
+}
+fs::path weekend_library() {
+    return made("weekend");
+}
+fs::path demo_worlds() {
+    return made("worlds");
+}
 
 void copy_library(const fs::path& from, const fs::path& to) {
     fs::create_directories(to);

@@ -247,10 +247,10 @@ void show_bin(Workspace& workspace, QWidget* parent) {
 
 void write_bundle_of(Workspace& workspace, const std::vector<RunId>& runs, QWidget* parent) {
     if (runs.empty()) return workspace.tell(tr("Select the runs that the bundle shall carry."));
-    QString file =
-        QFileDialog::getSaveFileName(parent, tr("Write a bundle"), QStringLiteral("runs.zip"), tr("Bundles (*.zip)"));
+    QString file = QFileDialog::getSaveFileName(parent, tr("Write a bundle"), QStringLiteral("runs.rdk.zip"),
+                                                tr("Bundles (*.rdk.zip *.zip)"));
     if (file.isEmpty()) return;
-    if (!file.endsWith(QLatin1String(".zip"))) file += QLatin1String(".zip");
+    if (!file.endsWith(QLatin1String(".zip"))) file += QLatin1String(".rdk.zip");
     struct Nothing {};
     workspace.jobs().run<Nothing>(
         tr("Writing the bundle"),

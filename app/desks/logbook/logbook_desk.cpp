@@ -367,8 +367,16 @@ void LogbookDesk::ask_for_files() {
     if (!files.isEmpty()) import_files(files);
 }
 
-void LogbookDesk::import_files(const QStringList& files, std::optional<double> rate_hz,
+void LogbookDesk::import_files(const QStringList& given, std::optional<double> rate_hz,
                                std::optional<TableMapping> mapping) {
+    QStringList files;
+    for (const QString& file : given) {
+        if (file.endsWith(QLatin1String(".zip"), Qt::CaseInsensitive))
+            read_bundle(workspace_, this, file);
+        else
+            files << file;
+    }
+    if (files.isEmpty()) return;
     struct Done {
         std::vector<ImportResult> results;
         std::vector<std::pair<std::filesystem::path, Error>> errors;

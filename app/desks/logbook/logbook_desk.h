@@ -30,8 +30,8 @@ class LogbookDesk : public QWidget {
   public:
     explicit LogbookDesk(Workspace& workspace, QWidget* parent = nullptr);
 
-    /// Imports files in the background; tells what was done.
-    void import_files(const QStringList& files, std::optional<double> rate_hz = {},
+    /// Imports files in the background and tells what was done; a bundle shows first what it brings.
+    void import_files(const QStringList& given, std::optional<double> rate_hz = {},
                       std::optional<TableMapping> mapping = {});
     /// Shows the columns of a table first; what is chosen is remembered for tables of that shape.
     void import_with_a_look(const QString& file);
