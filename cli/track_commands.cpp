@@ -40,7 +40,7 @@ Result<Opened> open_track(const std::string& folder, const std::string& name) {
     return Opened{std::move(*library), **id, std::move(*track), std::move(*state)};
 }
 
-int print_track(const Library& library, TrackId id, Json extra = {}) {
+int print_track(const Library& library, TrackId id, const Json& extra = {}) {
     const auto row = library.track(id);
     if (!row) return report(row.error());
     const auto track = read_track(library, id);

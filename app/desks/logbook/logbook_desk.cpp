@@ -368,7 +368,7 @@ void LogbookDesk::ask_for_files() {
 }
 
 void LogbookDesk::import_files(const QStringList& given, std::optional<double> rate_hz,
-                               std::optional<TableMapping> mapping) {
+                               const std::optional<TableMapping>& mapping) {
     QStringList files;
     for (const QString& file : given) {
         if (file.endsWith(QLatin1String(".zip"), Qt::CaseInsensitive))

@@ -32,7 +32,7 @@ class LogbookDesk : public QWidget {
 
     /// Imports files in the background and tells what was done; a bundle shows first what it brings.
     void import_files(const QStringList& given, std::optional<double> rate_hz = {},
-                      std::optional<TableMapping> mapping = {});
+                      const std::optional<TableMapping>& mapping = {});
     /// Shows the columns of a table first; what is chosen is remembered for tables of that shape.
     void import_with_a_look(const QString& file);
     void bin_selected();

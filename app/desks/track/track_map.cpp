@@ -22,6 +22,14 @@ TrackMap::TrackMap(QWidget* parent) : QWidget(parent) {
 void TrackMap::set_track(std::shared_ptr<const Track> track) {
     if (track == nullptr || track_ == nullptr || track->name != track_->name) own_.reset();
     track_ = std::move(track);
+    low_ = {1e18, 1e18};
+    high_ = {-1e18, -1e18};
+    if (track_ != nullptr) {
+        for (const Point p : track_->line) {
+            low_ = {std::min(low_.x, p.x), std::min(low_.y, p.y)};
+            high_ = {std::max(high_.x, p.x), std::max(high_.y, p.y)};
+        }
+    }
     update();
 }
 
@@ -37,14 +45,7 @@ void TrackMap::set_selected(int corner) {
 
 MapPlacing TrackMap::fitted() const {
     if (track_ == nullptr) return {};
-    double left = 1e18, right = -1e18, bottom = 1e18, top = -1e18;
-    for (const Point p : track_->line) {
-        left = std::min(left, p.x);
-        right = std::max(right, p.x);
-        bottom = std::min(bottom, p.y);
-        top = std::max(top, p.y);
-    }
-    return MapPlacing::fitting({left, bottom}, {right, top}, size(), edge_px);
+    return MapPlacing::fitting(low_, high_, size(), edge_px);
 }
 
 QPointF TrackMap::to_pixel(Point place) const {

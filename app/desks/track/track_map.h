@@ -34,11 +34,12 @@ class TrackMap : public QWidget {
 
   private:
     [[nodiscard]] MapPlacing fitted() const;
-    [[nodiscard]] MapPlacing placing() const { return own_.value_or(fitted()); }
+    [[nodiscard]] MapPlacing placing() const { return own_ ? *own_ : fitted(); }
     void draw_road(QPainter& painter) const;
     void draw_marks(QPainter& painter) const;
 
     std::shared_ptr<const Track> track_;
+    Point low_, high_;  ///< what the line covers
     double place_m_ = 0;
     int selected_ = -1;
     std::optional<MapPlacing> own_;
