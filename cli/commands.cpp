@@ -9,10 +9,7 @@
 #include "core/intake/check_library.h"
 #include "core/intake/run_recording.h"
 #include "core/laps/gap.h"
-#include "core/recording/csv_writer.h"
-#include "core/recording/gpx.h"
-#include "core/recording/mdf.h"
-#include "core/recording/recording_file.h"
+#include "core/recording/formats.h"
 #include "demo/write_demo.h"
 
 namespace rendak::cli {
@@ -202,10 +199,7 @@ int export_run(const std::string& folder, std::int64_t run, const std::string& f
         if (!more) return report(more.error());
         for (Channel& channel : *more) recording->channels.push_back(std::move(channel));
     }
-    const auto written = format == "csv"   ? write_csv(*recording, file)
-                         : format == "mdf" ? write_mdf(*recording, file)
-                         : format == "gpx" ? write_gpx(*recording, file)
-                                           : write_recording(*recording, file);
+    const auto written = find_format(format)->write(*recording, file);
     if (!written) return report(written.error());
     return print({{"run", run}, {"format", format}, {"file", file}});
 }

@@ -4,6 +4,7 @@
 #include "cli/commands.h"
 #include "cli/formula_commands.h"
 #include "cli/track_commands.h"
+#include "core/recording/formats.h"
 
 using namespace rendak::cli;
 
@@ -119,7 +120,9 @@ int main(int count, char** arguments) {
     std::vector<std::string> with_formulas;
     auto* exporting = app.add_subcommand("export", "Export a run");
     exporting->add_option("--run", run, "Number of the run")->required();
-    exporting->add_option("--format", format, "csv, mdf, gpx or h5")->check(CLI::IsMember({"csv", "mdf", "gpx", "h5"}));
+    std::vector<std::string> formats;
+    for (const rendak::FileFormat& it : rendak::all_formats()) formats.emplace_back(it.id);
+    exporting->add_option("--format", format, "What is written")->check(CLI::IsMember(formats));
     exporting->add_option("--out", file, "File to write")->required();
     exporting->add_option("--formulas", with_formulas, "Formulas to write as channels too, or all")->delimiter(',');
 

@@ -164,8 +164,10 @@ int survey_track(const std::string& folder, const std::string& name, const std::
         return report(edges.error());
     else
         say(edges.error().message);
-    track.height = height_profile(track, laps->height_m);
-    track.banking = banking_profile(track, laps->cornering);
+    if (auto road = with_height_and_banking(track, *laps))
+        track = std::move(*road);
+    else
+        say(road.error().message);
     const auto put = put_track_state(*opened->library, opened->id, edited_state(opened->state, track), false);
     if (!put) return report(put.error());
     Json out = {{"track", name}, {"laps", laps->laps.size()}};

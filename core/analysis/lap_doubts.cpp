@@ -35,7 +35,30 @@ std::string place_name(const Track& track, double at_m) {
     return before == nullptr ? "at " + fixed(at_m, 0) + " m" : "behind " + before->title();
 }
 
-void find_excursion(Candidate& it, const std::vector<Candidate>& all, const Track& track) {
+/// Where all laps drove, place by place, in order: the median of the others is looked up, not searched anew for every
+/// lap of a long run.
+class UsualLine {
+  public:
+    explicit UsualLine(const std::vector<Candidate>& all) {
+        for (std::size_t i = 0; !all.empty() && i < all.front().left_m.size(); ++i) {
+            auto& here = sorted_.emplace_back();
+            for (const Candidate& it : all) here.push_back(it.left_m[i]);
+            std::sort(here.begin(), here.end());
+        }
+    }
+    /// Median at a place of all laps but one that drove `own` there; as median_of() of the others.
+    [[nodiscard]] double without(std::size_t place, double own) const {
+        const auto& here = sorted_[place];
+        const auto rank = static_cast<std::size_t>(std::lower_bound(here.begin(), here.end(), own) - here.begin());
+        const std::size_t middle = (here.size() - 1) / 2;
+        return here[middle < rank ? middle : middle + 1];
+    }
+
+  private:
+    std::vector<std::vector<double>> sorted_;
+};
+
+void find_excursion(Candidate& it, const std::vector<Candidate>& all, const UsualLine& usual, const Track& track) {
     constexpr double least_m = 15, beside_others_m = 4, beside_line_m = 8, outside_edge_m = 1.5;
     constexpr double local_share = 0.15;  // who is elsewhere for most of the lap drives another line on purpose
     double worst = 0, worst_at = 0, stretch = 0, away_m = 0;
@@ -43,11 +66,7 @@ void find_excursion(Candidate& it, const std::vector<Candidate>& all, const Trac
         const double s = static_cast<double>(i) * grid_m;
         double beyond = 0;
         if (all.size() > 2) {
-            std::vector<double> others;
-            for (const Candidate& other : all) {
-                if (&other != &it) others.push_back(other.left_m[i]);
-            }
-            beyond = std::abs(it.left_m[i] - median_of(others)) - beside_others_m;
+            beyond = std::abs(it.left_m[i] - usual.without(i, it.left_m[i])) - beside_others_m;
         } else {
             beyond = std::abs(it.left_m[i]) - beside_line_m;
         }
@@ -121,7 +140,8 @@ void note_doubts(std::vector<Lap>& laps, const Path& path, const Track& track) {
         all.push_back(std::move(it));
     }
     if (!path.by_shape) {
-        for (Candidate& it : all) find_excursion(it, all, track);
+        const UsualLine usual(all);
+        for (Candidate& it : all) find_excursion(it, all, usual, track);
     }
     if (all.size() > 2) {
         std::vector<double> usual;

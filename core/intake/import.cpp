@@ -6,8 +6,10 @@
 #include "core/base/date.h"
 #include "core/base/text.h"
 #include "core/intake/place_run.h"
+#include "core/intake/run_path.h"
 #include "core/intake/run_recording.h"
 #include "core/intake/sign_check.h"
+#include "core/recording/formats.h"
 #include "core/recording/recording_file.h"
 #include "core/signal/quantity.h"
 #include "core/track/by_shape.h"
@@ -92,7 +94,7 @@ Result<ReadOptions> remembered(const Library& library, const std::filesystem::pa
     }
     const auto any = library.has_table_mappings();
     if (!any) return pass_on(any.error());
-    if (read.csv.mapping || !*any || file_kind(file) != FileKind::table) return read;
+    if (read.csv.mapping || !*any || !is_table(format_of(file))) return read;
     if (const auto preview = preview_table(file, read.csv.aliases, 0)) {
         const auto mapping = library.table_mapping(preview->key);
         if (!mapping) return pass_on(mapping.error());
@@ -248,9 +250,11 @@ Result<std::vector<Lap>> cut_run(const Library& library, RunId id, const Track& 
     if (!recording) return pass_on(recording.error());
     const auto correction = library.place_correction(id);
     if (!correction) return pass_on(correction.error());
-    const auto path = driven_path(*recording, &track, *correction);
-    if (!path) return pass_on(path.error());
-    return laps_on(*recording, *path, track, *correction);
+    const auto row = library.run(id);
+    if (!row) return pass_on(row.error());
+    const auto found = run_path(library, *row, *recording, &track, *correction);
+    if (!found) return pass_on(found.error());
+    return laps_on(*recording, found->path, track, *correction);
 }
 
 namespace {

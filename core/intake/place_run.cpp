@@ -19,7 +19,9 @@ Result<Path> driven_path(const Recording& recording, const Track* track, const P
     auto path = path_of(recording, track == nullptr ? std::nullopt : std::optional(track->origin));
     if (path) {
         const Point off{correction.east_m, correction.north_m};
-        for (Point& place : path->position) place = place - off;
+        if (off.x != 0 || off.y != 0) {
+            for (Point& place : path->position.edit()) place = place - off;
+        }
         return path;
     }
     if (track == nullptr || recording.find("latitude") != nullptr) return path;

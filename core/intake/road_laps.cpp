@@ -79,4 +79,13 @@ Result<std::vector<RoadSample>> driven_offsets(const Library& library, LapRef la
     return offsets_of(*prepared);
 }
 
+Result<Track> with_height_and_banking(Track track, const RoadLaps& laps) {
+    Profile height = height_profile(track, laps.height_m), banking = banking_profile(track, laps.cornering);
+    if (height.value.empty() && banking.value.empty())
+        return fail(ErrorCode::bad_input, "The laps log neither height nor lateral acceleration.");
+    if (!height.value.empty()) track.height = std::move(height);
+    if (!banking.value.empty()) track.banking = std::move(banking);
+    return track;
+}
+
 }  // namespace rendak

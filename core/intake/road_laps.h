@@ -15,6 +15,9 @@ struct RoadLaps {
 /// All complete laps that count, of every run of the track, at most `most` of them (the newest runs first).
 [[nodiscard]] Result<RoadLaps> road_laps(const Library& library, TrackId track, const JobContext& job = {},
                                          std::size_t most = 60);
+/// The track with the height and banking that its laps show. What they log nothing of stays as it is known; an error
+/// when they log neither.
+[[nodiscard]] Result<Track> with_height_and_banking(Track track, const RoadLaps& laps);
 /// Where one lap drove.
 [[nodiscard]] Result<std::vector<RoadSample>> driven_offsets(const Library& library, LapRef lap);
 

@@ -1,39 +1,22 @@
 #include "core/intake/run_data.h"
 
 #include <algorithm>
-#include <cmath>
 
 #include "core/base/date.h"
 #include "core/base/text.h"
 #include "core/intake/place_run.h"
+#include "core/intake/run_path.h"
 #include "core/intake/run_recording.h"
 #include "core/units/compound_unit.h"
 
 namespace rendak {
 namespace {
 
-/// Along and lateral acceleration of a path (ISO 8855: forward, left), on a regular clock of 20 Hz.
-void add_accelerations(Recording& recording, const Path& path) {
-    const bool has_along = recording.find("longitudinal_acceleration") != nullptr;
-    const bool has_lateral = recording.find("lateral_acceleration") != nullptr;
-    if ((has_along && has_lateral) || path.size() < 3) return;
-    constexpr double rate_hz = 20, reach_s = 0.1;
-    ChannelStorage along, lateral;
-    const double first = path.time_s.front(), last = path.time_s.back();
-    for (double t = first; t <= last; t += 1 / rate_hz) {
-        const double before = std::max(first, t - reach_s), after = std::min(last, t + reach_s);
-        const Point v = path.velocity_at(t);
-        const Point a = (path.velocity_at(after) - path.velocity_at(before)) * (1 / (after - before));
-        // Below walking pace the direction of travel is noise.
-        const bool moving = length(v) > 2;
-        along.floats.push_back(static_cast<float>(moving ? dot(a, unit(v)) : 0));
-        lateral.floats.push_back(static_cast<float>(moving ? cross(unit(v), a) : 0));
+/// What is not logged is told by the path.
+void add_missing(Recording& recording, const std::vector<Channel>& accelerations) {
+    for (const Channel& channel : accelerations) {
+        if (recording.find(channel.quantity) == nullptr) recording.channels.push_back(channel);
     }
-    const auto add = [&](const char* quantity, const char* name, ChannelStorage storage) {
-        recording.channels.push_back(make_channel(name, quantity, "m/s²", std::move(storage), first, rate_hz));
-    };
-    if (!has_along) add("longitudinal_acceleration", "Along (from GPS)", std::move(along));
-    if (!has_lateral) add("lateral_acceleration", "Lateral (from GPS)", std::move(lateral));
 }
 
 }  // namespace
@@ -53,9 +36,9 @@ Result<std::shared_ptr<const RunData>> load_run(const Library& library, RunId id
     }
     const auto correction = library.place_correction(id);
     if (!correction) return pass_on(correction.error());
-    if (auto path = driven_path(corrected, data->track.get(), *correction)) {
-        data->path = std::make_shared<const Path>(std::move(*path));
-        if (!data->path->by_shape) add_accelerations(corrected, *data->path);
+    if (auto found = run_path(library, data->row, corrected, data->track.get(), *correction)) {
+        data->path = std::make_shared<const Path>(std::move(found->path));
+        add_missing(corrected, found->accelerations);
     }
     auto laps = library.laps(id);
     if (!laps) return pass_on(laps.error());
@@ -84,6 +67,14 @@ Result<std::shared_ptr<const RunData>> with_new_formulas(const Library& library,
     logged.derived = [formulas = data->formulas](std::string_view name) { return formulas->find(name); };
     data->recording = std::make_shared<const Recording>(std::move(logged));
     return data;
+}
+
+Result<std::shared_ptr<const RunData>> with_new_papers(const Library& library, const RunData& run) {
+    auto row = library.run(run.row.id);
+    if (!row) return pass_on(row.error());
+    RunData fresh = run;
+    fresh.row = std::move(*row);
+    return with_new_formulas(library, fresh);
 }
 
 Result<std::vector<Channel>> formula_channels(const RunData& run, std::vector<std::string> names) {

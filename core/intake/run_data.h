@@ -25,6 +25,9 @@ struct RunData {
 /// changed that it depends on.
 [[nodiscard]] Result<std::shared_ptr<const RunData>> with_new_formulas(const Library& library, const RunData& run);
 
+/// The same run with what is written about it, the library's formulas and constants as they are now.
+[[nodiscard]] Result<std::shared_ptr<const RunData>> with_new_papers(const Library& library, const RunData& run);
+
 /// Results of formulas as channels to be written to a file: in the unit in which each is shown. `names` may be {"all"}:
 /// then those that this run cannot have are left out, else they are the error.
 [[nodiscard]] Result<std::vector<Channel>> formula_channels(const RunData& run, std::vector<std::string> names);

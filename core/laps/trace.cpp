@@ -3,10 +3,16 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/signal/overview.h"
+
 namespace rendak {
 
 Interval Trace::limits() const {
     Interval limits{0, 0};
+    if (whole != nullptr) {
+        const MinMax all = min_max(*whole, 0, whole->size());
+        return all.empty() ? limits : Interval{all.low, all.high};
+    }
     bool first = true;
     for (const float value : y) {
         if (!std::isfinite(value)) continue;
@@ -52,13 +58,10 @@ Trace run_trace_of(const PreparedLap& lap, std::string_view quantity) {
     Trace trace;
     const Channel* channel = lap.recording->find(quantity);
     if (channel == nullptr) return trace;
+    if (channel->size() == 0) return trace;
     trace.is_state = channel->steps();
-    trace.x.reserve(channel->size());
-    trace.y.reserve(channel->size());
-    for (std::size_t i = 0; i < channel->size(); ++i) {
-        trace.x.push_back(static_cast<float>(channel->clock.time_at(i) - lap.map.start_s()));
-        trace.y.push_back(static_cast<float>(channel->at(i)));
-    }
+    trace.whole = std::make_shared<const Channel>(*channel);
+    trace.whole_start_s = lap.map.start_s();
     return trace;
 }
 

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <memory>
 #include <vector>
 
 #include "core/laps/gap.h"
@@ -18,17 +19,22 @@ struct Trace {
     std::vector<float> x;
     std::vector<float> y;
     bool is_state = false;  ///< steps instead of slopes
+    /// Instead of x and y: all samples of a recording, which are not copied; x is their time minus `whole_start_s`.
+    std::shared_ptr<const Channel> whole = {};
+    double whole_start_s = 0;
 
+    [[nodiscard]] bool empty() const { return x.empty() && whole == nullptr; }
     /// Lowest and highest y; {0, 0} when there is nothing.
     [[nodiscard]] Interval limits() const;
-    /// Index of the first point at or behind x.
+    /// Index of the first point at or behind x; of a curve with points of its own.
     [[nodiscard]] std::size_t first_at(double at) const;
 };
 
 /// The samples of a quantity over a lap. Empty when it is not logged.
 [[nodiscard]] Trace trace_of(const PreparedLap& lap, std::string_view quantity, Axis axis);
 
-/// The samples of a quantity over the whole recording; x is seconds since the lap's start.
+/// The samples of a quantity over the whole recording; x is seconds since the lap's start. Copies no samples: a day
+/// costs what a lap does.
 [[nodiscard]] Trace run_trace_of(const PreparedLap& lap, std::string_view quantity);
 
 /// The gap as a curve; on the time axis at the lap's own elapsed time.

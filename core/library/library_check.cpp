@@ -3,13 +3,12 @@
 
 #include <cerrno>
 #include <cstring>
-#include <map>
-#include <mutex>
 
 #include "core/base/file_io.h"
 #include "core/library/damage.h"
 #include "core/library/library.h"
 #include "core/library/sql.h"
+#include "core/library/whole_files.h"
 #include "core/library/writer_lock.h"
 #include "core/recording/recording_file.h"
 #include "core/signal/overview.h"
@@ -19,29 +18,6 @@ namespace {
 
 using sql::Statement;
 using sql::Transaction;
-
-/// Files that were found whole in this process, as the disk tells them apart.
-class Checked {
-  public:
-    [[nodiscard]] bool is_whole(const FileState& key, const std::string& digest) {
-        const std::scoped_lock lock(mutex_);
-        const auto found = whole_.find(key);
-        return found != whole_.end() && found->second == digest;
-    }
-    void keep(const FileState& key, const std::string& digest) {
-        const std::scoped_lock lock(mutex_);
-        whole_[key] = digest;
-    }
-
-  private:
-    std::mutex mutex_;
-    std::map<FileState, std::string> whole_;
-};
-
-Checked& checked_files() {
-    static Checked checked;
-    return checked;
-}
 
 /// Whether the overview levels are those of the samples: a trace is drawn from them.
 bool overviews_fit(const Recording& recording) {
@@ -81,8 +57,8 @@ Result<std::string> Library::check_recording(RunId id, const JobContext& job) {
     const std::int64_t recording_id = found.integer(0);
     const std::string known_bytes = found.text(1);
     const auto file = folder_ / row->recording_file;
-    const auto key = state_of(file);
-    if (key && row->damage.empty() && checked_files().is_whole(*key, row->digest)) return std::string();
+    const WholeFiles whole(folder_);
+    if (row->damage.empty() && whole.holds(file, row->digest)) return std::string();
 
     Result<std::string> bytes = file_digest(file, job);
     std::string wrong;
@@ -100,7 +76,7 @@ Result<std::string> Library::check_recording(RunId id, const JobContext& job) {
     } else if (*bytes != known_bytes) {
         wrong = damage_sentence(*row, {ErrorCode::exists, "", ""});
     }
-    if (wrong.empty() && key) checked_files().keep(*key, row->digest);
+    if (wrong.empty()) whole.add(file, row->digest, !is_look_only());
     const bool learnt = wrong.empty() && known_bytes.empty();
     if (!is_look_only() && (wrong != row->damage || learnt)) {
         Statement put(database_, "UPDATE recordings SET damage = ?, file_digest = ? WHERE id = ?");

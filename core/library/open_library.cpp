@@ -13,6 +13,7 @@
 #include "core/base/file_io.h"
 #include "core/base/sha256.h"
 #include "core/base/text.h"
+#include "core/library/derived.h"
 #include "core/library/library.h"
 #include "core/library/schema.h"
 #include "core/library/sql.h"
@@ -278,6 +279,7 @@ void Library::sweep() const {
     for (const fs::path& file : files_in(folder_ / "tracks")) {
         if (is_temporary_name(file)) fs::remove(file, code);
     }
+    Derived::sweep(folder_, [&](const std::string& digest) { return names.contains(digest + recording_suffix); });
     sweep_downloads();
 }
 

@@ -8,18 +8,13 @@
 #include "core/base/sha256.h"
 #include "core/base/text.h"
 #include "core/logger/logger_link.h"
+#include "core/recording/formats.h"
 #include "core/recording/readers.h"
 
 namespace rendak {
 namespace {
 
 namespace fs = std::filesystem;
-
-/// Names of logged files. Anything else on a card is left alone.
-bool is_logged_file(const fs::path& file) {
-    const std::string end = lower(file.extension().string());
-    return end == ".mf4" || end == ".csv" || end == ".txt" || end == ".gpx" || end == ".h5";
-}
 
 class CardFolder : public LoggerLink {
   public:
@@ -139,7 +134,7 @@ class CardFolder : public LoggerLink {
             }
             // A link on a card points at something that is not on it: it is neither listed nor ever erased.
             if (walk->is_symlink(code)) continue;
-            if (walk->is_regular_file(code) && is_logged_file(walk->path())) out.push_back(walk->path());
+            if (walk->is_regular_file(code) && is_named_like_logged(walk->path())) out.push_back(walk->path());
             if (out.size() > 100'000)
                 return fail(ErrorCode::bad_input,
                             "There are more than 100 000 logged files here; choose the card's own folder.",

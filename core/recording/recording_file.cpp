@@ -326,19 +326,25 @@ Result<void> write_recording(const Recording& recording, const std::filesystem::
 }
 
 Result<std::string> file_digest(const std::filesystem::path& file, const JobContext& job) {
-    const auto mapping = MappedFile::open(file);
-    if (!mapping) return pass_on(mapping.error());
+    // Block by block and not mapped: a day of recordings must not count as this process's memory.
+    const auto opened = open_regular(file);
+    if (!opened) return pass_on(opened.error());
+    const auto before = state_of(*opened);
     const std::unique_ptr<XXH3_state_t, decltype(&XXH3_freeState)> state(XXH3_createState(), XXH3_freeState);
     XXH3_128bits_reset(state.get());
-    constexpr std::size_t block = 4U << 20;
-    const std::string_view all = (*mapping)->text();
-    for (std::size_t at = 0; at < all.size(); at += block) {
+    std::vector<char> block(1U << 20);
+    const auto size = static_cast<double>(before ? (*before)[2] : 0);
+    for (off_t at = 0;;) {
         if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled.", file.string());
-        const auto piece = all.substr(at, block);
-        XXH3_128bits_update(state.get(), piece.data(), piece.size());
-        job.report(static_cast<double>(at) / static_cast<double>(all.size()));
+        const ssize_t got = ::pread(opened->fd(), block.data(), block.size(), at);
+        if (got < 0 && errno == EINTR) continue;
+        if (got < 0) return pass_on(io_error("read", file, errno));
+        if (got == 0) break;
+        XXH3_128bits_update(state.get(), block.data(), static_cast<std::size_t>(got));
+        at += got;
+        if (size > 0) job.report(static_cast<double>(at) / size);
     }
-    if ((*mapping)->shrank()) return pass_on(file_changed(file));
+    if (state_of(*opened) != before) return pass_on(file_changed(file));
     const XXH128_hash_t hash = XXH3_128bits_digest(state.get());
     char text[33];
     std::snprintf(text, sizeof text, "%016llx%016llx", static_cast<unsigned long long>(hash.high64),

@@ -149,6 +149,13 @@ void add_hints(std::vector<Point>& hints, const std::vector<Fix>& fixes, const P
 
 }  // namespace
 
+GeoPoint default_origin(const Recording& recording) {
+    const Channel* latitude = recording.find("latitude");
+    const Channel* longitude = recording.find("longitude");
+    if (latitude == nullptr || longitude == nullptr) return {nothing, nothing};
+    return median_place(*latitude, *longitude);
+}
+
 Result<Path> path_of(const Recording& recording, std::optional<GeoPoint> origin, Fuse fuse) {
     const Channel* latitude = recording.find("latitude");
     const Channel* longitude = recording.find("longitude");

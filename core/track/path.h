@@ -3,6 +3,7 @@
 #include <span>
 #include <vector>
 
+#include "core/base/column.h"
 #include "core/base/result.h"
 #include "core/recording/recording.h"
 #include "core/track/geometry.h"
@@ -12,14 +13,14 @@ namespace rendak {
 /// Where the car was: positions and velocities in a local plane, smoothed, at most 0.05 s apart.
 struct Path {
     GeoPoint origin;
-    std::vector<double> time_s;
-    std::vector<Point> position;     ///< metres
-    std::vector<Point> velocity;     ///< metres per second
-    std::vector<double> distance_m;  ///< travelled since the first point
-    std::vector<char> bridged;       ///< 1 where the position was missing and is filled by the motion model
-    std::vector<float> sd_m;         ///< expected error of the position along the road (one standard deviation)
-    bool by_shape = false;           ///< placed on a track by its bends: no positions were logged
-    double noise_m = 0;              ///< scatter of the raw positions about the path, one axis
+    Column<double> time_s;
+    Column<Point> position;     ///< metres
+    Column<Point> velocity;     ///< metres per second
+    Column<double> distance_m;  ///< travelled since the first point
+    Column<char> bridged;       ///< 1 where the position was missing and is filled by the motion model
+    Column<float> sd_m;         ///< expected error of the position along the road (one standard deviation)
+    bool by_shape = false;      ///< placed on a track by its bends: no positions were logged
+    double noise_m = 0;         ///< scatter of the raw positions about the path, one axis
 
     [[nodiscard]] std::size_t size() const { return time_s.size(); }
     /// Position at a time, by cubic Hermite interpolation.
@@ -44,7 +45,10 @@ struct Fix {
                                double hint_noise_mps = 0.6);
 
 /// The path of a recording from its position channels, fused with the speed (GPS, else wheels) and the yaw rate where
-/// they are logged; these also bridge drop-outs. Fails with a sentence when there are no usable positions.
+/// they are logged; these also bridge drop-outs. `origin` none: the middle of the positions (default_origin()). Fails
+/// with a sentence when there are no usable positions. Where a path's plane lies when nobody says: the median of the
+/// positions; NaN when there are none.
+[[nodiscard]] GeoPoint default_origin(const Recording& recording);
 enum class Fuse { everything, positions_only };
 [[nodiscard]] Result<Path> path_of(const Recording& recording, std::optional<GeoPoint> origin = {},
                                    Fuse fuse = Fuse::everything);

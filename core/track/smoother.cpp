@@ -127,6 +127,37 @@ void smooth(std::vector<Step>& steps) {
     }
 }
 
+/// What is kept of a smoothed step.
+struct State {
+    Vector3d x, y;
+    double variance = 0;
+    bool updated = false;
+};
+
+/// Filter and backward pass. A day is smoothed hour by hour, so that its memory stays that of an hour: the blocks
+/// overlap by far more than any fix reaches, and shorter runs are one block.
+std::vector<State> smoothed(std::span<const Fix> fixes, std::span<const Point> hints, double noise,
+                            double hint_noise_mps) {
+    constexpr std::size_t block = 100'000, overlap = 2000;
+    std::vector<State> out;
+    out.reserve(fixes.size());
+    while (out.size() < fixes.size()) {
+        const std::size_t from = out.size();
+        const std::size_t to = fixes.size() - from < 2 * block ? fixes.size() : from + block;
+        std::size_t begin = from - std::min(from, overlap);
+        while (begin > 0 && !fixes[begin].valid) --begin;
+        const std::size_t end = std::min(fixes.size(), to + overlap);
+        auto steps = filtered(fixes.subspan(begin, end - begin),
+                              hints.empty() ? hints : hints.subspan(begin, end - begin), noise, hint_noise_mps);
+        smooth(steps);
+        for (std::size_t i = from; i < to; ++i) {
+            const Step& step = steps[i - begin];
+            out.push_back({step.x, step.y, step.covariance(0, 0), step.updated});
+        }
+    }
+    return out;
+}
+
 }  // namespace
 
 Path smooth_path(GeoPoint origin, std::span<const Fix> all_fixes, std::span<const Point> all_hints,
@@ -141,8 +172,7 @@ Path smooth_path(GeoPoint origin, std::span<const Fix> all_fixes, std::span<cons
     path.origin = origin;
     if (fixes.size() < 2) return path;
     path.noise_m = estimated_noise(fixes);
-    auto steps = filtered(fixes, hints, path.noise_m, hint_noise_mps);
-    smooth(steps);
+    const auto steps = smoothed(fixes, hints, path.noise_m, hint_noise_mps);
 
     double last_update_s = fixes[0].time_s;
     std::vector<char> in_dropout(fixes.size(), 0);
@@ -164,12 +194,12 @@ Path smooth_path(GeoPoint origin, std::span<const Fix> all_fixes, std::span<cons
         path.sd_m.push_back(static_cast<float>(std::sqrt(std::max(0.0, variance))));
     };
     for (std::size_t i = 0; i < fixes.size(); ++i) {
-        const Step& step = steps[i];
+        const State& step = steps[i];
         if (i > 0) {
             // Slow receivers: fill in with the motion model, which is smooth in speed and acceleration.
             const double dt = fixes[i].time_s - fixes[i - 1].time_s;
             const int pieces = std::min(200, static_cast<int>(std::ceil(dt / largest_step_s - 0.05)));
-            const Step& before = steps[i - 1];
+            const State& before = steps[i - 1];
             for (int k = 1; k < pieces; ++k) {
                 const double u = static_cast<double>(k) / pieces;
                 const auto [forward, noise_f] = motion_model(u * dt);
@@ -178,10 +208,10 @@ Path smooth_path(GeoPoint origin, std::span<const Fix> all_fixes, std::span<cons
                 const Vector3d x = (1 - w) * (forward * before.x) + w * (backward * step.x);
                 const Vector3d y = (1 - w) * (forward * before.y) + w * (backward * step.y);
                 push(fixes[i - 1].time_s + u * dt, {x(0), y(0)}, {x(1), y(1)}, in_dropout[i] | in_dropout[i - 1],
-                     (1 - u) * before.covariance(0, 0) + u * step.covariance(0, 0));
+                     (1 - u) * before.variance + u * step.variance);
             }
         }
-        push(fixes[i].time_s, {step.x(0), step.y(0)}, {step.x(1), step.y(1)}, in_dropout[i], step.covariance(0, 0));
+        push(fixes[i].time_s, {step.x(0), step.y(0)}, {step.x(1), step.y(1)}, in_dropout[i], step.variance);
     }
     return path;
 }

@@ -189,7 +189,7 @@ TEST(Alignment, WrongRoadIsRefusedWithoutGps) {
 TEST(Alignment, DisplacedRunIsMeasuredInMetres) {
     const DemoWorld& world = demo_world();
     Path moved = *world.runs[2].path;
-    for (Point& place : moved.position) place = place + Point{5, -3};
+    for (Point& place : moved.position.edit()) place = place + Point{5, -3};
     const auto laps = cut_laps(moved, *world.track);
     const auto shift = position_shift(moved, *world.track, laps);
     ASSERT_TRUE(shift);

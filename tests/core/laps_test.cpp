@@ -33,14 +33,14 @@ TEST(Cut, StandingOnTheWayIsNoFlyingLap) {
     Path path = *world.runs[1].path;
     const double stop_at = world.runs[1].laps[3].start_s + 30;
     const std::size_t at = path.index_before(stop_at);
-    for (std::size_t i = at + 1; i < path.size(); ++i) path.time_s[i] += 5;
+    for (std::size_t i = at + 1; i < path.size(); ++i) path.time_s.edit()[i] += 5;
     for (int k = 0; k < 100; ++k) {
         const auto i = static_cast<std::ptrdiff_t>(at + 1);
-        path.time_s.insert(path.time_s.begin() + i, stop_at + 5 - 0.05 * k - 0.02);
-        path.position.insert(path.position.begin() + i, path.position[at]);
-        path.velocity.insert(path.velocity.begin() + i, Point{});
-        path.distance_m.insert(path.distance_m.begin() + i, path.distance_m[at]);
-        path.bridged.insert(path.bridged.begin() + i, 0);
+        path.time_s.edit().insert(path.time_s.edit().begin() + i, stop_at + 5 - 0.05 * k - 0.02);
+        path.position.edit().insert(path.position.edit().begin() + i, path.position[at]);
+        path.velocity.edit().insert(path.velocity.edit().begin() + i, Point{});
+        path.distance_m.edit().insert(path.distance_m.edit().begin() + i, path.distance_m[at]);
+        path.bridged.edit().insert(path.bridged.edit().begin() + i, 0);
     }
     const auto laps = cut_laps(path, *world.track);
     EXPECT_EQ(laps[3].kind, LapKind::stopped);
@@ -78,7 +78,7 @@ TEST(LapMap, SlowGpsErrorIsTakenOut) {
     const auto& world = demo_world();
     const auto& run = world.runs[1];
     Path moved = *run.path;
-    for (Point& p : moved.position) p = p + Point{1.6, -1.2};
+    for (Point& p : moved.position.edit()) p = p + Point{1.6, -1.2};
     const Lap& lap = run.laps[4];
     const LapMap a = align_lap(*run.path, *world.track, lap.start_s, lap.end_s),
                  b = align_lap(moved, *world.track, lap.start_s, lap.end_s);

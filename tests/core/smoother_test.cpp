@@ -47,6 +47,23 @@ TEST(Smoother, LeavesCleanFixesAlone) {
     EXPECT_NEAR(length(path.velocity[path.size() / 2]), 30, 0.05);
 }
 
+TEST(Smoother, HoursAreSmoothedInBlocksThatNobodySees) {
+    // Four hours at 20 Hz are several blocks; each hour of them by itself is one.
+    auto fixes = circle_fixes(0.2, 20, 4 * 3600);
+    for (std::size_t i = 99'900; i < 100'100; ++i) fixes[i].valid = false;  // a drop-out over the edge of a block
+    const Path whole = smooth_path({57, 4}, fixes);
+    EXPECT_LT(rms_error(smooth_path({57, 4}, circle_fixes(0.2, 20, 4 * 3600))), 0.5 * 0.2 * std::sqrt(2.0));
+    for (const std::size_t middle : {100'000, 200'000}) {
+        const std::size_t from = middle - 50'000;
+        const Path part = smooth_path({57, 4}, std::span(fixes).subspan(from, 100'000));
+        const std::size_t at = whole.index_before(part.time_s.front() + 1e-9);
+        double worst = 0;
+        for (std::size_t i = 5'000; i + 5'000 < part.size(); ++i)
+            worst = std::max(worst, length(part.position[i] - whole.position[at + i]));
+        EXPECT_LT(worst, 0.06) << "about " << middle << ": two smoothings of the same fixes agree";
+    }
+}
+
 TEST(Smoother, RejectsOutliers) {
     auto fixes = circle_fixes(0.1);
     for (std::size_t i = 100; i < fixes.size(); i += 150) fixes[i].position = fixes[i].position + Point{25, -40};

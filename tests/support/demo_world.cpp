@@ -30,6 +30,14 @@ class Dump {
         for (const T& value : values) put(value);
     }
     template <class T>
+    void put(const Column<T>& values) {
+        put(std::vector<T>(values.begin(), values.end()));
+    }
+    template <class T>
+    void get(Column<T>& values) {
+        get(values.edit());
+    }
+    template <class T>
     void get(T& value) {
         static_assert(std::is_trivially_copyable_v<T>);
         file_.read(reinterpret_cast<char*>(&value), sizeof value);

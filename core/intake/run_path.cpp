@@ -1,0 +1,208 @@
+#include "core/intake/run_path.h"
+
+#include <cmath>
+#include <cstdio>
+#include <cstring>
+#include <sstream>
+
+#include "core/intake/place_run.h"
+#include "core/library/derived.h"
+#include "core/recording/recording.h"
+#include "core/signal/overview.h"
+
+namespace rendak {
+namespace {
+
+/// Raised whenever another path comes out of the same recording: smoothing, fusing, accelerations, this file's layout.
+constexpr int version = 1;
+
+/// Along and lateral acceleration of a path (ISO 8855: forward, left), on a regular clock of 20 Hz.
+std::vector<Channel> accelerations_of(const Path& path) {
+    if (path.by_shape || path.size() < 3) return {};
+    constexpr double rate_hz = 20, reach_s = 0.1;
+    ChannelStorage along, lateral;
+    const double first = path.time_s.front(), last = path.time_s.back();
+    for (double t = first; t <= last; t += 1 / rate_hz) {
+        const double before = std::max(first, t - reach_s), after = std::min(last, t + reach_s);
+        const Point v = path.velocity_at(t);
+        const Point a = (path.velocity_at(after) - path.velocity_at(before)) * (1 / (after - before));
+        // Below walking pace the direction of travel is noise.
+        const bool moving = length(v) > 2;
+        along.floats.push_back(static_cast<float>(moving ? dot(a, unit(v)) : 0));
+        lateral.floats.push_back(static_cast<float>(moving ? cross(unit(v), a) : 0));
+    }
+    return {make_channel("Along (from GPS)", "longitudinal_acceleration", "m/s²", std::move(along), first, rate_hz),
+            make_channel("Lateral (from GPS)", "lateral_acceleration", "m/s²", std::move(lateral), first, rate_hz)};
+}
+
+/// Everything that the path of a run is computed from.
+std::string key_of(const Library& library, const RunRow& row, const Recording& recording, const Track* track,
+                   const PlaceCorrection& correction) {
+    std::ostringstream key;
+    key.precision(17);
+    key << "path " << version << '\n';
+    // The channels that are used, as this run has them: signs, windows, delays and joined recordings show in them.
+    for (const Channel& channel : recording.channels) {
+        const auto& clock = channel.clock;
+        key << channel.name << '|' << channel.quantity << '|' << clock.size << '|' << clock.rate_hz << '|'
+            << clock.span_s().begin << '|' << clock.span_s().end << '\n';
+    }
+    key << row.digest << ' ' << row.id.value;
+    if (row.window_s) key << " window " << row.window_s->begin << ' ' << row.window_s->end;
+    for (const std::string& quantity : library.flipped_quantities(row.id).value_or(std::vector<std::string>{}))
+        key << " flipped " << quantity;
+    for (const RunRow& part : library.joined_runs(row.id).value_or(std::vector<RunRow>{})) {
+        key << " joined " << part.digest << ' ' << part.join_offset_s;
+        for (const std::string& quantity : library.flipped_quantities(part.id).value_or(std::vector<std::string>{}))
+            key << " flipped " << quantity;
+        if (const auto own = library.place_correction(part.id)) key << " delay " << own->delay_s;
+    }
+    key << " off " << correction.east_m << ' ' << correction.north_m << ' ' << correction.delay_s << '\n';
+    if (recording.find_logged("latitude") != nullptr) {
+        const GeoPoint origin = track != nullptr ? track->origin : default_origin(recording);
+        key << "origin " << origin.latitude_deg << ' ' << origin.longitude_deg;
+    } else if (track != nullptr) {
+        key << "by shape on " << track_to_geojson(*track);
+    }
+    return key.str();
+}
+
+/// How a path lies behind the head of a derived file; each column begins at a multiple of 64.
+struct Layout {
+    std::int32_t by_shape = 0, channels = 0;
+    double latitude_deg = 0, longitude_deg = 0, noise_m = 0;
+    std::uint64_t points = 0;
+    std::uint64_t samples = 0;  ///< of each of the accelerations
+    double start_s = 0, rate_hz = 0;
+};
+
+std::size_t padded(std::size_t bytes) {
+    return (bytes + 63) / 64 * 64;
+}
+
+bool write_padded(std::FILE* file, const void* data, std::size_t bytes) {
+    static constexpr char zeros[64] = {};
+    return std::fwrite(data, 1, bytes, file) == bytes &&
+           std::fwrite(zeros, 1, padded(bytes) - bytes, file) == padded(bytes) - bytes;
+}
+
+template <class T>
+bool write_column(std::FILE* file, std::span<const T> values) {
+    return write_padded(file, values.data(), values.size_bytes());
+}
+
+bool write_path(std::FILE* file, const RunPath& out) {
+    const Path& path = out.path;
+    Layout layout;
+    layout.by_shape = path.by_shape;
+    layout.channels = static_cast<std::int32_t>(out.accelerations.size());
+    layout.latitude_deg = path.origin.latitude_deg;
+    layout.longitude_deg = path.origin.longitude_deg;
+    layout.noise_m = path.noise_m;
+    layout.points = path.size();
+    if (!out.accelerations.empty()) {
+        const SampleClock& clock = out.accelerations.front().clock;
+        layout.samples = clock.size;
+        layout.start_s = clock.start_s;
+        layout.rate_hz = clock.rate_hz;
+    }
+    bool fine = write_padded(file, &layout, sizeof layout) && write_column<double>(file, path.time_s) &&
+                write_column<Point>(file, path.position) && write_column<Point>(file, path.velocity) &&
+                write_column<double>(file, path.distance_m) && write_column<char>(file, path.bridged) &&
+                write_column<float>(file, path.sd_m);
+    for (const Channel& channel : out.accelerations) {
+        fine = fine && write_column<float>(file, channel.floats());
+        for (const auto& level : build_overview(channel.floats())) fine = fine && write_column<MinMax>(file, level);
+    }
+    return fine;
+}
+
+/// Takes columns from a mapped file one after the other.
+class ColumnReader {
+  public:
+    explicit ColumnReader(std::shared_ptr<const MappedFile> file) : file_(std::move(file)) {}
+
+    template <class T>
+    std::span<const T> next(std::size_t count) {
+        const std::size_t bytes = count * sizeof(T);
+        if (count > file_->size() || at_ + padded(bytes) > file_->size()) {
+            fits_ = false;
+            return {};
+        }
+        const auto* from = reinterpret_cast<const T*>(file_->data() + at_);
+        at_ += padded(bytes);
+        return {from, count};
+    }
+    template <class T>
+    Column<T> column(std::size_t count) {
+        return Column<T>(next<T>(count), file_);
+    }
+    [[nodiscard]] bool fits() const { return fits_; }
+
+  private:
+    std::shared_ptr<const MappedFile> file_;
+    std::size_t at_ = Derived::begin;
+    bool fits_ = true;
+};
+
+std::optional<RunPath> read_path(const std::shared_ptr<const MappedFile>& file) {
+    ColumnReader reader(file);
+    const auto layouts = reader.next<Layout>(1);
+    if (layouts.empty()) return std::nullopt;
+    const Layout& layout = layouts.front();
+    RunPath out;
+    Path& path = out.path;
+    path.origin = {layout.latitude_deg, layout.longitude_deg};
+    path.noise_m = layout.noise_m;
+    path.by_shape = layout.by_shape != 0;
+    path.time_s = reader.column<double>(layout.points);
+    path.position = reader.column<Point>(layout.points);
+    path.velocity = reader.column<Point>(layout.points);
+    path.distance_m = reader.column<double>(layout.points);
+    path.bridged = reader.column<char>(layout.points);
+    path.sd_m = reader.column<float>(layout.points);
+    constexpr const char* names[2][2] = {{"Along (from GPS)", "longitudinal_acceleration"},
+                                         {"Lateral (from GPS)", "lateral_acceleration"}};
+    for (std::int32_t k = 0; k < std::min(layout.channels, 2); ++k) {
+        Channel channel;
+        channel.name = names[k][0];
+        channel.quantity = names[k][1];
+        channel.unit = "m/s²";
+        channel.clock = {layout.start_s, layout.rate_hz, layout.samples, {}};
+        channel.samples = reader.next<float>(layout.samples);
+        if (layout.samples >= 2 * overview_block) {
+            for (std::size_t blocks = (layout.samples + overview_block - 1) / overview_block;;
+                 blocks = (blocks + overview_step - 1) / overview_step) {
+                channel.overview.push_back(reader.next<MinMax>(blocks));
+                if (blocks <= 1) break;
+            }
+        }
+        channel.owner = file;
+        out.accelerations.push_back(std::move(channel));
+    }
+    return reader.fits() ? std::optional(std::move(out)) : std::nullopt;
+}
+
+}  // namespace
+
+Result<RunPath> run_path(const Library& library, const RunRow& row, const Recording& recording, const Track* track,
+                         const PlaceCorrection& correction) {
+    const Derived kept(library.folder(), row.digest, row.id, key_of(library, row, recording, track, correction));
+    if (const auto file = kept.open()) {
+        if (auto path = read_path(file)) return std::move(*path);
+    }
+    auto path = driven_path(recording, track, correction);
+    if (!path) return pass_on(path.error());
+    RunPath out{std::move(*path), {}};
+    out.accelerations = accelerations_of(out.path);
+    if (!library.is_look_only()) {
+        kept.put([&](std::FILE* file) { return write_path(file, out); });
+        // What was computed goes from memory again.
+        if (const auto file = kept.open()) {
+            if (auto mapped = read_path(file)) return std::move(*mapped);
+        }
+    }
+    return out;
+}
+
+}  // namespace rendak
