@@ -4,9 +4,11 @@
 #include <QIcon>
 #include <QMessageBox>
 #include <QStandardPaths>
+#include <QTemporaryDir>
 #include <QTextStream>
 #include <cstdlib>
 
+#include "app/desks/logbook/logbook_desk.h"
 #include "app/shell/main_window.h"
 #include "app/shell/screenshots.h"
 #include "app/theme/theme.h"
@@ -62,10 +64,14 @@ int main(int count, char** arguments) {
         }
         return 1;
     }
+    // Pictures are the same whatever a person prefers.
+    QTemporaryDir no_preferences;
+    if (screenshots) qputenv("RENDAK_SETTINGS", no_preferences.filePath(QStringLiteral("settings")).toUtf8());
     MainWindow window(std::move(*library));
     if (parser.isSet(screenshots_option)) return take_screenshots(window, parser.value(screenshots_option)) ? 0 : 1;
     window.show();
-    if (!parser.positionalArguments().isEmpty()) window.logbook().import_files(parser.positionalArguments());
+    if (!parser.positionalArguments().isEmpty())
+        window.desk_of<LogbookDesk>().import_files(parser.positionalArguments());
     const int code = QApplication::exec();
     // A job that hangs in the system cannot be waited for. Leaving at any moment loses nothing (docs/reliability.md).
     if (!window.workspace().jobs().stop_within(1200)) std::_Exit(code);

@@ -8,6 +8,7 @@
 #include <QLineEdit>
 #include <filesystem>
 
+#include "app/desks/logbook/logbook_desk.h"
 #include "app/desks/logbook/run_tree.h"
 #include "app/shell/main_window.h"
 #include "app/shell/screenshots.h"
@@ -189,7 +190,7 @@ void filter_in_the_logbook(benchmark::State& state) {
     window.resize(1280, 800);
     window.show();
     (void)app::wait_until_idle(window);
-    auto* filter = window.logbook().findChild<QLineEdit*>(QStringLiteral("filter"));
+    auto* filter = window.desk_of<app::LogbookDesk>().findChild<QLineEdit*>(QStringLiteral("filter"));
     int turn = 0;
     for (auto _ : state) {
         filter->setText(++turn % 2 == 0 ? QStringLiteral("osei") : QString());

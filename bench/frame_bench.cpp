@@ -108,11 +108,18 @@ BENCHMARK(frame_qcustomplot)->Arg(0)->Unit(benchmark::kMillisecond);
 BENCHMARK(frame_qcustomplot)->Arg(1)->Unit(benchmark::kMillisecond)->Iterations(3);
 
 /// The real canvas on a real library (RENDAK_BENCH_LIBRARY, the demo): a whole frame with labels, and a cursor move.
-struct Desk {
-    Workspace workspace;
+Workspace& workspace_of(std::unique_ptr<Library> library) {
+    static std::vector<std::unique_ptr<Workspace>> kept;
+    auto session = std::make_shared<Session>(std::move(library));
+    auto selection = std::make_shared<Selection>(*session);
+    return *kept.emplace_back(std::make_unique<Workspace>(session, selection));
+}
+
+struct BenchDesk {
+    Workspace& workspace;
     TraceCanvas canvas;
-    explicit Desk(std::unique_ptr<Library> library)
-        : workspace(std::move(library)), canvas(workspace.focus(), workspace.comparison()) {
+    explicit BenchDesk(std::unique_ptr<Library> library)
+        : workspace(workspace_of(std::move(library))), canvas(workspace.focus(), workspace.comparison()) {
         std::vector<Lane> all;
         for (const char* quantity :
              {"gap", "speed", "throttle", "brake_front", "steering", "gear", "lateral_acceleration",
@@ -126,14 +133,14 @@ struct Desk {
     }
 };
 
-std::unique_ptr<Desk> desk(benchmark::State& state) {
+std::unique_ptr<BenchDesk> desk(benchmark::State& state) {
     const char* folder = std::getenv("RENDAK_BENCH_LIBRARY");
     auto library = Library::open(folder == nullptr ? "" : folder, Library::Open::existing);
     if (!library) {
         state.SkipWithError("set RENDAK_BENCH_LIBRARY to the demo library, or use bench/run");
         return nullptr;
     }
-    return std::make_unique<Desk>(std::move(*library));
+    return std::make_unique<BenchDesk>(std::move(*library));
 }
 
 void frame_of_the_desk(benchmark::State& state) {
@@ -173,7 +180,7 @@ void keystroke_to_preview(benchmark::State& state) {
     auto library = folder == nullptr ? Library::open("/nonexistent", Library::Open::existing)
                                      : Library::open(folder, Library::Open::existing);
     if (!library) return state.SkipWithError("RENDAK_BENCH_LIBRARY is not set");
-    Workspace workspace(std::move(*library));
+    Workspace& workspace = workspace_of(std::move(*library));
     FormulasDesk desk(workspace);
     desk.resize(width, height);
     desk.show();

@@ -4,134 +4,273 @@
 #include <cmath>
 
 namespace rendak::app {
-namespace {
 
-struct Prepared {
+struct Comparison::Prepared {
     ComparedLaps compared;
     std::map<RunId, std::shared_ptr<const RunData>> opened;
+    Traces traces;
 };
 
-Prepared prepare(const std::filesystem::path& folder, const std::vector<LapRef>& wanted, bool fastest_is_a,
-                 std::map<RunId, std::shared_ptr<const RunData>> opened, const JobContext& job) {
-    Prepared out;
-    out.compared.wanted = wanted;
-    const auto problem = [&](LapRef ref, const Error& error) {
-        out.compared.problems.push_back(QStringLiteral("Run %1, lap %2: %3")
-                                            .arg(ref.run.value)
-                                            .arg(ref.lap)
-                                            .arg(QString::fromStdString(error.message)));
-    };
-    std::unique_ptr<Library> library;
-    for (std::size_t i = 0; i < wanted.size() && !job.stopped(); ++i) {
-        const LapRef ref = wanted[i];
-        auto& run = opened[ref.run];
-        if (run == nullptr) {
-            if (library == nullptr) {
-                auto fresh = Library::open(folder, Library::Open::existing);
-                if (!fresh) {
-                    problem(ref, fresh.error());
-                    continue;
-                }
-                library = std::move(*fresh);
-            }
-            auto loaded = load_run(*library, ref.run);
-            if (!loaded) {
-                problem(ref, loaded.error());
-                continue;
-            }
-            run = *loaded;
-        }
-        auto lap = prepare_lap(*run, ref.lap);
-        if (!lap) {
-            problem(ref, lap.error());
-            continue;
-        }
-        if (!out.compared.laps.empty() && run->row.track != out.compared.baseline().run->row.track) {
-            problem(ref, Error{ErrorCode::bad_input,
-                               "driven on another track than the baseline (" + run->row.track_name + ").", ""});
-            continue;
-        }
-        auto events = corner_events(*lap);
-        out.compared.laps.push_back({run, std::move(*lap), {}, {}, std::move(events)});
-        job.report(static_cast<double>(i + 1) / static_cast<double>(wanted.size()));
-    }
-    auto& laps = out.compared.laps;
-    if (fastest_is_a && laps.size() > 1) {
-        const auto fastest = std::min_element(
-            laps.begin(), laps.end(), [](const auto& a, const auto& b) { return a.lap.time_s() < b.lap.time_s(); });
-        std::rotate(laps.begin(), fastest, fastest + 1);
-    }
-    for (std::size_t i = 0; i < laps.size(); ++i) {
-        laps[i].gap = gap_between(laps.front().lap.map, laps[i].lap.map);
-        if (i > 0) laps[i].differences = differences_by_zone(laps.front().lap, laps[i].lap, laps[i].gap);
-    }
-    if (!laps.empty()) out.compared.phases = phases_of(laps.front().lap);
-    out.opened = std::move(opened);
-    return out;
+namespace {
+
+/// A run whose logged samples and formulas can be read for a quantity without computing anything.
+bool is_at_hand(const ComparedLap& it, const std::string& quantity) {
+    return quantity == "gap" || it.lap.recording->find_logged(quantity) != nullptr || it.run->formulas->ready(quantity);
 }
+
+/// Opens what is picked and not open yet, brings what is open up to date, and aligns it. Laps of `before` whose path is
+/// still the same are taken over.
+struct Preparation {
+    const std::filesystem::path& folder;
+    const std::vector<LapRef>& wanted;
+    bool fastest_is_a;
+    bool papers_changed;
+    const ComparedLaps& before;
+    std::map<RunId, std::shared_ptr<const RunData>> opened;
+    std::unique_ptr<Library> library = {};
+
+    Result<std::shared_ptr<const RunData>> run_of(LapRef ref) {
+        auto& run = opened[ref.run];
+        if (run != nullptr) return run;
+        if (library == nullptr) {
+            auto fresh = Library::open(folder, Library::Open::existing);
+            if (!fresh) return pass_on(fresh.error());
+            library = std::move(*fresh);
+        }
+        auto loaded = load_run(*library, ref.run);
+        if (loaded) run = *loaded;
+        return loaded;
+    }
+
+    /// Keeps what is picked open, and nothing else.
+    Result<void> bring_up_to_date() {
+        std::erase_if(opened, [&](const auto& entry) {
+            return std::none_of(wanted.begin(), wanted.end(), [&](LapRef ref) { return ref.run == entry.first; });
+        });
+        if (!papers_changed || opened.empty()) return {};
+        auto fresh = Library::open(folder, Library::Open::existing);
+        if (!fresh) return pass_on(fresh.error());
+        library = std::move(*fresh);
+        for (auto& [id, run] : opened) {
+            auto renewed = with_new_papers(*library, *run);
+            if (!renewed) return pass_on(renewed.error());
+            run = std::move(*renewed);
+        }
+        return {};
+    }
+
+    Result<ComparedLap> lap_of(LapRef ref, const ComparedLaps& so_far) {
+        const auto run = run_of(ref);
+        if (!run) return pass_on(run.error());
+        const auto known = std::find_if(before.laps.begin(), before.laps.end(), [&](const ComparedLap& it) {
+            return it.lap.ref == ref && it.run->path == (*run)->path && it.run->track == (*run)->track;
+        });
+        if (!so_far.laps.empty() && (*run)->row.track != so_far.baseline().run->row.track)
+            return fail(ErrorCode::bad_input,
+                        "driven on another track than the baseline (" + (*run)->row.track_name + ").");
+        if (known != before.laps.end()) {
+            ComparedLap lap = *known;
+            lap.run = *run;
+            lap.lap.recording = (*run)->recording;
+            return lap;
+        }
+        auto lap = prepare_lap(**run, ref.lap);
+        if (!lap) return pass_on(lap.error());
+        auto events = corner_events(*lap);
+        return ComparedLap{*run, std::move(*lap), {}, {}, std::move(events)};
+    }
+
+    Result<ComparedLaps> compared(const JobContext& job) {
+        ComparedLaps out;
+        out.fastest_first = fastest_is_a;
+        if (auto done = bring_up_to_date(); !done) return pass_on(done.error());
+        for (std::size_t i = 0; i < wanted.size() && !job.stopped(); ++i) {
+            if (auto lap = lap_of(wanted[i], out))
+                out.laps.push_back(std::move(*lap));
+            else
+                out.problems.push_back(QStringLiteral("Run %1, lap %2: %3")
+                                           .arg(wanted[i].run.value)
+                                           .arg(wanted[i].lap)
+                                           .arg(QString::fromStdString(lap.error().message)));
+            job.report(static_cast<double>(i + 1) / static_cast<double>(wanted.size()));
+        }
+        // Laps that were not reached are no laps that cannot be compared.
+        if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled.");
+        auto& laps = out.laps;
+        if (fastest_is_a && laps.size() > 1) {
+            const auto fastest = std::min_element(
+                laps.begin(), laps.end(), [](const auto& a, const auto& b) { return a.lap.time_s() < b.lap.time_s(); });
+            std::rotate(laps.begin(), fastest, fastest + 1);
+        }
+        for (std::size_t i = 0; i < laps.size(); ++i) {
+            laps[i].gap = gap_between(laps.front().lap.map, laps[i].lap.map);
+            laps[i].differences = i == 0 ? std::vector<ZoneDifference>{}
+                                         : differences_by_zone(laps.front().lap, laps[i].lap, laps[i].gap);
+            // What the focus shall show: the order in force, without laps that cannot be compared.
+            out.wanted.push_back(laps[i].lap.ref);
+        }
+        if (!laps.empty()) out.phases = phases_of(laps.front().lap);
+        std::erase_if(opened, [](const auto& entry) { return entry.second == nullptr; });
+        return out;
+    }
+};
 
 }  // namespace
 
 Comparison::Comparison(std::filesystem::path library_folder, Focus& focus, Jobs& jobs, QObject* parent)
-    : QObject(parent), folder_(std::move(library_folder)), focus_(focus), jobs_(jobs) {
+    : QObject(parent), folder_(std::move(library_folder)), focus_(focus), jobs_(jobs), aligning_(jobs), tracing_(jobs) {
     connect(&focus_, &Focus::laps_changed, this, &Comparison::start);
     connect(&focus_, &Focus::axis_changed, this, [this] {
-        traces_.clear();
         Q_EMIT changed();
+        compute_wanted();
     });
 }
 
 void Comparison::reload() {
     opened_.clear();
-    laps_ = std::make_shared<ComparedLaps>();
+    reopen_ = true;  // what is shown stays until it is replaced
+    start();
+}
+
+void Comparison::renew() {
+    papers_changed_ = true;
     start();
 }
 
 void Comparison::start() {
-    const auto wanted = focus_.state().laps;
+    const auto picked = focus_.state().laps;
     const bool fastest_is_a = focus_.state().fastest_is_a;
-    const int revision = ++revision_;
-    if (laps_->wanted == wanted && fastest_is_a == sorted_ && !busy_) {
+    const bool as_shown =
+        laps_->wanted == picked && laps_->fastest_first == fastest_is_a && !papers_changed_ && !reopen_;
+    if (as_shown && !aligning_.running()) {
         Q_EMIT changed();  // only the active slot moved
         return;
     }
-    busy_ = true;
-    sorted_ = fastest_is_a;
-    jobs_.run<Prepared>(
-        QStringLiteral("Aligning laps"),
-        [folder = folder_, wanted, fastest_is_a, opened = opened_](const JobContext& job) -> Result<Prepared> {
-            auto prepared = prepare(folder, wanted, fastest_is_a, opened, job);
-            // Laps that were not reached are no laps that cannot be compared.
-            if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled.");
-            return prepared;
+    // The newest request stops the one before; it does all that that one had to do.
+    aligning_.run<Prepared>(
+        tr("Aligning laps"),
+        [folder = folder_, picked, fastest_is_a, papers_changed = papers_changed_,
+         before = reopen_ ? std::make_shared<const ComparedLaps>() : laps_, opened = opened_,
+         traces = wanted()](const JobContext& job) -> Result<Prepared> {
+            Preparation work{folder, picked, fastest_is_a, papers_changed, *before, opened};
+            auto compared = work.compared(job);
+            if (!compared) return pass_on(compared.error());
+            Prepared out{std::move(*compared), std::move(work.opened), {}};
+            // What is logged is there with the laps; formulas follow.
+            add_traces(out.traces, out.compared, traces);
+            return out;
         },
-        [this, revision](Result<Prepared> result) {
-            if (revision != revision_) return;  // a newer choice is under way
-            busy_ = false;
-            if (!result) {  // cancelled: the picks stay as they are
-                Q_EMIT changed();
-                return;
-            }
-            opened_ = std::move(result->opened);
-            // Keep what is picked in memory, and nothing else.
-            std::erase_if(opened_, [&](const auto& entry) {
-                return std::none_of(result->compared.wanted.begin(), result->compared.wanted.end(),
-                                    [&](LapRef ref) { return ref.run == entry.first; });
-            });
-            laps_ = std::make_shared<const ComparedLaps>(std::move(result->compared));
-            forget_computed();
-            // The focus shows the order in force (fastest first) and drops laps that cannot be compared.
-            FocusState state = focus_.state();
-            state.laps.clear();
-            for (const ComparedLap& lap : laps_->laps) state.laps.push_back(lap.lap.ref);
-            auto settled = std::make_shared<ComparedLaps>(*laps_);
-            settled->wanted = state.laps;
-            laps_ = settled;
-            if (state.laps != focus_.state().laps)
-                focus_.set_state(state);
-            else
-                Q_EMIT changed();
+        [this](Result<Prepared> result) {
+            if (result) return publish(std::move(*result));
+            if (result.error().code != ErrorCode::cancelled) Q_EMIT failed(result.error());
+            Q_EMIT changed();  // the picks stay as they are
         });
+}
+
+void Comparison::publish(Prepared prepared) {
+    opened_ = std::move(prepared.opened);
+    papers_changed_ = reopen_ = false;
+    forget_computed();
+    traces_ = std::move(prepared.traces);
+    laps_ = std::make_shared<const ComparedLaps>(std::move(prepared.compared));
+    FocusState state = focus_.state();
+    state.laps = laps_->wanted;
+    if (state.laps != focus_.state().laps)
+        focus_.set_state(state);  // tells changed() by laps_changed()
+    else
+        Q_EMIT changed();
+    compute_wanted();
+}
+
+void Comparison::add_traces(Traces& to, const ComparedLaps& laps,
+                            const std::set<std::pair<Axis, std::string>>& wanted) {
+    for (const auto& [axis, quantity] : wanted) {
+        const bool at_hand = std::all_of(laps.laps.begin(), laps.laps.end(),
+                                         [&](const ComparedLap& it) { return is_at_hand(it, quantity); });
+        if (!at_hand) continue;
+        for (std::size_t slot = 0; slot < laps.laps.size(); ++slot) {
+            const ComparedLap& it = laps.laps[slot];
+            to[{axis, static_cast<int>(slot), quantity}] = quantity == "gap"   ? trace_of(it.gap, it.lap, axis)
+                                                           : axis == Axis::run ? run_trace_of(it.lap, quantity)
+                                                                               : trace_of(it.lap, quantity, axis);
+        }
+    }
+}
+
+std::set<std::pair<Axis, std::string>> Comparison::wanted() const {
+    std::set<std::pair<Axis, std::string>> out;
+    for (const auto& [view, want] : wants_) {
+        for (const std::string& quantity : want.quantities) out.emplace(want.axis.value_or(axis()), quantity);
+    }
+    return out;
+}
+
+void Comparison::want(const QObject* view, const std::vector<std::string>& quantities, std::optional<Axis> axis) {
+    if (!wants_.contains(view)) connect(view, &QObject::destroyed, this, [this, view] { wants_.erase(view); });
+    wants_[view] = {quantities, axis};
+    compute_wanted();
+}
+
+/// Traces that are wanted and not there: at once where nothing has to be computed first.
+void Comparison::compute_wanted() {
+    if (laps_->empty() || aligning_.running()) return;  // they come with the laps
+    auto missing = wanted();
+    std::erase_if(missing, [&](const auto& it) { return traces_.contains({it.first, 0, it.second}); });
+    std::set<std::string> waiting;
+    for (const auto& [axis, quantity] : missing) {
+        const bool at_hand = std::all_of(laps_->laps.begin(), laps_->laps.end(),
+                                         [&](const ComparedLap& it) { return is_at_hand(it, quantity); });
+        if (!at_hand) waiting.insert(quantity);
+    }
+    for (const std::string& quantity : waiting) compute_formula(quantity);
+    std::erase_if(missing, [&](const auto& it) { return waiting.contains(it.second); });
+    if (missing.empty()) return;
+    tracing_.run<Traces>(
+        tr("Traces"),
+        [laps = laps_, missing](const JobContext&) -> Result<Traces> {
+            Traces out;
+            add_traces(out, *laps, missing);
+            return out;
+        },
+        [this, of = laps_](Result<Traces> result) {
+            if (of != laps_ || !result) return;
+            traces_.merge(*result);
+            Q_EMIT changed();
+        });
+}
+
+void Comparison::compute_formula(const std::string& quantity) {
+    if (cancelled_.contains(quantity)) return;
+    auto& work = computing_[quantity];
+    if (work == nullptr) work = std::make_unique<Latest>(jobs_);
+    if (work->running()) return;
+    struct Nothing {};
+    work->run<Nothing>(
+        tr("Computing %1").arg(QString::fromStdString(formula::label_of(quantity))),
+        [laps = laps_, quantity](const JobContext& job) -> Result<Nothing> {
+            for (const ComparedLap& it : laps->laps) {
+                if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled.");
+                (void)it.run->formulas->find(quantity, job.stop);
+            }
+            if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled.");
+            return Nothing{};
+        },
+        [this, quantity](const Result<Nothing>& result) {
+            if (!result) cancelled_.insert(quantity);  // by hand: it is not begun again by itself
+            Q_EMIT changed();
+            compute_wanted();
+        });
+}
+
+void Comparison::forget_computed() {
+    traces_.clear();
+    tracing_.drop();
+    computing_.clear();
+    cancelled_.clear();
+}
+
+int Comparison::active_slot() const {
+    return std::clamp(focus_.state().active_slot, 0, std::max(0, static_cast<int>(laps_->laps.size()) - 1));
 }
 
 Interval Comparison::range_m() const {
@@ -149,33 +288,8 @@ bool Comparison::offers(const std::string& quantity) const {
 }
 
 bool Comparison::ready(const std::string& quantity) const {
-    const auto waits = [&](const ComparedLap& it) {
-        return it.lap.recording->find_logged(quantity) == nullptr && !it.run->formulas->ready(quantity);
-    };
-    if (std::none_of(laps_->laps.begin(), laps_->laps.end(), waits)) return true;
-    if (!computing_.insert(quantity).second) return false;
-    struct Nothing {};
-    auto* self = const_cast<Comparison*>(this);  // asking starts the work; the answer comes through changed()
-    jobs_.run<Nothing>(
-        tr("Computing %1").arg(QString::fromStdString(formula::label_of(quantity))),
-        [laps = laps_, quantity](const JobContext& job) -> Result<Nothing> {
-            for (const ComparedLap& it : laps->laps) {
-                if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled.");
-                (void)it.run->formulas->find(quantity, job.stop);
-            }
-            return Nothing{};
-        },
-        [self, quantity](const Result<Nothing>& result) {
-            if (!result) {  // by hand: it is not begun again by itself
-                self->cancelled_.insert(quantity);
-                Q_EMIT self->changed();
-                return;
-            }
-            self->computing_.erase(quantity);
-            std::erase_if(self->traces_, [&](const auto& entry) { return entry.first.second == quantity; });
-            Q_EMIT self->changed();
-        });
-    return false;
+    return std::all_of(laps_->laps.begin(), laps_->laps.end(),
+                       [&](const ComparedLap& it) { return is_at_hand(it, quantity); });
 }
 
 QString Comparison::why_not(const std::string& quantity) const {
@@ -191,62 +305,10 @@ QString Comparison::why_not(const std::string& quantity) const {
     return why;
 }
 
-void Comparison::reload_formulas() {
-    if (busy_) return reload();  // opened runs are on their way: they come with the formulas of now
-    struct Renewed {
-        std::map<RunId, std::shared_ptr<const RunData>> opened;
-    };
-    const int revision = ++revision_;
-    busy_ = true;
-    jobs_.run<Renewed>(
-        tr("Reading formulas"),
-        [folder = folder_, opened = opened_](const JobContext&) -> Result<Renewed> {
-            auto library = Library::open(folder, Library::Open::existing);
-            if (!library) return pass_on(library.error());
-            Renewed out;
-            for (const auto& [id, run] : opened) {
-                auto renewed = with_new_formulas(**library, *run);
-                if (!renewed) return pass_on(renewed.error());
-                out.opened[id] = std::move(*renewed);
-            }
-            return out;
-        },
-        [this, revision](Result<Renewed> result) {
-            if (revision != revision_) return;
-            busy_ = false;
-            if (result) {
-                opened_ = std::move(result->opened);
-                auto renewed = std::make_shared<ComparedLaps>(*laps_);
-                for (ComparedLap& it : renewed->laps) {
-                    const auto found = opened_.find(it.lap.ref.run);
-                    if (found == opened_.end()) continue;
-                    it.run = found->second;
-                    it.lap.recording = found->second->recording;
-                }
-                laps_ = std::move(renewed);
-                forget_computed();
-            }
-            Q_EMIT changed();
-        });
-}
-
-void Comparison::forget_computed() {
-    traces_.clear();
-    computing_.clear();
-    cancelled_.clear();
-}
-
-const Trace& Comparison::trace(int slot, const std::string& quantity) const {
-    if (quantity != "gap" && !ready(quantity)) {
-        static const Trace none;
-        return none;
-    }
-    const auto key = std::pair(slot, quantity);
-    const auto found = traces_.find(key);
-    if (found != traces_.end()) return found->second;
-    const ComparedLap& lap = laps_->laps[static_cast<std::size_t>(slot)];
-    if (quantity == "gap") return traces_[key] = trace_of(lap.gap, lap.lap, axis());
-    return traces_[key] = axis() == Axis::run ? run_trace_of(lap.lap, quantity) : trace_of(lap.lap, quantity, axis());
+const Trace& Comparison::trace(int slot, const std::string& quantity, Axis axis) const {
+    static const Trace none;
+    const auto found = traces_.find({axis, slot, quantity});
+    return found == traces_.end() ? none : found->second;
 }
 
 double Comparison::x_of(int slot, double distance_m) const {

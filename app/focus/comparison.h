@@ -3,7 +3,9 @@
 #include <QObject>
 #include <map>
 #include <memory>
+#include <optional>
 #include <set>
+#include <tuple>
 
 #include "app/focus/focus.h"
 #include "app/jobs/jobs.h"
@@ -26,6 +28,7 @@ struct ComparedLap {
 /// The picked laps, aligned and ready to draw. Plain and immutable once published.
 struct ComparedLaps {
     std::vector<LapRef> wanted;  ///< the picks this was made from
+    bool fastest_first = false;  ///< slot A was given to the fastest
     std::vector<ComparedLap> laps;
     std::vector<PhaseSpan> phases;  ///< of the baseline
     std::vector<QString> problems;  ///< laps that could not be compared, and why
@@ -36,13 +39,19 @@ struct ComparedLaps {
     [[nodiscard]] double length_m() const { return track().length_m; }
 };
 
-/// Follows the focus: whenever the picked laps change it opens and aligns them on a worker.
+/// Follows the focus: whenever the picked laps change it opens and aligns them on a worker, with the traces that its
+/// views have asked for. Nothing is read or computed on the GUI thread: what is not there yet is not shown, and
+/// changed() tells when it is.
 class Comparison : public QObject {
     Q_OBJECT
   public:
     Comparison(std::filesystem::path library_folder, Focus& focus, Jobs& jobs, QObject* parent = nullptr);
 
     [[nodiscard]] const ComparedLaps& laps() const { return *laps_; }
+    /// The slot that the headline speaks of and whose line is painted: the focus's, as long as the laps have it.
+    [[nodiscard]] int active_slot() const;
+    /// The lap in that slot; only while there are laps.
+    [[nodiscard]] const ComparedLap& active() const { return laps_->laps[static_cast<std::size_t>(active_slot())]; }
     /// The range in force: the focus's, or the whole lap.
     [[nodiscard]] Interval range_m() const;
     // What the traces show: metres of track on the distance and time axes, seconds since A's line on the run axis.
@@ -58,20 +67,23 @@ class Comparison : public QObject {
     /// Recording time of a slot at the cursor.
     [[nodiscard]] double cursor_time_s(int slot) const;
 
+    /// What a view shows: its traces are computed, formulas included, as soon as there are laps. On the axis in force,
+    /// or on the one named. Replaces what the view wanted before; ends with the view.
+    void want(const QObject* view, const std::vector<std::string>& quantities, std::optional<Axis> axis = {});
     /// Whether any picked lap has a quantity logged, or there is a formula of that name.
     [[nodiscard]] bool offers(const std::string& quantity) const;
-    /// Whether a quantity can be read without waiting. A formula that is not computed yet is computed on a worker;
-    /// changed() tells when it is there.
+    /// Whether single values of a quantity can be read without waiting.
     [[nodiscard]] bool ready(const std::string& quantity) const;
     /// Its computation was cancelled; another choice of laps begins it anew.
     [[nodiscard]] bool was_cancelled(const std::string& quantity) const { return cancelled_.contains(quantity); }
     /// Why no picked lap has a quantity; empty when one has, or when it is still being computed.
     [[nodiscard]] QString why_not(const std::string& quantity) const;
-    /// Formulas or constants changed: what depends on them is computed anew, nothing else.
-    void reload_formulas();
 
-    /// Curve of a quantity ("gap" included) of a slot, on the focus's axis; cached.
-    [[nodiscard]] const Trace& trace(int slot, const std::string& quantity) const;
+    /// Curve of a wanted quantity ("gap" included) of a slot, on the focus's axis; empty while it is being computed.
+    [[nodiscard]] const Trace& trace(int slot, const std::string& quantity) const {
+        return trace(slot, quantity, axis());
+    }
+    [[nodiscard]] const Trace& trace(int slot, const std::string& quantity, Axis axis) const;
     /// Track distance <-> position on the x axis in force, for a slot.
     [[nodiscard]] double x_of(int slot, double distance_m) const;
     [[nodiscard]] double distance_of(int slot, double x) const;
@@ -79,27 +91,44 @@ class Comparison : public QObject {
     [[nodiscard]] double value_at_cursor(int slot, const std::string& quantity) const;
     /// Where a slot's car is when the cursor stands on the baseline: same place, or on the time axis same moment.
     [[nodiscard]] double cursor_distance(int slot) const;
-    /// Forgets opened runs (their laps or corrections changed) and compares again.
+    /// Opened runs are opened again: their laps or corrections changed.
     void reload();
-    [[nodiscard]] bool busy() const { return busy_; }
+    /// Formulas, constants or what is written about runs changed: only what depends on that is done anew.
+    void renew();
+    [[nodiscard]] bool busy() const { return aligning_.running() || tracing_.running(); }
 
   Q_SIGNALS:
     void changed();
+    void failed(const Error& error);
 
   private:
+    using TraceKey = std::tuple<Axis, int, std::string>;
+    using Traces = std::map<TraceKey, Trace>;
+    struct Prepared;
     void start();
+    void publish(Prepared prepared);
+    void compute_wanted();
+    void compute_formula(const std::string& quantity);
     void forget_computed();
+    [[nodiscard]] std::set<std::pair<Axis, std::string>> wanted() const;
+    static void add_traces(Traces& to, const ComparedLaps& laps, const std::set<std::pair<Axis, std::string>>& wanted);
+
     std::filesystem::path folder_;
     Focus& focus_;
     Jobs& jobs_;
     std::shared_ptr<const ComparedLaps> laps_ = std::make_shared<ComparedLaps>();
     std::map<RunId, std::shared_ptr<const RunData>> opened_;
-    mutable std::map<std::pair<int, std::string>, Trace> traces_;
+    bool papers_changed_ = false;  ///< since `opened_` was read
+    bool reopen_ = false;          ///< `laps_` are of recordings that may have changed
+    struct Want {
+        std::vector<std::string> quantities;
+        std::optional<Axis> axis;
+    };
+    std::map<const QObject*, Want> wants_;
+    Traces traces_;
     std::set<std::string> cancelled_;
-    mutable std::set<std::string> computing_;  ///< formulas that workers are at
-    int revision_ = 0;
-    bool busy_ = false;
-    bool sorted_ = false;  ///< the shown laps were put in order with the fastest first
+    std::map<std::string, std::unique_ptr<Latest>> computing_;  ///< formulas that workers are at
+    Latest aligning_, tracing_;
 };
 
 }  // namespace rendak::app

@@ -23,7 +23,7 @@ void Focus::set_state(const FocusState& state) {
     if (before.axis != state_.axis) Q_EMIT axis_changed();
 }
 
-void Focus::add_lap(LapRef lap) {
+bool Focus::add_lap(LapRef lap) {
     FocusState next = state_;
     const int known = slot_of(lap);
     if (known >= 0) {
@@ -32,10 +32,10 @@ void Focus::add_lap(LapRef lap) {
         next.laps.push_back(lap);
         next.active_slot = static_cast<int>(next.laps.size()) - 1;
     } else {
-        next.laps.back() = lap;
-        next.active_slot = most_laps - 1;
+        return false;
     }
     set_state(next);
+    return true;
 }
 
 void Focus::remove_slot(int slot) {

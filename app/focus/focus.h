@@ -16,8 +16,8 @@ class Focus : public QObject {
     [[nodiscard]] int slot_of(LapRef lap) const;
 
     void set_state(const FocusState& state);
-    /// Puts a lap into the next free slot (the last one when all eight are taken). A lap that is in already stays.
-    void add_lap(LapRef lap);
+    /// Puts a lap into the next free slot; false when all are taken. A lap that is in already becomes the active one.
+    bool add_lap(LapRef lap);
     void remove_slot(int slot);
     void replace_slot(int slot, LapRef lap);
     /// Makes a slot's lap the baseline; the former baseline takes its slot.

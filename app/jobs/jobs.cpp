@@ -2,20 +2,39 @@
 
 #include <QElapsedTimer>
 #include <algorithm>
+#include <atomic>
 #include <chrono>
+#include <exception>
 #include <thread>
 
 namespace rendak::app {
 
-struct Jobs::Task {
+struct Job::Task {
     QString title;
     QElapsedTimer started;
     std::atomic<double> progress{0};
     std::atomic<bool> done{false};
     std::stop_source stop;
-    std::function<void()> finish;
-    std::jthread thread;
+    std::function<void()> finish;  ///< empty once it was dropped; touched on the GUI thread only
+    std::jthread thread;           ///< last: joined before the rest goes
 };
+
+bool Job::running() const {
+    const auto task = task_.lock();
+    return task != nullptr && task->finish != nullptr;
+}
+
+void Job::cancel() {
+    if (const auto task = task_.lock()) task->stop.request_stop();
+}
+
+void Job::drop() {
+    if (const auto task = task_.lock()) {
+        task->stop.request_stop();
+        task->finish = nullptr;
+    }
+    task_.reset();
+}
 
 Jobs::Jobs(QObject* parent) : QObject(parent) {
     timer_.setInterval(12);
@@ -26,40 +45,51 @@ Jobs::~Jobs() {
     cancel_all();  // the threads are joined with their tasks
 }
 
-void Jobs::start(const QString& title, std::function<void(const JobContext&)> work, std::function<void()> finish) {
-    auto task = std::make_unique<Task>();
+Job Jobs::start(const QString& title, std::function<void(const JobContext&)> work, std::function<void(Error)> failed,
+                std::function<void()> finish) {
+    auto task = std::make_shared<Job::Task>();
     task->title = title;
     task->started.start();
     task->finish = std::move(finish);
-    Task* raw = task.get();
-    task->thread = std::jthread([raw, work = std::move(work)] {
+    Job::Task* raw = task.get();
+    task->thread = std::jthread([raw, work = std::move(work), failed = std::move(failed)] {
         const JobContext context{raw->stop.get_token(), [raw](double x) { raw->progress = x; }};
-        work(context);
+        try {
+            work(context);
+        } catch (const std::exception& wrong) {
+            failed({ErrorCode::bad_input,
+                    std::string("This failed inside Rendak (") + wrong.what() +
+                        "). Nothing was changed by it; please report what you did.",
+                    {}});
+        }
         raw->done = true;
     });
-    tasks_.push_back(std::move(task));
+    tasks_.push_back(task);
     timer_.start();
     Q_EMIT changed();
+    return Job(task);
 }
 
 void Jobs::collect() {
-    // A finished job's callback may start another one: take it out before calling.
+    // A finished job's callback may start another one, or drop others: each is taken out before it is called.
     for (std::size_t i = 0; i < tasks_.size();) {
         if (!tasks_[i]->done) {
             ++i;
             continue;
         }
-        const auto task = std::move(tasks_[i]);
+        const auto task = tasks_[i];
         tasks_.erase(tasks_.begin() + static_cast<std::ptrdiff_t>(i));
-        task->finish();
+        if (const auto finish = std::exchange(task->finish, nullptr)) finish();
     }
     if (tasks_.empty()) timer_.stop();
     Q_EMIT changed();
 }
 
 Jobs::Shown Jobs::oldest() const {
-    if (tasks_.empty()) return {};
-    const Task& task = *tasks_.front();
+    const auto wanted =
+        std::find_if(tasks_.begin(), tasks_.end(), [](const auto& task) { return task->finish != nullptr; });
+    if (wanted == tasks_.end()) return {};
+    const Job::Task& task = **wanted;
     return {task.title, task.progress, static_cast<double>(task.started.elapsed()) / 1000};
 }
 

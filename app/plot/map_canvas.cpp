@@ -73,6 +73,8 @@ void MapCanvas::north_up() {
 
 void MapCanvas::set_paint(const MapPaint& paint) {
     paint_ = paint;
+    comparison_.want(this, paint.quantity.empty() ? std::vector<std::string>{} : std::vector{paint.quantity},
+                     Axis::distance);
     invalidate();
 }
 
@@ -143,10 +145,6 @@ QPointF MapCanvas::on_road(double distance_m, double left_m) const {
     return to_pixel(track.position_at(distance_m) + left_of(track.tangent_at(distance_m)) * left_m, up_at(distance_m));
 }
 
-int MapCanvas::painted_slot() const {
-    return std::clamp(focus_.state().active_slot, 0, static_cast<int>(comparison_.laps().laps.size()) - 1);
-}
-
 void MapCanvas::draw_road(QPainter& painter) const {
     const Theme& t = theme();
     const Track& track = comparison_.laps().track();
@@ -204,7 +202,7 @@ void MapCanvas::draw_laps(QPainter& painter) const {
     const Interval range = comparison_.range_m();
     const auto& laps = comparison_.laps().laps;
     for (std::size_t k = laps.size(); k-- > 0;) {
-        if (static_cast<int>(k) == painted_slot() && !paint_.quantity.empty()) continue;
+        if (static_cast<int>(k) == comparison_.active_slot() && !paint_.quantity.empty()) continue;
         if (!paint_.quantity.empty() && view_ != View::lines) continue;
         const PreparedLap& lap = laps[k].lap;
         QPolygonF strong;
@@ -216,13 +214,12 @@ void MapCanvas::draw_laps(QPainter& painter) const {
         painter.setPen(QPen(theme().lap(static_cast<int>(k)), view_ == View::lines ? 1.6 : 2.0));
         painter.drawPolyline(strong);
     }
-    if (!paint_.quantity.empty()) draw_painted(painter, painted_slot());
+    if (!paint_.quantity.empty()) draw_painted(painter, comparison_.active_slot());
 }
 
 void MapCanvas::draw_painted(QPainter& painter, int slot) const {
     const PreparedLap& lap = comparison_.laps().laps[static_cast<std::size_t>(slot)].lap;
-    if (!comparison_.ready(paint_.quantity)) return;
-    const Trace trace = trace_of(lap, paint_.quantity, Axis::distance);
+    const Trace& trace = comparison_.trace(slot, paint_.quantity, Axis::distance);
     if (trace.x.empty()) return;
     const PaintScale scale(paint_, trace);
     const double step = std::clamp(1.5 / placing().px_per_m, 1.0, 12.0);
@@ -337,16 +334,16 @@ void MapCanvas::draw_labels(QPainter& painter) const {
 void MapCanvas::draw_legend(QPainter& painter) const {
     const Theme& t = theme();
     painter.setFont(small_font());
-    if (!paint_.quantity.empty() && comparison_.ready(paint_.quantity)) {
-        const PreparedLap& lap = comparison_.laps().laps[static_cast<std::size_t>(painted_slot())].lap;
-        const Trace trace = trace_of(lap, paint_.quantity, Axis::distance);
+    if (!paint_.quantity.empty() && comparison_.ready(paint_.quantity) && !comparison_.busy()) {
+        const Trace& trace = comparison_.trace(comparison_.active_slot(), paint_.quantity, Axis::distance);
         const Shown how = shown(paint_.quantity);
         if (trace.x.empty()) {
             painter.setPen(t.mute);
             const QString why = comparison_.why_not(paint_.quantity);
             painter.drawText(
                 QRect(8, 4, width() - 16, 14), Qt::AlignLeft,
-                why.isEmpty() ? tr("%1 is not logged in lap %2").arg(how.label, slot_letter(painted_slot())) : why);
+                why.isEmpty() ? tr("%1 is not logged in lap %2").arg(how.label, slot_letter(comparison_.active_slot()))
+                              : why);
             return;
         }
         const PaintScale scale(paint_, trace);
@@ -357,7 +354,7 @@ void MapCanvas::draw_legend(QPainter& painter) const {
         }
         painter.setPen(t.ink);
         painter.drawText(QRectF(8, 4, width() - 16, 14), Qt::AlignLeft,
-                         tr("%1: %2, %3").arg(slot_letter(painted_slot()), how.label, how.unit));
+                         tr("%1: %2, %3").arg(slot_letter(comparison_.active_slot()), how.label, how.unit));
         painter.setPen(t.mute);
         painter.drawText(QRectF(8, 29, 60, 13), Qt::AlignLeft, how.text(scale.limits().begin));
         painter.drawText(QRectF(58, 29, 60, 13), Qt::AlignRight, how.text(scale.limits().end));
@@ -418,7 +415,7 @@ void MapCanvas::redraw() {
 
 QString MapCanvas::hover_text() const {
     if (!hover_m_ || comparison_.laps().empty()) return {};
-    const PreparedLap& lap = comparison_.laps().laps[static_cast<std::size_t>(painted_slot())].lap;
+    const PreparedLap& lap = comparison_.active().lap;
     const std::string quantity = paint_.quantity.empty() ? "speed" : paint_.quantity;
     const Shown how = shown(quantity);
     QString text = tr("%1 m").arg(*hover_m_, 0, 'f', 0);
@@ -426,9 +423,10 @@ QString MapCanvas::hover_text() const {
         if (*hover_m_ >= corner.start_m && *hover_m_ <= corner.end_m)
             text = QString::fromStdString(corner.title()) + QStringLiteral(", ") + text;
     }
-    const double value = lap.value_at(quantity, *hover_m_);
+    // A formula that is still being computed has no value to show; asking for it here would compute it here.
+    const double value = comparison_.ready(quantity) ? lap.value_at(quantity, *hover_m_) : std::nan("");
     if (std::isfinite(value))
-        text += tr("   %1 %2").arg(slot_letter(painted_slot()), with_unit(how.text(value), how.unit));
+        text += tr("   %1 %2").arg(slot_letter(comparison_.active_slot()), with_unit(how.text(value), how.unit));
     return text;
 }
 
@@ -456,7 +454,7 @@ void MapCanvas::paintEvent(QPaintEvent*) {
 std::optional<double> MapCanvas::place_under(QPointF pixel, double reach_px) const {
     if (comparison_.laps().empty()) return std::nullopt;
     // The nearest place of the lap that is looked at.
-    const PreparedLap& lap = comparison_.laps().laps[static_cast<std::size_t>(painted_slot())].lap;
+    const PreparedLap& lap = comparison_.active().lap;
     double best = reach_px * reach_px;
     std::optional<double> at;
     for (std::size_t i = 0; i < lap.map.time_s.size(); ++i) {

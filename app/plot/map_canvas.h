@@ -74,7 +74,6 @@ class MapCanvas : public QWidget {
     void draw_labels(QPainter& painter) const;
     void draw_legend(QPainter& painter) const;
     void draw_cars(QPainter& painter) const;
-    [[nodiscard]] int painted_slot() const;
 
     Focus& focus_;
     Comparison& comparison_;

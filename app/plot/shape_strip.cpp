@@ -29,6 +29,7 @@ ShapeStrip::ShapeStrip(Focus& focus, Comparison& comparison, QWidget* parent)
     setMouseTracking(true);
     setAccessibleName(tr("Shape of the lap; drag to set the range"));
     setToolTip(tr("Drag to set the range, click a number for a corner, double-click for the whole lap"));
+    comparison_.want(this, {"altitude"}, Axis::distance);
     connect(&comparison_, &Comparison::changed, this, qOverload<>(&QWidget::update));
     connect(&focus_, &Focus::range_changed, this, qOverload<>(&QWidget::update));
     connect(&focus_, &Focus::cursor_changed, this, qOverload<>(&QWidget::update));
@@ -82,8 +83,8 @@ void ShapeStrip::paintEvent(QPaintEvent*) {
     painter.drawLine(QPointF(x.first, middle), QPointF(x.last, middle));
 
     // Height of the road along the baseline lap, where it is logged.
-    const Trace& height_trace = comparison_.trace(0, "altitude");
-    if (!height_trace.x.empty() && focus_.state().axis == Axis::distance) {
+    const Trace& height_trace = comparison_.trace(0, "altitude", Axis::distance);
+    if (!height_trace.empty()) {
         const Interval limits = height_trace.limits();
         if (limits.length() > 3) {
             QPolygonF line;

@@ -7,6 +7,7 @@
 #include <thread>
 
 #include "core/signal/low_high.h"
+#include "core/signal/overview.h"
 
 namespace rendak::app {
 namespace {
@@ -153,8 +154,56 @@ void TraceRaster::gather_sparse(const Trace& trace, const Mapping& to, std::size
     }
 }
 
+/// A whole recording: column by column from the stored overview, the samples themselves only where few are in view.
+/// Times stay double: at 24 h a float's seconds step by 8 ms.
+void TraceRaster::gather_whole(const DrawnLane& lane, const DrawnTrace& drawn, const QRect& area) {
+    const Trace& trace = *drawn.trace;
+    const Channel& channel = *trace.whole;
+    const double x_per_value = (lane.x.last - lane.x.first) / lane.x.values.length();
+    const double y_per_value = (lane.y.last - lane.y.first) / lane.y.values.length();
+    const auto y_scale = static_cast<float>(drawn.factor * y_per_value),
+               y_zero = static_cast<float>(lane.y.first + (drawn.offset - lane.y.values.begin) * y_per_value);
+    const auto time_of = [&](double column) {
+        return trace.whole_start_s + lane.x.values.begin + (area.left() + column - lane.x.first) / x_per_value;
+    };
+    const std::size_t begin = channel.clock.first_at_or_after(time_of(0)),
+                      end = std::min(channel.clock.first_at_or_after(time_of(width_)) + 1, channel.size());
+    if (begin >= end) return;
+    if (end - begin < 3 * static_cast<std::size_t>(width_)) {
+        Trace near;
+        near.is_state = trace.is_state;
+        const double origin = time_of(0);
+        for (std::size_t i = begin > 0 ? begin - 1 : 0; i < end; ++i) {
+            near.x.push_back(static_cast<float>(channel.clock.time_at(i) - origin));
+            near.y.push_back(static_cast<float>(channel.at(i)));
+        }
+        return gather_sparse(near, {static_cast<float>(x_per_value), 0, y_scale, y_zero}, 0, near.x.size());
+    }
+    std::size_t i = begin;
+    for (int c = 0; c < width_ && i < end; ++c) {
+        const std::size_t j = std::clamp(channel.clock.first_at_or_after(time_of(c + 1)), i, end);
+        if (j == i) continue;
+        const MinMax samples = min_max(channel, i, j);
+        if (!samples.empty()) {
+            const float a = samples.low * y_scale + y_zero, b = samples.high * y_scale + y_zero;
+            include(c, std::min(a, b));
+            include(c, std::max(a, b));
+        }
+        if (j < end) {
+            const float ya = static_cast<float>(channel.at(j - 1)) * y_scale + y_zero,
+                        yb = static_cast<float>(channel.at(j)) * y_scale + y_zero;
+            const double xa = (channel.clock.time_at(j - 1) - time_of(0)) * x_per_value,
+                         xb = (channel.clock.time_at(j) - time_of(0)) * x_per_value;
+            if (ya == ya && yb == yb)
+                join(static_cast<float>(xa), ya, static_cast<float>(xb), trace.is_state ? ya : yb);
+        }
+        i = j;
+    }
+}
+
 void TraceRaster::gather(const DrawnLane& lane, const DrawnTrace& drawn, const QRect& area) {
     const Trace& trace = *drawn.trace;
+    if (trace.whole != nullptr) return gather_whole(lane, drawn, area);
     if (trace.x.size() < 2) return;
     const double x_per_value = (lane.x.last - lane.x.first) / lane.x.values.length();
     const double y_per_value = (lane.y.last - lane.y.first) / lane.y.values.length();

@@ -51,6 +51,7 @@ class TraceRaster {
         float x_scale, x_zero, y_scale, y_zero;
     };
     void gather(const DrawnLane& lane, const DrawnTrace& drawn, const QRect& area);
+    void gather_whole(const DrawnLane& lane, const DrawnTrace& drawn, const QRect& area);
     void gather_dense(const Trace& trace, const Mapping& to, std::size_t begin, std::size_t end);
     void gather_sparse(const Trace& trace, const Mapping& to, std::size_t begin, std::size_t end);
     void join(float xa, float ya, float xb, float yb);

@@ -95,9 +95,8 @@ void FootLine::show_range() {
         text += turns.size() == 1 ? tr(" (Turn %1)").arg(turns.front())
                                   : tr(" (Turns %1 to %2)").arg(turns.front(), turns.back());
     if (comparison.axis() == Axis::run) text = tr("Run, %1 s in view").arg(comparison.view().length(), 0, 'f', 0);
-    const int slot =
-        std::clamp(workspace_.focus().state().active_slot, 0, static_cast<int>(comparison.laps().laps.size()) - 1);
-    const PreparedLap& lap = comparison.laps().laps[static_cast<std::size_t>(slot)].lap;
+    const int slot = comparison.active_slot();
+    const PreparedLap& lap = comparison.active().lap;
     if (lap.trust_m > 0) {
         const QString figure = tr("places good to ± %1 m").arg(lap.trust_m, 0, 'f', 1);
         text += QStringLiteral("   ") +

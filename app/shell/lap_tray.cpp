@@ -182,7 +182,10 @@ void LapTray::rebuild() {
     }
     fastest_->setChecked(state.fastest_is_a);
     fastest_->setVisible(state.laps.size() > 1 && state.laps.size() < 6);
-    add_->setEnabled(state.laps.size() < most_laps);
+    const bool full = state.laps.size() >= most_laps;
+    add_->setEnabled(!full);
+    add_->setToolTip(full ? tr("The tray holds %1 laps. Take one away to pick another").arg(most_laps)
+                          : tr("Pick another lap"));
     const ComparedLaps& laps = workspace_.comparison().laps();
     QString text;
     if (!laps.empty() && state.laps.size() < 5) {
@@ -199,25 +202,35 @@ void LapTray::fill_add_menu() {
     const auto& compared = workspace_.comparison().laps();
     auto runs = workspace_.shown(workspace_.library().runs());
     std::reverse(runs.begin(), runs.end());
+    // As many as fit on a screen; older ones are a menu further.
+    constexpr int most_runs = 20;
     int shown_runs = 0;
+    QMenu* page = add_menu_;
     for (const RunRow& run : runs) {
         if (!run.track || (!compared.empty() && run.track != compared.baseline().run->row.track)) continue;
-        if (++shown_runs > 25) break;
-        auto* menu = add_menu_->addMenu(QString::fromStdString(run.session + " · " + run.name + " · " + run.driver));
-        const auto laps = workspace_.shown(workspace_.library().laps(run.id));
-        const Lap* best = best_lap(laps);
-        for (const Lap& lap : laps) {
-            if (!lap.complete()) continue;
-            QString text = tr("Lap %1   %2").arg(lap.number).arg(lap_time(lap.time_s()));
-            if (best != nullptr && best->number == lap.number) text += tr("   best");
-            if (!lap.included) text += tr("   left out");
-            QAction* action = menu->addAction(text);
-            action->setEnabled(workspace_.focus().slot_of({run.id, lap.number}) < 0);
-            connect(action, &QAction::triggered, this,
-                    [this, ref = LapRef{run.id, lap.number}] { workspace_.pick(ref); });
-        }
+        if (shown_runs > 0 && shown_runs % most_runs == 0) page = page->addMenu(tr("Earlier runs"));
+        ++shown_runs;
+        auto* menu = page->addMenu(QString::fromStdString(run.session + " · " + run.name + " · " + run.driver));
+        connect(menu, &QMenu::aboutToShow, this, [this, menu, run = run.id] { fill_laps_menu(*menu, run); });
     }
     if (add_menu_->isEmpty()) add_menu_->addAction(tr("No run has laps yet"))->setEnabled(false);
+}
+
+/// Only when it is opened: a season has thousands of laps.
+void LapTray::fill_laps_menu(QMenu& menu, RunId run) {
+    if (!menu.isEmpty()) return;
+    const auto laps = workspace_.shown(workspace_.library().laps(run));
+    const Lap* best = best_lap(laps);
+    for (const Lap& lap : laps) {
+        if (!lap.complete()) continue;
+        QString text = tr("Lap %1   %2").arg(lap.number).arg(lap_time(lap.time_s()));
+        if (best != nullptr && best->number == lap.number) text += tr("   best");
+        if (!lap.included) text += tr("   left out");
+        QAction* action = menu.addAction(text);
+        action->setEnabled(workspace_.focus().slot_of({run, lap.number}) < 0);
+        connect(action, &QAction::triggered, this, [this, ref = LapRef{run, lap.number}] { workspace_.pick(ref); });
+    }
+    if (menu.isEmpty()) menu.addAction(tr("No complete lap"))->setEnabled(false);
 }
 
 void LapTray::paintEvent(QPaintEvent*) {

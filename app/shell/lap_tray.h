@@ -49,6 +49,7 @@ class LapTray : public QWidget {
   private:
     void rebuild();
     void fill_add_menu();
+    void fill_laps_menu(QMenu& menu, RunId run);
     Workspace& workspace_;
     QHBoxLayout* row_;
     std::vector<LapCard*> cards_;  // one a slot, made once; those without a lap are hidden

@@ -8,49 +8,64 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QMenu>
+#include <QScreen>
+#include <QScrollArea>
 #include <QStackedWidget>
 #include <QVBoxLayout>
-#include <algorithm>
 
+#include "app/session/preferences.h"
 #include "app/text/plain_text.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
 
 namespace rendak::app {
+namespace {
 
-MainWindow::MainWindow(std::unique_ptr<Library> library, QWidget* parent) : QMainWindow(parent) {
+/// As wished, but never beyond what the screen has free beside panels and the window's own frame.
+QSize fitting_size(const QScreen* screen) {
+    constexpr int title_bar_px = 40, border_px = 8;
+    const QSize wished(1280, 740);
+    if (screen == nullptr) return wished;
+    return wished.boundedTo(screen->availableSize() - QSize(border_px, title_bar_px));
+}
+
+QString title_of(const DeskKind& kind) {
+    return QCoreApplication::translate("Desk", kind.title);
+}
+
+}  // namespace
+
+MainWindow::MainWindow(std::unique_ptr<Library> library)
+    : MainWindow(std::make_shared<Session>(std::move(library)), nullptr) {}
+
+MainWindow::MainWindow(std::shared_ptr<Session> session, std::shared_ptr<Selection> selection) {
     keep_text_plain();
-    workspace_ = new Workspace(std::move(library), this);
-    set_imperial_units(workspace_->shown(workspace_->library().setting("units")) == "imperial");
-    apply_theme(workspace_->shown(workspace_->library().setting("theme")) == "garage");
+    Preferences& person = Preferences::of_person();
+    set_imperial_units(person.imperial());
+    apply_theme(person.garage());
+    const bool own_selection = selection == nullptr;
+    if (own_selection) selection = std::make_shared<Selection>(*session);
+    workspace_ = new Workspace(session, selection, this);
     const std::string& look_only = workspace_->library().look_only();
     setWindowTitle(look_only.empty() ? tr("Rendak") : tr("Rendak (to be looked at only)"));
-    resize(1280, 800);
+    resize(fitting_size(screen()));
 
     auto* rail = new Rail;
-    for (const auto& [name, label] : {std::pair{QStringLiteral("collect"), tr("Collect")},
-                                      {QStringLiteral("logbook"), tr("Logbook")},
-                                      {QStringLiteral("compare"), tr("Compare")},
-                                      {QStringLiteral("corners"), tr("Corners")},
-                                      {QStringLiteral("track"), tr("Track")},
-                                      {QStringLiteral("formulas"), tr("Formulas")}})
-        desk_buttons_.emplace_back(name, rail->add_desk(name, label));
-    view_button_ = rail->add_foot(QStringLiteral("view"), tr("View"));
+    stack_ = new QStackedWidget;
     tray_ = new LapTray(*workspace_);
-    collect_ = new CollectDesk(*workspace_);
-    logbook_ = new LogbookDesk(*workspace_);
-    compare_ = new CompareDesk(*workspace_);
-    corners_ = new CornersDesk(*workspace_);
-    track_ = new TrackDesk(*workspace_);
-    formulas_ = new FormulasDesk(*workspace_);
     status_ = new FootLine(*workspace_);
-    desks_ = new QStackedWidget;
-    desks_->addWidget(collect_);
-    desks_->addWidget(logbook_);
-    desks_->addWidget(compare_);
-    desks_->addWidget(corners_);
-    desks_->addWidget(track_);
-    desks_->addWidget(formulas_);
+    for (const DeskKind& kind : all_desks()) {
+        const QString id = QString::fromLatin1(kind.id);
+        desk_buttons_.push_back(rail->add_desk(id, title_of(kind)));
+        connect(desk_buttons_.back(), &QAbstractButton::clicked, this, [this, id] { show_desk(id); });
+        Desk* desk = kind.make(*workspace_);
+        desk->restore(person.desk_state(id));
+        connect(desk, &Desk::state_changed, this,
+                [desk, id] { Preferences::of_person().set_desk_state(id, desk->state()); });
+        desks_.push_back(desk);
+        stack_->addWidget(desk);
+    }
+    view_button_ = rail->add_foot(QStringLiteral("view"), tr("View"));
 
     auto* middle = new QWidget;
     auto* row = new QHBoxLayout(middle);
@@ -59,37 +74,33 @@ MainWindow::MainWindow(std::unique_ptr<Library> library, QWidget* parent) : QMai
     auto* column = new QVBoxLayout;
     column->setSpacing(0);
     column->addWidget(tray_);
-    column->addWidget(desks_, 1);
+    // On a screen with less room than a desk needs the desk scrolls; rail, tray and foot stay in sight.
+    auto* room = new QScrollArea;
+    room->setFrameShape(QFrame::NoFrame);
+    room->setWidgetResizable(true);
+    room->setWidget(stack_);
+    room->setFocusPolicy(Qt::NoFocus);
+    column->addWidget(room, 1);
     column->addWidget(status_);
     row->addWidget(rail);
     row->addLayout(column, 1);
     setCentralWidget(middle);
 
-    for (const auto& [name, button] : desk_buttons_)
-        connect(button, &QAbstractButton::clicked, this, [this, desk = name] { show_desk(desk); });
     connect(view_button_, &QAbstractButton::clicked, this, &MainWindow::show_view_menu);
     connect(workspace_, &Workspace::desk_asked, this, &MainWindow::show_desk);
-    connect(formulas_, &FormulasDesk::compare_asked, this, [this](const QString& quantity) {
-        auto lanes = compare_->canvas().lanes();
-        const std::string id = quantity.toStdString();
-        const bool present =
-            std::any_of(lanes.begin(), lanes.end(), [&](const Lane& lane) { return lane.quantity == id; });
-        if (!present) lanes.push_back({id, 0.9});
-        compare_->canvas().set_lanes(std::move(lanes));
-        show_desk(QStringLiteral("compare"));
-    });
-    connect(workspace_, &Workspace::told, this, [this](const QString& text) { status_->tell(text, false); });
-    connect(workspace_, &Workspace::failed, this, [this](const QString& text) { status_->tell(text, true); });
+    connect(session.get(), &Session::told, this, [this](const QString& text) { status_->tell(text, false); });
+    connect(session.get(), &Session::failed, this, [this](const QString& text) { status_->tell(text, true); });
     connect(&workspace_->comparison(), &Comparison::changed, this, [this] {
         QStringList problems;
         for (const QString& problem : workspace_->comparison().laps().problems) problems << problem;
         if (!problems.isEmpty()) status_->tell(problems.join(u' '), true);
     });
     add_actions();
-    workspace_->restore_focus();
-    const auto desk = QString::fromStdString(workspace_->shown(workspace_->library().setting("desk")));
+    if (own_selection) selection->restore();
+    const QString desk = person.desk();
     const bool nothing_to_compare = desk == QLatin1String("compare") && workspace_->focus().state().laps.empty();
-    show_desk(desk.isEmpty() || nothing_to_compare ? QStringLiteral("logbook") : desk);
+    show_desk(QStringLiteral("logbook"));
+    if (!desk.isEmpty() && !nothing_to_compare) show_desk(desk);
     if (!look_only.empty())
         status_->tell(tr("This library is open to be looked at only: %1. Edits are not kept.")
                           .arg(QString::fromStdString(look_only)),
@@ -102,73 +113,49 @@ void MainWindow::add_actions() {
         action->setShortcuts(keys);
         connect(action, &QAction::triggered, this, act);
         addAction(action);
-        return action;
     };
     int digit = Qt::Key_1;
-    for (const auto& [name, button] : desk_buttons_)
-        add(button->text(), {QKeySequence(Qt::CTRL | static_cast<Qt::Key>(digit++))},
-            [this, desk = name] { show_desk(desk); });
+    for (const DeskKind& kind : all_desks()) {
+        if (digit > Qt::Key_9) break;
+        add(title_of(kind), {QKeySequence(Qt::CTRL | static_cast<Qt::Key>(digit++))},
+            [this, id = QString::fromLatin1(kind.id)] { show_desk(id); });
+    }
+    Selection& selection = *workspace_->selection();
+    Session& session = *workspace_->session();
     add(tr("Previous lap of the active card"), {QKeySequence(Qt::Key_BracketLeft)},
-        [this] { workspace_->step_lap(-1); });
-    add(tr("Next lap of the active card"), {QKeySequence(Qt::Key_BracketRight)}, [this] { workspace_->step_lap(1); });
-    add(tr("Undo the last edit"), {QKeySequence(QKeySequence::Undo)},
-        [this] { status_->tell(workspace_->undo_last(), false); });
-    add(tr("Redo"), {QKeySequence(QKeySequence::Redo)}, [this] { status_->tell(workspace_->redo_last(), false); });
+        [&selection] { selection.step_lap(-1); });
+    add(tr("Next lap of the active card"), {QKeySequence(Qt::Key_BracketRight)},
+        [&selection] { selection.step_lap(1); });
+    add(tr("Undo the last edit"), {QKeySequence(QKeySequence::Undo)}, [&session] { session.undo(); });
+    add(tr("Redo"), {QKeySequence(QKeySequence::Redo)}, [&session] { session.redo(); });
+    add(tr("Another window with the same laps"), {QKeySequence(QKeySequence::New)}, [this] { open_another(true); });
     add(tr("List of shortcuts"), {QKeySequence(Qt::Key_F1)}, [this] { show_shortcuts(); });
-    // On Compare only: the same keys mean something else in a list.
-    const auto on_compare = [&](const QString& text, const QList<QKeySequence>& keys, auto act) {
-        auto* action = new QAction(text, compare_);
-        action->setShortcuts(keys);
-        action->setShortcutContext(Qt::WidgetWithChildrenShortcut);
-        connect(action, &QAction::triggered, this, act);
-        compare_->addAction(action);
-    };
-    on_compare(tr("Cursor left"), {QKeySequence(Qt::Key_Left)}, [this] { compare_->step_cursor(-1); });
-    on_compare(tr("Cursor right"), {QKeySequence(Qt::Key_Right)}, [this] { compare_->step_cursor(1); });
-    on_compare(tr("Cursor left, coarse"), {QKeySequence(Qt::SHIFT | Qt::Key_Left)},
-               [this] { compare_->step_cursor(-20); });
-    on_compare(tr("Cursor right, coarse"), {QKeySequence(Qt::SHIFT | Qt::Key_Right)},
-               [this] { compare_->step_cursor(20); });
-    on_compare(tr("Next corner"), {QKeySequence(Qt::Key_PageDown)}, [this] { compare_->step_corner(1); });
-    on_compare(tr("Previous corner"), {QKeySequence(Qt::Key_PageUp)}, [this] { compare_->step_corner(-1); });
-    on_compare(tr("Whole lap"), {QKeySequence(Qt::Key_Home)}, [this] { compare_->canvas().show_whole_lap(); });
-    on_compare(tr("Zoom in"), {QKeySequence(Qt::Key_Up), QKeySequence(Qt::Key_Plus)},
-               [this] { compare_->canvas().zoom(workspace_->comparison().cursor_in_view(), 0.7); });
-    on_compare(tr("Zoom out"), {QKeySequence(Qt::Key_Down), QKeySequence(Qt::Key_Minus)},
-               [this] { compare_->canvas().zoom(workspace_->comparison().cursor_in_view(), 1 / 0.7); });
-    on_compare(tr("Back to the range before"), {QKeySequence(Qt::Key_Escape)},
-               [this] { compare_->canvas().zoom_back(); });
-    on_compare(tr("Next page of lanes"), {QKeySequence(Qt::Key_P)}, [this] { compare_->step_page(1); });
-    on_compare(tr("Previous page of lanes"), {QKeySequence(Qt::SHIFT | Qt::Key_P)},
-               [this] { compare_->step_page(-1); });
-    on_compare(tr("Back to the best lap of the active card's run"), {QKeySequence(Qt::Key_B)},
-               [this] { workspace_->best_of_active(); });
-    on_compare(tr("The whole run, or the lap"), {QKeySequence(Qt::Key_W)}, [this] { compare_->toggle_run(); });
-    on_compare(tr("Distance or time axis"), {QKeySequence(Qt::Key_D)}, [this] { compare_->toggle_axis(); });
 }
 
 void MainWindow::show_desk(const QString& name) {
-    for (std::size_t i = 0; i < desk_buttons_.size(); ++i) {
-        if (desk_buttons_[i].first != name) continue;
-        desks_->setCurrentIndex(static_cast<int>(i));
-        desk_buttons_[i].second->setChecked(true);
+    const auto kinds = all_desks();
+    for (std::size_t i = 0; i < kinds.size(); ++i) {
+        if (QLatin1String(kinds[i].id) != name) continue;
+        stack_->setCurrentIndex(static_cast<int>(i));
+        desk_buttons_[i]->setChecked(true);
+        desks_[i]->take_focus();
+        Preferences::of_person().set_desk(name);
     }
-    if (name == QLatin1String("compare"))
-        compare_->canvas().setFocus();
-    else if (name == QLatin1String("collect"))
-        collect_->focus_list();
-    else if (name == QLatin1String("corners"))
-        corners_->focus_list();
-    else if (name == QLatin1String("track"))
-        track_->focus_list();
-    else if (name == QLatin1String("formulas"))
-        formulas_->focus_list();
-    else
-        logbook_->focus_list();
 }
 
 QString MainWindow::desk() const {
-    return desk_buttons_[static_cast<std::size_t>(desks_->currentIndex())].first;
+    return QString::fromLatin1(all_desks()[static_cast<std::size_t>(stack_->currentIndex())].id);
+}
+
+MainWindow* MainWindow::open_another(bool same_selection) {
+    auto selection = same_selection ? workspace_->selection() : std::make_shared<Selection>(*workspace_->session());
+    if (!same_selection) selection->focus().set_state(workspace_->focus().state());
+    auto* window = new MainWindow(workspace_->session(), std::move(selection));
+    window->setAttribute(Qt::WA_DeleteOnClose);
+    window->show_desk(desk());
+    window->move(pos() + QPoint(32, 32));
+    window->show();
+    return window;
 }
 
 void MainWindow::show_view_menu() {
@@ -180,33 +167,38 @@ void MainWindow::show_view_menu() {
     imperial->setCheckable(true);
     imperial->setChecked(imperial_units());
     menu.addSeparator();
+    const QAction* same = menu.addAction(tr("Another window, same laps\tCtrl+N"));
+    const QAction* own = menu.addAction(tr("Another window, its own laps"));
+    menu.addSeparator();
     const QAction* shortcuts = menu.addAction(tr("Shortcuts …\tF1"));
     const QAction* chosen = menu.exec(view_button_->mapToGlobal(QPoint(view_button_->width(), 0)));
     if (chosen == garage)
         set_garage(garage->isChecked());
     else if (chosen == imperial)
         set_imperial(imperial->isChecked());
+    else if (chosen == same || chosen == own)
+        open_another(chosen == same);
     else if (chosen == shortcuts)
         show_shortcuts();
 }
 
 void MainWindow::set_garage(bool on) {
     apply_theme(on);
-    if (const auto saved = workspace_->library().set_setting("theme", on ? "garage" : "light"); !saved)
-        workspace_->tell(saved.error());
+    Preferences::of_person().set_garage(on);
     repaint_all();
 }
 
 void MainWindow::set_imperial(bool on) {
     set_imperial_units(on);
-    if (const auto saved = workspace_->library().set_setting("units", on ? "imperial" : "metric"); !saved)
-        workspace_->tell(saved.error());
+    Preferences::of_person().set_imperial(on);
     repaint_all();
 }
 
 void MainWindow::repaint_all() {
-    Q_EMIT workspace_->comparison().changed();
-    for (QWidget* widget : findChildren<QWidget*>()) widget->update();
+    for (QWidget* top : QApplication::topLevelWidgets()) {
+        if (auto* window = qobject_cast<MainWindow*>(top)) Q_EMIT window->workspace_->comparison().changed();
+    }
+    for (QWidget* widget : QApplication::allWidgets()) widget->update();
 }
 
 void MainWindow::show_shortcuts() {
@@ -215,7 +207,9 @@ void MainWindow::show_shortcuts() {
     auto* grid = new QGridLayout(&dialog);
     grid->setHorizontalSpacing(24);
     int row = 0;
-    for (const QAction* action : actions() + compare_->actions()) {
+    QList<QAction*> all = actions();
+    for (const Desk* desk : desks_) all += desk->actions();
+    for (const QAction* action : all) {
         QStringList keys;
         for (const QKeySequence& key : action->shortcuts()) keys << key.toString(QKeySequence::NativeText);
         auto* key_label = new PlainLabel(keys.join(tr(" or ")));
@@ -237,11 +231,20 @@ void MainWindow::show_shortcuts() {
 }
 
 void MainWindow::closeEvent(QCloseEvent* event) {
-    workspace_->jobs().cancel_all();
-    if (workspace_->library().is_look_only()) return event->accept();
-    workspace_->save_focus();
-    if (const auto saved = workspace_->library().set_setting("desk", desk().toStdString()); !saved)
-        workspace_->tell(saved.error());
+    for (std::size_t i = 0; i < desks_.size(); ++i) {
+        if (desks_[i]->may_close()) continue;
+        event->ignore();
+        return;
+    }
+    // The work goes on as long as another window shows the library.
+    const auto tops = QApplication::topLevelWidgets();
+    const bool last = std::none_of(tops.begin(), tops.end(), [this](const QWidget* top) {
+        const auto* other = qobject_cast<const MainWindow*>(top);
+        return other != nullptr && other != this && other->isVisible() &&
+               other->workspace_->session() == workspace_->session();
+    });
+    workspace_->selection()->keep_now();
+    if (last) workspace_->jobs().cancel_all();
     event->accept();
 }
 

@@ -2,38 +2,43 @@
 
 #include <QMainWindow>
 
-#include "app/desks/collect/collect_desk.h"
-#include "app/desks/compare/compare_desk.h"
-#include "app/desks/corners/corners_desk.h"
-#include "app/desks/formulas/formulas_desk.h"
-#include "app/desks/logbook/logbook_desk.h"
-#include "app/desks/track/track_desk.h"
 #include "app/shell/foot_line.h"
 #include "app/shell/lap_tray.h"
 #include "app/shell/rail.h"
+#include "app/workspace/desk.h"
 
 class QStackedWidget;
 
 namespace rendak::app {
 
+/// The window: rail, lap tray, one desk at a time, foot line. Windows of one session share the library, its edits and
+/// its jobs; they share a selection (picked laps, range, cursor) or have their own.
 class MainWindow : public QMainWindow {
     Q_OBJECT
   public:
-    explicit MainWindow(std::unique_ptr<Library> library, QWidget* parent = nullptr);
+    explicit MainWindow(std::unique_ptr<Library> library);
+    MainWindow(std::shared_ptr<Session> session, std::shared_ptr<Selection> selection);
 
     [[nodiscard]] Workspace& workspace() { return *workspace_; }
-    [[nodiscard]] CollectDesk& collect() { return *collect_; }
-    [[nodiscard]] LogbookDesk& logbook() { return *logbook_; }
-    [[nodiscard]] CompareDesk& compare() { return *compare_; }
-    [[nodiscard]] CornersDesk& corners() { return *corners_; }
-    [[nodiscard]] TrackDesk& track() { return *track_; }
-    [[nodiscard]] FormulasDesk& formulas() { return *formulas_; }
+    /// The desk of a class.
+    template <class D>
+    [[nodiscard]] D& desk_of() const {
+        for (Desk* desk : desks_) {
+            if (auto* wanted = qobject_cast<D*>(desk)) return *wanted;
+        }
+        qFatal("there is no such desk");
+    }
+    [[nodiscard]] const std::vector<Desk*>& desks() const { return desks_; }
     [[nodiscard]] LapTray& tray() { return *tray_; }
     [[nodiscard]] FootLine& status() { return *status_; }
     void show_desk(const QString& name);
     [[nodiscard]] QString desk() const;
     void set_garage(bool on);
     void set_imperial(bool on);
+    /// Theme or units changed: every window is drawn again.
+    void repaint_all();
+    /// Another window on the same library: with the same laps, range and cursor, or with a choice of its own.
+    MainWindow* open_another(bool same_selection);
 
   protected:
     void closeEvent(QCloseEvent* event) override;
@@ -42,19 +47,13 @@ class MainWindow : public QMainWindow {
     void add_actions();
     void show_view_menu();
     void show_shortcuts();
-    void repaint_all();
 
     Workspace* workspace_;
-    QStackedWidget* desks_;
-    CollectDesk* collect_;
-    LogbookDesk* logbook_;
-    CompareDesk* compare_;
-    CornersDesk* corners_;
-    TrackDesk* track_;
-    FormulasDesk* formulas_;
+    std::vector<Desk*> desks_;  ///< in the order of all_desks()
+    QStackedWidget* stack_;
     LapTray* tray_;
     FootLine* status_;
-    std::vector<std::pair<QString, RailButton*>> desk_buttons_;  ///< in the order of desks_
+    std::vector<RailButton*> desk_buttons_;
     RailButton* view_button_;
 };
 

@@ -12,7 +12,9 @@ RailButton::RailButton(const QString& icon, const QString& label, QWidget* paren
     : QAbstractButton(parent), icon_(icon) {
     setText(label);
     setAccessibleName(label);
-    setFixedSize(sizeHint());
+    setToolTip(label);
+    setFixedWidth(sizeHint().width());
+    setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Maximum);
     setFocusPolicy(Qt::TabFocus);
     setCursor(Qt::PointingHandCursor);
 }
@@ -27,10 +29,15 @@ void RailButton::paintEvent(QPaintEvent*) {
         painter.fillRect(QRect(0, 0, 3, height()), t.lap(1));
     }
     const QColor colour = chosen ? t.ink : underMouse() ? t.on_rail : t.on_rail_mute;
-    painter.drawPixmap(QPoint((width() - 24) / 2, 9), line_icon(icon_, colour, 24, devicePixelRatioF()));
     painter.setFont(body_font(chosen));
     painter.setPen(colour);
-    painter.drawText(QRect(0, 36, width(), 18), Qt::AlignCenter, text());
+    if (height() >= 50) {
+        const int top = (height() - 44) / 2;
+        painter.drawPixmap(QPoint((width() - 24) / 2, top), line_icon(icon_, colour, 24, devicePixelRatioF()));
+        painter.drawText(QRect(0, top + 27, width(), 18), Qt::AlignCenter, text());
+    } else {
+        painter.drawText(rect(), Qt::AlignCenter, text());
+    }
     if (hasFocus()) {
         painter.setPen(QPen(t.accent, 1.5));
         painter.drawRoundedRect(rect().adjusted(3, 3, -3, -3), 4, 4);

@@ -13,6 +13,8 @@ class RailButton : public QAbstractButton {
   public:
     RailButton(const QString& icon, const QString& label, QWidget* parent = nullptr);
     [[nodiscard]] QSize sizeHint() const override { return {68, 62}; }
+    /// On a low screen the icon gives way, and the name is told beside the pointer.
+    [[nodiscard]] QSize minimumSizeHint() const override { return {68, 24}; }
 
   protected:
     void paintEvent(QPaintEvent* event) override;

@@ -21,7 +21,7 @@ QColor colour(const char* text) {
 }
 
 QFont font_of(int pixels, bool bold) {
-    QFont font(QStringLiteral("Rendak Text"));
+    QFont font(QStringLiteral("Noto Sans"));
     font.setPixelSize(pixels);
     font.setBold(bold);
     return font;
@@ -180,7 +180,8 @@ void apply_theme(bool garage) {
 
 void load_fonts() {
     name_resources();
-    for (const auto* file : {":/fonts/RendakText-Regular.otf", ":/fonts/RendakText-Bold.otf"}) {
+    for (const auto* file :
+         {":/fonts/NotoSans-Regular.ttf", ":/fonts/NotoSans-Bold.ttf", ":/fonts/NotoSansMono-Regular.ttf"}) {
         QFontDatabase::addApplicationFont(QString::fromLatin1(file));
     }
 }
@@ -193,6 +194,11 @@ QFont small_font(bool bold) {
 }
 QFont number_font() {
     return font_of(12, true);
+}
+QFont formula_font() {
+    QFont font(QStringLiteral("Noto Sans Mono"));
+    font.setPixelSize(14);
+    return font;
 }
 QFont headline_font() {
     return font_of(16, true);

@@ -25,7 +25,7 @@ struct Theme {
 /// Sets palette and style sheet of the application.
 void apply_theme(bool garage);
 
-/// Loads the shipped fonts (B612 under a family name of our own); call once after the application object exists.
+/// Loads the shipped fonts (Noto Sans, Noto Sans Mono); call once after the application object exists.
 void load_fonts();
 
 /// Body 11 px, secondary 10 px, numbers 12 px bold, headline 16 px bold.
@@ -33,6 +33,8 @@ void load_fonts();
 [[nodiscard]] QFont small_font(bool bold = false);
 [[nodiscard]] QFont number_font();
 [[nodiscard]] QFont headline_font();
+/// Of formulas as they are typed: every sign in a place of its own, brackets told apart.
+[[nodiscard]] QFont formula_font();
 
 /// Scales to paint a channel with, 0 … 1. The lightness of the one-sided scale rises all the way, the two-sided one
 /// goes from blue over grey to orange: both can be read with the common kinds of colour blindness.

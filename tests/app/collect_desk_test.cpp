@@ -21,7 +21,7 @@ class CollectDeskTest : public WindowTest {
         window_->show_desk(QStringLiteral("collect"));
         settle();
     }
-    CollectDesk& desk() { return window_->collect(); }
+    CollectDesk& desk() { return window_->desk_of<CollectDesk>(); }
     template <class T>
     T* named(const char* name) {
         return desk().findChild<T*>(QString::fromLatin1(name));

@@ -52,9 +52,11 @@ TEST(Focus, BaselineSwapsAndIsPinned) {
 
 TEST(Focus, EightLapsAtMost) {
     Focus focus;
-    for (int i = 0; i < 12; ++i) focus.add_lap({{7}, i});
+    for (int i = 0; i < 12; ++i) EXPECT_EQ(focus.add_lap({{7}, i}), i < 8);
     EXPECT_EQ(focus.state().laps.size(), 8U);
-    EXPECT_EQ(focus.state().laps.back().lap, 11);
+    EXPECT_EQ(focus.state().laps.back().lap, 7) << "none is replaced unasked";
+    EXPECT_TRUE(focus.add_lap({{7}, 2})) << "one that is in is chosen";
+    EXPECT_EQ(focus.state().active_slot, 2);
 }
 
 TEST(Focus, StateSurvivesJson) {

@@ -18,6 +18,7 @@
 #include "app/text/shown.h"
 #include "core/base/file_io.h"
 #include "tests/app/window_fixture.h"
+#include "tests/support/catalogue_trap.h"
 
 namespace rendak::app {
 namespace {
@@ -30,7 +31,7 @@ class FormulasTest : public WindowTest {
         key(Qt::Key_6, Qt::ControlModifier);
         ASSERT_EQ(window_->desk(), QStringLiteral("formulas"));
     }
-    FormulasDesk& desk() { return window_->formulas(); }
+    FormulasDesk& desk() { return window_->desk_of<FormulasDesk>(); }
     void type(const QString& text) {
         desk().editor().setFocus();
         QTest::keyClicks(&desk().editor(), text);
@@ -108,7 +109,7 @@ TEST_F(FormulasTest, ANewFormulaIsCheckedWhileTypingSavedAndUndone) {
     // A channel like any other, at once.
     click("show-in-compare");
     EXPECT_EQ(window_->desk(), QStringLiteral("compare"));
-    EXPECT_EQ(window_->compare().canvas().lanes().back().quantity, "twice_the_speed");
+    EXPECT_EQ(window_->desk_of<CompareDesk>().canvas().lanes().back().quantity, "twice_the_speed");
     window_->grab();
     settle();
     const auto& comparison = window_->workspace().comparison();
@@ -134,6 +135,56 @@ TEST_F(FormulasTest, ACopyWinsOverTheShippedOne) {
     const auto& book = window_->workspace().comparison().laps().baseline().run->formulas->inputs().book;
     EXPECT_EQ(book.entries.at("braking").set, "My formulas");
     EXPECT_EQ(window_->workspace().library().formula_history("My formulas").value().size(), 2u);
+}
+
+TEST_F(FormulasTest, WhatCouldNotBeSavedStaysADraft) {
+    click("new-formula");
+    set_name(QStringLiteral("mine"));
+    type(QStringLiteral("speed * 3"));
+    {
+        const test::CatalogueTrap trap(folder_.path(), "formula_versions");
+        click("save-formula");
+    }
+    EXPECT_FALSE(window_->status().message().contains(QStringLiteral("Saved")))
+        << window_->status().message().toStdString();
+    EXPECT_TRUE(window_->status().message().contains(QStringLiteral("Nothing was changed")))
+        << window_->status().message().toStdString();
+    EXPECT_EQ(desk().editor().toPlainText(), QStringLiteral("speed * 3"));
+    EXPECT_EQ(desk().draft().name, "mine");
+    EXPECT_FALSE(listed().contains(QStringLiteral("My formulas/mine")));
+    click("save-formula");
+    EXPECT_TRUE(listed().contains(QStringLiteral("My formulas/mine")));
+}
+
+TEST_F(FormulasTest, AWindowWithDraftsAsksBeforeItCloses) {
+    click("new-formula");
+    set_name(QStringLiteral("kept"));
+    type(QStringLiteral("speed * 4"));
+    QStringList asked;
+    auto answer = FormulasDesk::Answer::stay;
+    desk().ask_about_drafts = [&](const QStringList& names) {
+        asked = names;
+        return answer;
+    };
+    EXPECT_FALSE(window_->close());
+    EXPECT_EQ(asked, QStringList{QStringLiteral("kept")});
+    EXPECT_TRUE(window_->isVisible());
+    answer = FormulasDesk::Answer::save;
+    EXPECT_TRUE(window_->close());
+    EXPECT_EQ(window_->workspace().library().formula_sets().value().size(), 1u);
+}
+
+TEST_F(FormulasTest, ThePreviewCanBeCancelled) {
+    click("new-formula");
+    desk().editor().setPlainText(QStringLiteral("median_filter(median_filter(engine_speed, 20 s), 20 s)"));
+    window_->workspace().jobs().cancel_all();
+    settle();
+    if (desk().figures().contains(QStringLiteral("on lap"))) GTEST_SKIP() << "computed before it could be cancelled";
+    EXPECT_TRUE(desk().message().contains(QStringLiteral("Cancelled"))) << desk().message().toStdString();
+    EXPECT_TRUE(desk().preview().trace().x.empty());
+    desk().editor().setPlainText(QStringLiteral("speed"));
+    settle();
+    EXPECT_TRUE(desk().figures().contains(QStringLiteral("on lap"))) << "an edit begins it anew";
 }
 
 TEST_F(FormulasTest, DraftsSurviveALookElsewhereAndCanBeReverted) {
@@ -275,7 +326,7 @@ TEST_F(FormulasTest, ALaneThatCannotBeComputedSaysWhy) {
     EXPECT_TRUE(desk().message().contains(QStringLiteral("boost_pressure"))) << desk().message().toStdString();
     click("save-formula");
     window_->show_desk(QStringLiteral("compare"));
-    window_->compare().canvas().set_lanes({{"speed", 1}, {"boost", 1}});
+    window_->desk_of<CompareDesk>().canvas().set_lanes({{"speed", 1}, {"boost", 1}});
     window_->grab();
     settle();
     const QString why = window_->workspace().comparison().why_not("boost");

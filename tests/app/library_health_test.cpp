@@ -100,7 +100,7 @@ TEST_F(LibraryHealthTest, NamesFromOutsideAreShownAsTheyAre) {
     window_->show_desk(QStringLiteral("logbook"));
     for (const auto tab :
          {LogbookDesk::laps_tab, LogbookDesk::facts_tab, LogbookDesk::setup_tab, LogbookDesk::tidy_tab}) {
-        window_->logbook().show_tab(tab);
+        window_->desk_of<LogbookDesk>().show_tab(tab);
         settle();
         expect_plain(*window_, "a tab of the logbook");
     }
@@ -117,8 +117,8 @@ TEST_F(LibraryHealthTest, ATooltipOfAListShowsItsTextLetterByLetter) {
     window_->workspace().library_changed();
     settle();
     window_->show_desk(QStringLiteral("logbook"));
-    auto* tree = window_->logbook().findChild<QTreeView*>();
-    const QModelIndex index = window_->logbook().run_list().index_of({2});
+    auto* tree = window_->desk_of<LogbookDesk>().findChild<QTreeView*>();
+    const QModelIndex index = window_->desk_of<LogbookDesk>().run_list().index_of({2});
     const QString shown = tooltip_at(tree->viewport(), tree->visualRect(index).center());
     EXPECT_TRUE(shown.contains(QLatin1String("&lt;img"))) << shown.toStdString();
 }
@@ -129,7 +129,7 @@ TEST_F(LibraryHealthTest, ALostCatalogueIsSaidAndItsRecordingsFiledAgain) {
     for (const char* name : {"library.sqlite", "library.sqlite-wal", "library.sqlite-shm"}) fs::remove(folder_ / name);
     open_window();
     settle();
-    UnfiledBar& bar = window_->logbook().unfiled();
+    UnfiledBar& bar = window_->desk_of<LogbookDesk>().unfiled();
     ASSERT_TRUE(bar.isVisibleTo(window_.get()));
     EXPECT_TRUE(bar.text().startsWith(QString::number(before))) << bar.text().toStdString();
     QTest::mouseClick(bar.findChild<QPushButton*>(QStringLiteral("file-again")), Qt::LeftButton);
@@ -137,7 +137,7 @@ TEST_F(LibraryHealthTest, ALostCatalogueIsSaidAndItsRecordingsFiledAgain) {
     settle();
     EXPECT_EQ(test::got(library().runs()).size(), before);
     EXPECT_FALSE(bar.isVisibleTo(window_.get()));
-    EXPECT_EQ(window_->logbook().run_list().runs_below({}).size(), before);
+    EXPECT_EQ(window_->desk_of<LogbookDesk>().run_list().runs_below({}).size(), before);
 }
 
 TEST_F(LibraryHealthTest, ADamagedRecordingIsSaidAndNotCompared) {
@@ -149,9 +149,9 @@ TEST_F(LibraryHealthTest, ADamagedRecordingIsSaidAndNotCompared) {
     ASSERT_EQ(laps().laps.size(), 1U) << "only the sound one is left";
     EXPECT_EQ(laps().laps[0].lap.ref.run, RunId{2});
     window_->show_desk(QStringLiteral("logbook"));
-    window_->logbook().select_run({3});
+    window_->desk_of<LogbookDesk>().select_run({3});
     settle();
-    const QModelIndex index = window_->logbook().run_list().index_of({3});
+    const QModelIndex index = window_->desk_of<LogbookDesk>().run_list().index_of({3});
     EXPECT_TRUE(index.data(Qt::ToolTipRole).toString().contains(QLatin1String("damaged")));
 }
 
@@ -190,7 +190,7 @@ TEST_F(LibraryHealthTest, JobsOfASilentLoggerStopAtOnce) {
     const test::RawServer silent([](const auto&, const auto& send) {
         while (send("")) std::this_thread::sleep_for(std::chrono::milliseconds(10));
     });
-    window_->collect().connect_to(QString::fromStdString(silent.url()));
+    window_->desk_of<CollectDesk>().connect_to(QString::fromStdString(silent.url()));
     QTest::qWait(100);
     EXPECT_FALSE(window_->workspace().jobs().idle());
     EXPECT_TRUE(window_->workspace().jobs().stop_within(60'000)) << "far below the logger's own time";

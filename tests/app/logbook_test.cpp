@@ -17,8 +17,8 @@ namespace {
 
 class LogbookTest : public WindowTest {
   protected:
-    QTreeView& tree() { return *window_->logbook().findChild<QTreeView*>(); }
-    QTableView& laps_view() { return *window_->logbook().findChild<QTableView*>(QStringLiteral("laps")); }
+    QTreeView& tree() { return *window_->desk_of<LogbookDesk>().findChild<QTreeView*>(); }
+    QTableView& laps_view() { return *window_->desk_of<LogbookDesk>().findChild<QTableView*>(QStringLiteral("laps")); }
     QModelIndex run_row(int row) {
         const auto* model = tree().model();
         return model->index(row, 0, model->index(0, 0, model->index(0, 0)));
@@ -60,7 +60,7 @@ TEST_F(LogbookTest, SortsAndFilters) {
     EXPECT_EQ(shown_runs().front(), QStringLiteral("Run 2")) << "fastest first";
     tree().sortByColumn(RunTree::best, Qt::DescendingOrder);
     EXPECT_EQ(shown_runs().front(), QStringLiteral("Run 3"));
-    auto* filter = window_->logbook().findChild<QLineEdit*>(QStringLiteral("filter"));
+    auto* filter = window_->desk_of<LogbookDesk>().findChild<QLineEdit*>(QStringLiteral("filter"));
     QTest::keyClicks(filter, QStringLiteral("osei skerrow"));
     EXPECT_EQ(shown_runs(), QStringList(QStringLiteral("Run 3")));
     filter->clear();
@@ -71,12 +71,12 @@ TEST_F(LogbookTest, SortsAndFilters) {
 }
 
 TEST_F(LogbookTest, LapsOfTheSelectedRunWithKindsAndReasons) {
-    window_->logbook().select_run({1});
+    window_->desk_of<LogbookDesk>().select_run({1});
     ASSERT_EQ(laps_view().model()->rowCount(), 6);
     EXPECT_EQ(cell(0, LapTable::kind), QStringLiteral("part lap"));
     EXPECT_EQ(cell(0, LapTable::note), QStringLiteral("the recording starts in mid-lap"));
     EXPECT_EQ(laps_view().model()->index(0, LapTable::included).data(Qt::CheckStateRole).toInt(), Qt::Unchecked);
-    window_->logbook().select_run({2});
+    window_->desk_of<LogbookDesk>().select_run({2});
     ASSERT_EQ(laps_view().model()->rowCount(), 10);
     EXPECT_EQ(cell(0, LapTable::kind), QStringLiteral("out lap"));
     EXPECT_EQ(cell(9, LapTable::kind), QStringLiteral("in lap"));
@@ -86,7 +86,7 @@ TEST_F(LogbookTest, LapsOfTheSelectedRunWithKindsAndReasons) {
 }
 
 TEST_F(LogbookTest, SwitchingTheBestLapOutMovesTheBestAndUndoes) {
-    window_->logbook().select_run({2});
+    window_->desk_of<LogbookDesk>().select_run({2});
     auto& library = window_->workspace().library();
     const int best = best_lap(library.laps({2}).value())->number;
     const QRect tick = laps_view().visualRect(laps_view().model()->index(best, LapTable::included));
@@ -105,7 +105,7 @@ TEST_F(LogbookTest, SwitchingTheBestLapOutMovesTheBestAndUndoes) {
 }
 
 TEST_F(LogbookTest, TheReasonCanBeWritten) {
-    window_->logbook().select_run({3});
+    window_->desk_of<LogbookDesk>().select_run({3});
     auto* model = laps_view().model();
     ASSERT_TRUE(model->setData(model->index(5, LapTable::included), Qt::Unchecked, Qt::CheckStateRole));
     ASSERT_TRUE(
@@ -117,11 +117,11 @@ TEST_F(LogbookTest, TheReasonCanBeWritten) {
 }
 
 TEST_F(LogbookTest, EnterPicksTheBestLapAndTheFirstBecomesA) {
-    window_->logbook().select_run({3});
+    window_->desk_of<LogbookDesk>().select_run({3});
     tree().setFocus();
     QTest::keyClick(&tree(), Qt::Key_Return);
     settle();
-    window_->logbook().select_run({2});
+    window_->desk_of<LogbookDesk>().select_run({2});
     QTest::keyClick(&tree(), Qt::Key_Return);
     settle();
     ASSERT_EQ(state().laps.size(), 2U);
@@ -136,7 +136,7 @@ TEST_F(LogbookTest, EnterPicksTheBestLapAndTheFirstBecomesA) {
 }
 
 TEST_F(LogbookTest, DoubleClickPicksALapAndPartLapsAreRefusedWithAReason) {
-    window_->logbook().select_run({2});
+    window_->desk_of<LogbookDesk>().select_run({2});
     const auto double_click = [&](int row) {
         const QRect area = laps_view().visualRect(laps_view().model()->index(row, LapTable::time));
         QTest::mouseClick(laps_view().viewport(), Qt::LeftButton, Qt::NoModifier, area.center());
@@ -152,16 +152,16 @@ TEST_F(LogbookTest, DoubleClickPicksALapAndPartLapsAreRefusedWithAReason) {
 
 TEST_F(LogbookTest, ImportingAFileShowsItAndABadOneSaysWhy) {
     const auto good = folder_.write("oval run.csv", test::oval_table(3, 20).text);
-    window_->logbook().import_files({QString::fromStdString(good.string())});
+    window_->desk_of<LogbookDesk>().import_files({QString::fromStdString(good.string())});
     settle();
     EXPECT_EQ(shown_runs().size(), 4);
-    EXPECT_EQ(window_->logbook().selected_runs(), (std::vector<RunId>{{4}}));
+    EXPECT_EQ(window_->desk_of<LogbookDesk>().selected_runs(), (std::vector<RunId>{{4}}));
     EXPECT_TRUE(window_->status().message().contains(QStringLiteral("Imported as run 4")));
-    window_->logbook().import_files({QString::fromStdString(good.string())});
+    window_->desk_of<LogbookDesk>().import_files({QString::fromStdString(good.string())});
     settle();
     EXPECT_TRUE(window_->status().message().contains(QStringLiteral("in the library already")));
     const auto bad = folder_.write("bad.csv", "this is no table\n");
-    window_->logbook().import_files({QString::fromStdString(bad.string())});
+    window_->desk_of<LogbookDesk>().import_files({QString::fromStdString(bad.string())});
     settle();
     EXPECT_TRUE(window_->status().message().contains(QStringLiteral("bad.csv: No table of numbers was found")));
     EXPECT_EQ(shown_runs().size(), 4);
@@ -169,9 +169,9 @@ TEST_F(LogbookTest, ImportingAFileShowsItAndABadOneSaysWhy) {
 
 TEST_F(LogbookTest, ATableWithoutTimeAsksForItsRate) {
     const auto file = folder_.write("no time.csv", "Speed [km/h],Gear\n10,1\n20,1\n30,2\n40,2\n");
-    window_->logbook().import_files({QString::fromStdString(file.string())});
+    window_->desk_of<LogbookDesk>().import_files({QString::fromStdString(file.string())});
     settle();
-    auto* dialog = window_->logbook().findChild<QInputDialog*>();
+    auto* dialog = window_->desk_of<LogbookDesk>().findChild<QInputDialog*>();
     ASSERT_NE(dialog, nullptr);
     EXPECT_TRUE(dialog->labelText().contains(QStringLiteral("No time column was found")));
     dialog->setDoubleValue(5);
@@ -204,7 +204,7 @@ class EmptyLogbookTest : public LogbookTest {
 };
 
 TEST_F(EmptyLogbookTest, OneButtonWritesTheDemo) {
-    auto* button = window_->logbook().findChild<QPushButton*>(QStringLiteral("write-demo"));
+    auto* button = window_->desk_of<LogbookDesk>().findChild<QPushButton*>(QStringLiteral("write-demo"));
     ASSERT_TRUE(button->isVisible());
     QTest::mouseClick(button, Qt::LeftButton);
     settle();

@@ -24,7 +24,7 @@ namespace {
 
 class LogbookWorkTest : public WindowTest {
   protected:
-    LogbookDesk& desk() { return window_->logbook(); }
+    LogbookDesk& desk() { return window_->desk_of<LogbookDesk>(); }
     Library& library() { return window_->workspace().library(); }
     QLineEdit& fact(const char* label) {
         return *desk().findChild<QLineEdit*>(QStringLiteral("fact-") + QString::fromLatin1(label));
@@ -206,6 +206,7 @@ TEST_F(LogbookWorkTest, TheBinTakesGivesBackAndIsEmptied) {
     EXPECT_TRUE(state().laps.empty()) << "no ghost in the tray";
     key(Qt::Key_Z, Qt::ControlModifier);
     EXPECT_EQ(library().runs().value().size(), 3U);
+    settle();
     desk().select_run({3});
     desk().bin_selected();
     in_dialog([](QDialog& dialog) {
@@ -216,6 +217,7 @@ TEST_F(LogbookWorkTest, TheBinTakesGivesBackAndIsEmptied) {
     });
     show_bin(window_->workspace(), window_.get());
     EXPECT_EQ(library().runs().value().size(), 3U);
+    settle();
     desk().select_run({3});
     desk().bin_selected();
     const auto file = folder_ / library().run({3})->recording_file;
@@ -325,9 +327,51 @@ TEST_F(LogbookWorkTest, AWatchedFolderImportsByItself) {
     settle();
     window_.reset();
     open_window();
-    QTest::qWait(1600);
+    ASSERT_TRUE(QTest::qWaitFor([this] { return desk().watched().looks() > 2; }, 60000));
+    settle();
     EXPECT_EQ(library().runs().value().size(), 5U) << "what was seen is remembered";
     EXPECT_FALSE(desk().watched().folder().isEmpty());
+}
+
+TEST_F(LogbookWorkTest, AWatchedFileThatFailedIsNotForgotten) {
+    std::filesystem::create_directories(folder_ / "watched");
+    const auto seen = [this] { return QString::fromStdString(library().setting("watched_seen").value()); };
+    desk().watched().set_folder(QString::fromStdString((folder_ / "watched").string()));
+    folder_.write("watched/half.csv", "this is no table");
+    ASSERT_TRUE(QTest::qWaitFor([this] { return !window_->status().message().isEmpty(); }, 60000));
+    settle();
+    EXPECT_EQ(library().runs().value().size(), 3U);
+    EXPECT_FALSE(seen().contains(QStringLiteral("half.csv"))) << "it did not come in";
+    // The program starts again: it is offered again, and comes in once it is whole.
+    window_.reset();
+    folder_.write("watched/half.csv", test::oval_table(2, 10).text);
+    open_window();
+    ASSERT_TRUE(QTest::qWaitFor([this] { return library().runs().value().size() == 4; }, 60000));
+    settle();
+    EXPECT_TRUE(seen().contains(QStringLiteral("half.csv")));
+    // What is gone is not remembered.
+    std::filesystem::remove(folder_ / "watched/half.csv");
+    folder_.write("watched/next.csv", test::oval_table(3, 10).text);
+    ASSERT_TRUE(QTest::qWaitFor([this] { return library().runs().value().size() == 5; }, 60000));
+    settle();
+    EXPECT_FALSE(seen().contains(QStringLiteral("half.csv")));
+    EXPECT_TRUE(seen().contains(QStringLiteral("next.csv")));
+}
+
+TEST_F(LogbookWorkTest, ColumnsAreKeptByNameWithThePerson) {
+    auto* list = desk().findChild<QTreeView*>();
+    EXPECT_TRUE(list->isColumnHidden(RunTree::weather));
+    const QString kept = desk().state();
+    EXPECT_TRUE(kept.contains(QStringLiteral("best"))) << kept.toStdString();
+    // As another version wrote it, with columns in another order and one that this version does not know.
+    desk().restore(QStringLiteral("plain;name,weather,downforce,driver"));
+    EXPECT_FALSE(list->isColumnHidden(RunTree::weather));
+    EXPECT_FALSE(list->isColumnHidden(RunTree::driver));
+    EXPECT_TRUE(list->isColumnHidden(RunTree::best));
+    EXPECT_FALSE(desk().run_list().grouped());
+    desk().restore(kept);
+    EXPECT_TRUE(list->isColumnHidden(RunTree::weather));
+    EXPECT_TRUE(desk().run_list().grouped());
 }
 
 TEST_F(LogbookWorkTest, FiltersByColumnAndShowsAPlainList) {

@@ -47,16 +47,16 @@ TEST_F(PicturesTest, TimeAxisAndManyLanesInImperialUnits) {
     compare_best();
     window_->set_imperial(true);
     focus().set_axis(Axis::time);
-    auto lanes = window_->compare().canvas().lanes();
+    auto lanes = window_->desk_of<CompareDesk>().canvas().lanes();
     for (const char* more : {"ride_height_front", "damper_fl", "tyre_temperature_fl", "lateral_acceleration"})
         lanes.push_back({more, 0.8});
-    window_->compare().canvas().set_lanes(lanes);
+    window_->desk_of<CompareDesk>().canvas().set_lanes(lanes);
     EXPECT_GT(colours("time-axis-imperial"), 100);
     window_->set_imperial(false);
 }
 
 TEST_F(PicturesTest, FormulasInEveryState) {
-    auto& desk = window_->formulas();
+    auto& desk = window_->desk_of<FormulasDesk>();
     window_->show_desk(QStringLiteral("formulas"));
     EXPECT_GT(colours("formulas-no-lap"), 20);
     compare_best();
@@ -74,7 +74,7 @@ TEST_F(PicturesTest, FormulasInEveryState) {
     desk.names().show_kind(NamePicker::functions);
     EXPECT_GT(colours("formulas-small"), 20);
     window_->resize(1280, 800);
-    window_->corners().show_channel("combined_g");
+    window_->desk_of<CornersDesk>().show_channel("combined_g");
     window_->show_desk(QStringLiteral("corners"));
     EXPECT_GT(colours("corners-channel"), 20);
 }
@@ -93,15 +93,15 @@ TEST_F(PicturesTest, SmallWindow) {
 TEST_F(PicturesTest, CollectInGarage) {
     window_->set_garage(true);
     window_->show_desk(QStringLiteral("collect"));
-    window_->collect().connect_to(QString::fromStdString((folder_ / "demo-files/card").string()));
+    window_->desk_of<CollectDesk>().connect_to(QString::fromStdString((folder_ / "demo-files/card").string()));
     EXPECT_GT(colours("collect-garage"), 40);
     window_->set_garage(false);
 }
 
 TEST_F(PicturesTest, FactsOfSeveralRunsInASmallWindow) {
     window_->resize(1000, 620);
-    window_->logbook().findChild<QTreeView*>()->selectAll();
-    window_->logbook().show_tab(LogbookDesk::facts_tab);
+    window_->desk_of<LogbookDesk>().findChild<QTreeView*>()->selectAll();
+    window_->desk_of<LogbookDesk>().show_tab(LogbookDesk::facts_tab);
     EXPECT_GT(colours("facts-small"), 40);
 }
 
@@ -128,7 +128,7 @@ TEST_F(EmptyLibraryTest, LongNamesAndUnknownTrack) {
     ASSERT_TRUE(import_file(**library, file, options));
     window_->workspace().library_changed();
     EXPECT_GT(colours("long-names"), 30);
-    window_->logbook().show_tab(LogbookDesk::tidy_tab);
+    window_->desk_of<LogbookDesk>().show_tab(LogbookDesk::tidy_tab);
     EXPECT_GT(colours("long-names-tidy"), 30);
     window_->show_desk(QStringLiteral("collect"));
     EXPECT_GT(colours("collect-empty-library"), 30);

@@ -29,7 +29,7 @@ class TrackDeskTest : public WindowTest {
         window_->show_desk(QStringLiteral("track"));
         settle();
     }
-    TrackDesk& desk() { return window_->track(); }
+    TrackDesk& desk() { return window_->desk_of<TrackDesk>(); }
     const Track& track() { return *desk().track(); }
     Track stored() {
         return *read_track(window_->workspace().library(),
@@ -74,7 +74,7 @@ TEST_F(TrackDeskTest, DeleteRenameAndUndoReachEveryTable) {
     window_->show_desk(QStringLiteral("corners"));
     settle();
     bool shown_there = false;
-    auto& model = window_->corners().model();
+    auto& model = window_->desk_of<CornersDesk>().model();
     for (int row = 0; row < model.rowCount(); ++row)
         shown_there |= model.index(row, 0).data().toString() == QStringLiteral("Gull Hook");
     EXPECT_TRUE(shown_there);
@@ -125,9 +125,9 @@ TEST_F(TrackDeskTest, SectorLinesAreSetDraggedAndRemoved) {
     drag(desk().strip(), on_strip(1500), on_strip(1700));
     EXPECT_NEAR(stored().sector_lines_m[0], 1700, 12);
     window_->show_desk(QStringLiteral("corners"));
-    window_->corners().show_table(FigureModel::Shows::sectors);
+    window_->desk_of<CornersDesk>().show_table(FigureModel::Shows::sectors);
     settle();
-    EXPECT_EQ(window_->corners().model().rowCount(), 4) << "three sectors and the lap";
+    EXPECT_EQ(window_->desk_of<CornersDesk>().model().rowCount(), 4) << "three sectors and the lap";
     window_->show_desk(QStringLiteral("track"));
     desk().set_place(3200);
     press("Remove line");
@@ -140,6 +140,7 @@ TEST_F(TrackDeskTest, StartLineMovesForEveryRunAndComesBackWithUndo) {
     const auto mark = library.add_mark(*library.find_track("Skerrow Point").value(), "Hairpin", {2000, 2200});
     ASSERT_TRUE(mark);
     desk().set_place(1200);
+    settle();
     EXPECT_TRUE(desk().hint().contains(QStringLiteral("would cut Run 2 into 9 flying laps")))
         << desk().hint().toStdString();
     press("Start line here");
@@ -197,6 +198,18 @@ TEST_F(TrackDeskTest, ATrackGoesOutAndAnotherOneComesIn) {
     Track changed = *track_from_geojson(text, "");
     changed.corners[0].name = "Light";
     folder_.write("in.geojson", track_to_geojson(changed));
+    // The one that is here was learnt and edited: it goes only when that is wanted.
+    QStringList asked;
+    bool answer = false;
+    desk().ask_to_replace = [&](const QString& name) {
+        asked << name;
+        return answer;
+    };
+    desk().import_file(QString::fromStdString((folder_ / "in.geojson").string()));
+    settle();
+    EXPECT_EQ(asked, QStringList{QStringLiteral("Skerrow Point")});
+    EXPECT_EQ(stored().corners[0].name, "");
+    answer = true;
     desk().import_file(QString::fromStdString((folder_ / "in.geojson").string()));
     settle();
     EXPECT_EQ(stored().corners[0].name, "Light");
@@ -206,6 +219,30 @@ TEST_F(TrackDeskTest, ATrackGoesOutAndAnotherOneComesIn) {
     folder_.write("bad.geojson", "{}");
     desk().import_file(QString::fromStdString((folder_ / "bad.geojson").string()));
     EXPECT_TRUE(window_->status().message().contains(QStringLiteral("cannot be read")));
+}
+
+TEST_F(TrackDeskTest, WhatIsLearntBelongsToItsTrackWhateverIsShownMeanwhile) {
+    auto& library = window_->workspace().library();
+    Track other = *desk().track();
+    other.name = "Elsewhere";
+    const auto id = library.put_track(other.name, other.length_m, track_to_geojson(other));
+    ASSERT_TRUE(id);
+    window_->workspace().library_changed();
+    settle();
+    desk().learn_edges_from_spread();
+    desk().show_track(*id);
+    settle();
+    EXPECT_EQ(desk().track()->name, "Elsewhere");
+    EXPECT_EQ(desk().track()->edges.source, Edges::Source::none);
+    EXPECT_EQ(stored().edges.source, Edges::Source::spread) << "filed with the track that it was learnt for";
+    undo();
+    settle();
+    EXPECT_EQ(stored().edges.source, Edges::Source::none);
+    // An error is told as well: there are no laps there to learn from.
+    desk().learn_edges_from_spread();
+    desk().show_track(*library.find_track("Skerrow Point").value());
+    settle();
+    EXPECT_FALSE(window_->status().message().isEmpty());
 }
 
 TEST_F(TrackDeskTest, OnlyATrackWithoutRunsIsRemovedAndComesBack) {
@@ -236,7 +273,7 @@ class CornersDeskTest : public WindowTest {
         window_->show_desk(QStringLiteral("corners"));
         settle();
     }
-    FigureModel& model() { return window_->corners().model(); }
+    FigureModel& model() { return window_->desk_of<CornersDesk>().model(); }
     QString cell(int row, int column) { return model().index(row, column).data().toString(); }
     int row_of(const char* name) {
         for (int row = 0; row < model().rowCount(); ++row) {
@@ -249,12 +286,12 @@ class CornersDeskTest : public WindowTest {
 TEST_F(CornersDeskTest, IdealLapAndVerdictStandOnTop) {
     EXPECT_EQ(model().rowCount(), static_cast<int>(sections_of(laps().track()).size()) + 1);
     EXPECT_EQ(model().columnCount(), model().first_lap_column() + 15);
-    EXPECT_TRUE(window_->corners().headline().startsWith(QStringLiteral("Ideal lap 1:")))
-        << window_->corners().headline().toStdString();
-    EXPECT_TRUE(window_->corners().verdict().contains(QStringLiteral("must be worth")));
-    EXPECT_TRUE(window_->corners().verdict().contains(QStringLiteral("2 doubtful laps")));
+    EXPECT_TRUE(window_->desk_of<CornersDesk>().headline().startsWith(QStringLiteral("Ideal lap 1:")))
+        << window_->desk_of<CornersDesk>().headline().toStdString();
+    EXPECT_TRUE(window_->desk_of<CornersDesk>().verdict().contains(QStringLiteral("must be worth")));
+    EXPECT_TRUE(window_->desk_of<CornersDesk>().verdict().contains(QStringLiteral("2 doubtful laps")));
     // No section needs scrolling at 1280 × 800.
-    auto& table = window_->corners().table();
+    auto& table = window_->desk_of<CornersDesk>().table();
     EXPECT_LT(table.rowViewportPosition(model().rowCount() - 1) + table.rowHeight(0), table.viewport()->height());
 }
 
@@ -265,7 +302,7 @@ TEST_F(CornersDeskTest, AClickShowsLapAndSectionOnCompare) {
         if (model().lap_of(c) == LapRef{{3}, 4}) column = c;
     }
     ASSERT_GE(column, 0);
-    auto& table = window_->corners().table();
+    auto& table = window_->desk_of<CornersDesk>().table();
     QModelIndex target;
     for (int r = 0; r < table.model()->rowCount(); ++r) {
         if (table.model()->index(r, 0).data().toString() == QStringLiteral("Turn 5"))
@@ -280,19 +317,19 @@ TEST_F(CornersDeskTest, AClickShowsLapAndSectionOnCompare) {
 }
 
 TEST_F(CornersDeskTest, FollowsLapSwitchesAtOnceAndCopies) {
-    const QString before = window_->corners().headline();
+    const QString before = window_->desk_of<CornersDesk>().headline();
     const auto best = laps().baseline().lap.ref;
     window_->workspace().edit(
         QStringLiteral("out"), [&] { return window_->workspace().library().switch_lap(best, false, "test"); },
         [&] { return window_->workspace().library().unswitch_lap(best); });
     settle();
-    EXPECT_NE(window_->corners().headline(), before);
-    QTest::keyClick(&window_->corners().table(), Qt::Key_C, Qt::ControlModifier);
+    EXPECT_NE(window_->desk_of<CornersDesk>().headline(), before);
+    QTest::keyClick(&window_->desk_of<CornersDesk>().table(), Qt::Key_C, Qt::ControlModifier);
     const QString copied = QApplication::clipboard()->text();
     EXPECT_EQ(copied.count(u'\n'), model().rowCount() + 1);
     EXPECT_TRUE(copied.startsWith(QStringLiteral("Section\tBest\tMean")));
     const QString file = QString::fromStdString((folder_ / "t.csv").string());
-    ASSERT_TRUE(window_->corners().save_csv(file));
+    ASSERT_TRUE(window_->desk_of<CornersDesk>().save_csv(file));
     std::ifstream stream(file.toStdString());
     std::string line;
     std::getline(stream, line);
@@ -300,7 +337,7 @@ TEST_F(CornersDeskTest, FollowsLapSwitchesAtOnceAndCopies) {
 }
 
 TEST_F(CornersDeskTest, AnyChannelOrFormulaSectionBySection) {
-    window_->corners().show_channel("combined_g");
+    window_->desk_of<CornersDesk>().show_channel("combined_g");
     settle();
     ASSERT_GT(model().rowCount(), 15);
     EXPECT_EQ(model().headerData(0, Qt::Horizontal, Qt::DisplayRole).toString(), QStringLiteral("Section, g"));
@@ -315,9 +352,9 @@ TEST_F(CornersDeskTest, AnyChannelOrFormulaSectionBySection) {
 }
 
 TEST_F(CornersDeskTest, PeaksAndSorting) {
-    window_->corners().show_table(FigureModel::Shows::peaks);
+    window_->desk_of<CornersDesk>().show_table(FigureModel::Shows::peaks);
     EXPECT_EQ(model().rowCount(), 14);
-    auto& table = window_->corners().table();
+    auto& table = window_->desk_of<CornersDesk>().table();
     table.sortByColumn(3, Qt::DescendingOrder);  // best g
     double last = 1e9;
     for (int row = 0; row < table.model()->rowCount(); ++row) {
@@ -333,7 +370,7 @@ class MapTest : public WindowTest {
         WindowTest::SetUp();
         compare_best();
     }
-    MapCanvas& map() { return window_->compare().map(); }
+    MapCanvas& map() { return window_->desk_of<CompareDesk>().map(); }
     QImage picture() {
         settle();
         return map().grab().toImage().convertToFormat(QImage::Format_RGB32);
@@ -353,14 +390,15 @@ class MapTest : public WindowTest {
 };
 
 TEST_F(MapTest, PaintedByAChannelSmoothAndInBands) {
-    window_->compare().set_paint({.quantity = "longitudinal_acceleration"});
+    window_->desk_of<CompareDesk>().set_paint({.quantity = "longitudinal_acceleration"});
     const QImage smooth = picture();
     EXPECT_GT(near_colour(smooth, two_sided_scale(0.02)), 15) << "hard braking";
     EXPECT_GT(near_colour(smooth, two_sided_scale(0.5)), 100) << "the middle tone is zero";
-    window_->compare().set_paint({.quantity = "longitudinal_acceleration", .bands = true, .band_count = 2});
+    window_->desk_of<CompareDesk>().set_paint(
+        {.quantity = "longitudinal_acceleration", .bands = true, .band_count = 2});
     const QImage bands = picture();
     EXPECT_LT(near_colour(bands, two_sided_scale(0.5)), near_colour(smooth, two_sided_scale(0.5)));
-    window_->compare().set_paint({.quantity = "speed", .limits = Interval{0, 1}});
+    window_->desk_of<CompareDesk>().set_paint({.quantity = "speed", .limits = Interval{0, 1}});
     EXPECT_GT(near_colour(picture(), one_sided_scale(1)), 300) << "everything lies above these limits";
 }
 
@@ -393,11 +431,11 @@ TEST_F(MapTest, TurnedMapIsKeptWithTheTrack) {
 
 TEST_F(MapTest, ShapesOfBothLapsInTheRangeAndTheSideView) {
     focus().set_range(view_of_corner(laps().track(), laps().track().corners[4]));
-    window_->compare().show_map(MapCanvas::View::lines);
+    window_->desk_of<CompareDesk>().show_map(MapCanvas::View::lines);
     const int without = near_colour(picture(), theme().lap(1));
     map().show_events(true);
     EXPECT_GT(near_colour(picture(), theme().lap(1)), without + 40);
-    window_->compare().show_map(MapCanvas::View::side);
+    window_->desk_of<CompareDesk>().show_map(MapCanvas::View::side);
     EXPECT_EQ(map().view(), MapCanvas::View::side);
     (void)picture();
 }
@@ -413,7 +451,7 @@ TEST_F(MapTest, FitShowsTheWholeAndAtASecondClickTheRange) {
     };
     const double zoomed = apart();
     QToolButton* fit = nullptr;
-    for (auto* button : window_->compare().findChildren<QToolButton*>()) {
+    for (auto* button : window_->desk_of<CompareDesk>().findChildren<QToolButton*>()) {
         if (button->text() == QStringLiteral("Fit")) fit = button;
     }
     ASSERT_NE(fit, nullptr);
@@ -430,18 +468,19 @@ class RunAxisTest : public WindowTest {
         WindowTest::SetUp();
         compare_best();
     }
-    TraceCanvas& canvas() { return window_->compare().canvas(); }
+    TraceCanvas& canvas() { return window_->desk_of<CompareDesk>().canvas(); }
 };
 
 TEST_F(RunAxisTest, TheWholeRunAtAKeyAndBack) {
     focus().set_range({1000, 1500});
-    key(Qt::Key_W);
+    key(Qt::Key_R);
     EXPECT_EQ(state().axis, Axis::run);
     const Interval all = window_->workspace().comparison().view();
     EXPECT_LT(all.begin, -120) << "the out lap";
     EXPECT_GT(all.end, laps().baseline().lap.time_s() + 100);
     const Trace& speed = window_->workspace().comparison().trace(0, "speed");
-    EXPECT_EQ(speed.x.size(), laps().baseline().lap.recording->find("speed")->size());
+    ASSERT_NE(speed.whole, nullptr) << "the recording's own samples, not a copy";
+    EXPECT_EQ(speed.whole->floats().data(), laps().baseline().lap.recording->find("speed")->floats().data());
     // A drag chooses a stretch of several laps; the lap's own range is not touched.
     const int y = canvas().lane_area(1).center().y();
     const auto px = [&](double s) { return static_cast<int>(canvas().x_scale().to_pixel(s)); };
@@ -455,9 +494,9 @@ TEST_F(RunAxisTest, TheWholeRunAtAKeyAndBack) {
                 laps().baseline().lap.map.distance_at(laps().baseline().lap.map.start_s() + state().run_cursor_s),
                 0.01);
     // Values are those of the stretch.
-    const auto figures = window_->compare().values().text("speed", 0, ValuePanel::Cell::low);
+    const auto figures = window_->desk_of<CompareDesk>().values().text("speed", 0, ValuePanel::Cell::low);
     EXPECT_FALSE(figures.isEmpty());
-    key(Qt::Key_W);
+    key(Qt::Key_D);
     EXPECT_EQ(state().axis, Axis::distance);
     EXPECT_EQ(window_->workspace().comparison().view(), (Interval{1000, 1500}));
 }
@@ -473,9 +512,9 @@ TEST_F(RunAxisTest, StandingCarShowsAgainstTime) {
 
 class LapToolsTest : public WindowTest {
   protected:
-    LapTools& tools() { return window_->logbook().lap_tools(); }
+    LapTools& tools() { return window_->desk_of<LogbookDesk>().lap_tools(); }
     void select(std::int64_t run) {
-        window_->logbook().select_run({run});
+        window_->desk_of<LogbookDesk>().select_run({run});
         settle();
     }
 };
@@ -571,9 +610,9 @@ TEST_F(PlacesPicturesTest, HillClimbIsOverlaidFromTheLaunchAndOneWithoutIsRefuse
     keep("hill-compare");
     window_->show_desk(QStringLiteral("track"));
     keep("hill-track");
-    window_->logbook().select_run(moving);
+    window_->desk_of<LogbookDesk>().select_run(moving);
     settle();
-    EXPECT_TRUE(window_->logbook().lap_tools().can_set_launch());
+    EXPECT_TRUE(window_->desk_of<LogbookDesk>().lap_tools().can_set_launch());
     window_->show_desk(QStringLiteral("logbook"));
     keep("hill-no-launch");
     const auto recording = library.open_run(runs[0]);
@@ -615,7 +654,7 @@ TEST_F(PlacesPicturesTest, EmptyAndGarage) {
     keep("corners-empty");
     window_->set_garage(true);
     compare_best();
-    window_->compare().set_paint({.quantity = "speed"});
+    window_->desk_of<CompareDesk>().set_paint({.quantity = "speed"});
     keep("painted-garage");
     window_->show_desk(QStringLiteral("track"));
     window_->resize(1000, 700);

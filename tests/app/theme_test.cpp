@@ -4,6 +4,8 @@
 
 #include <QFontInfo>
 #include <QFontMetrics>
+#include <QImage>
+#include <QPainter>
 #include <array>
 #include <cmath>
 
@@ -72,13 +74,44 @@ TEST(Theme, LapColoursStayApartUnderColourBlindness) {
 }
 
 TEST(Theme, ShippedFontIsUsed) {
-    EXPECT_EQ(QFontInfo(body_font()).family(), QStringLiteral("Rendak Text"));
+    EXPECT_EQ(QFontInfo(body_font()).family(), QStringLiteral("Noto Sans"));
     EXPECT_EQ(QFontInfo(body_font()).weight(), QFont::Normal);
     EXPECT_EQ(QFontInfo(number_font()).weight(), QFont::Bold);
     const QFontMetrics metrics(number_font());
     for (char16_t digit = u'0'; digit <= u'9'; ++digit)
         EXPECT_EQ(metrics.horizontalAdvance(QChar(digit)), metrics.horizontalAdvance(QLatin1Char('0')))
             << "figures are tabular";
+}
+
+TEST(Theme, RoundBracketsAreRoundAtSmallSizes) {
+    // Ink by column: a round bracket's ends lie to the right of its middle, a square one's stem is all on the left.
+    for (const QFont& font : {small_font(), body_font(), formula_font()}) {
+        QImage image(24, 32, QImage::Format_Grayscale8);
+        image.fill(255);
+        QPainter painter(&image);
+        painter.setFont(font);
+        painter.drawText(QPoint(6, 22), QStringLiteral("("));
+        painter.end();
+        const auto middle_of_ink = [&](int row) {
+            double sum = 0, weight = 0;
+            for (int x = 0; x < image.width(); ++x) {
+                const double ink = 255 - image.constScanLine(row)[x];
+                sum += ink * x;
+                weight += ink;
+            }
+            return weight > 60 ? sum / weight : -1;
+        };
+        std::vector<double> rows;
+        for (int row = 0; row < image.height(); ++row) {
+            if (const double at = middle_of_ink(row); at >= 0) rows.push_back(at);
+        }
+        ASSERT_GT(rows.size(), 7u);
+        // The bow is gradual: the second row from either end is left of the end and right of the middle.
+        const double middle = rows[rows.size() / 2];
+        EXPECT_GT(rows.front(), middle + 0.7) << font.pixelSize();
+        EXPECT_GT(rows.back(), middle + 0.7) << font.pixelSize();
+        EXPECT_GT(rows[1], middle + 0.2) << font.pixelSize();
+    }
 }
 
 TEST(Theme, SlotLetters) {

@@ -6,6 +6,12 @@
 #include <QTest>
 #include <filesystem>
 
+#include "app/desks/collect/collect_desk.h"
+#include "app/desks/compare/compare_desk.h"
+#include "app/desks/corners/corners_desk.h"
+#include "app/desks/formulas/formulas_desk.h"
+#include "app/desks/logbook/logbook_desk.h"
+#include "app/desks/track/track_desk.h"
 #include "app/shell/main_window.h"
 #include "app/shell/screenshots.h"
 #include "tests/support/demo_data.h"

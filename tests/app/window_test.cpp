@@ -21,11 +21,13 @@ class CompareTest : public WindowTest {
         WindowTest::SetUp();
         compare_best();
     }
-    TraceCanvas& canvas() { return window_->compare().canvas(); }
-    ValuePanel& values() { return window_->compare().values(); }
-    MapCanvas& map() { return window_->compare().map(); }
-    ShapeStrip& strip() { return window_->compare().strip(); }
-    QString label(const char* name) { return window_->compare().findChild<QLabel*>(QString::fromLatin1(name))->text(); }
+    TraceCanvas& canvas() { return window_->desk_of<CompareDesk>().canvas(); }
+    ValuePanel& values() { return window_->desk_of<CompareDesk>().values(); }
+    MapCanvas& map() { return window_->desk_of<CompareDesk>().map(); }
+    ShapeStrip& strip() { return window_->desk_of<CompareDesk>().strip(); }
+    QString label(const char* name) {
+        return window_->desk_of<CompareDesk>().findChild<QLabel*>(QString::fromLatin1(name))->text();
+    }
     QPoint on_canvas(double distance_m, std::size_t lane = 1) {
         return {static_cast<int>(canvas().x_scale().to_pixel(distance_m)), canvas().lane_area(lane).center().y()};
     }
@@ -188,13 +190,13 @@ TEST_F(CompareTest, LowAndHighAreFoundAndJumpedTo) {
 
 TEST_F(CompareTest, TheAxisIsAlwaysSaidAndSwitches) {
     auto button = [&](const QString& text) {
-        for (auto* b : window_->compare().findChildren<QPushButton*>()) {
+        for (auto* b : window_->desk_of<CompareDesk>().findChildren<QPushButton*>()) {
             if (b->text() == text) return b;
         }
         return static_cast<QPushButton*>(nullptr);
     };
     EXPECT_TRUE(button(QStringLiteral("Distance"))->isChecked()) << "distance is what laps are compared on";
-    key(Qt::Key_D);
+    key(Qt::Key_T);
     EXPECT_EQ(state().axis, Axis::time);
     EXPECT_TRUE(button(QStringLiteral("Time"))->isChecked());
     EXPECT_NEAR(canvas().x_scale().values.end, laps().baseline().lap.time_s(), 1e-6);
@@ -234,7 +236,7 @@ TEST_F(CompareTest, LapsAreMadeBaselineAndTakenAwayByKeyboard) {
 
 TEST_F(CompareTest, MarksAreSavedRecalledAndUndone) {
     focus().set_range({1900, 2200});
-    auto* menu = window_->compare().findChild<QMenu*>(QStringLiteral("marks"));
+    auto* menu = window_->desk_of<CompareDesk>().findChild<QMenu*>(QStringLiteral("marks"));
     Q_EMIT menu->aboutToShow();
     QTimer::singleShot(0, [] {
         auto* dialog = qobject_cast<QInputDialog*>(QApplication::activeModalWidget());
@@ -318,17 +320,18 @@ TEST_F(NothingPickedTest, FewSensorsShowSpeedAndAccelerations) {
     window_->workspace().pick({run->run, 2});
     settle();
     std::vector<std::string> lanes;
-    for (const Lane& lane : window_->compare().canvas().lanes()) lanes.push_back(lane.quantity);
+    for (const Lane& lane : window_->desk_of<CompareDesk>().canvas().lanes()) lanes.push_back(lane.quantity);
     EXPECT_EQ(lanes, (std::vector<std::string>{"gap", "speed", "lateral_acceleration", "longitudinal_acceleration"}));
     window_->workspace().pick_best({3});
     settle();
-    EXPECT_EQ(window_->compare().canvas().lanes().size(), 6U) << "with the main logger the pedals are back";
+    EXPECT_EQ(window_->desk_of<CompareDesk>().canvas().lanes().size(), 6U)
+        << "with the main logger the pedals are back";
 }
 
 TEST_F(NothingPickedTest, OneButtonComparesTheLatestRuns) {
     window_->show_desk(QStringLiteral("compare"));
     settle();
-    auto* button = window_->compare().findChild<QPushButton*>(QStringLiteral("pick-latest"));
+    auto* button = window_->desk_of<CompareDesk>().findChild<QPushButton*>(QStringLiteral("pick-latest"));
     ASSERT_TRUE(button->isVisible());
     QTest::mouseClick(button, Qt::LeftButton);
     settle();
@@ -344,41 +347,42 @@ TEST_F(WindowTest, PagesKeepTheCursorAndComeBackAsTheyWere) {
     focus().set_cursor(900);
     const auto quantities = [this] {
         std::vector<std::string> out;
-        for (const Lane& lane : window_->compare().canvas().lanes()) out.push_back(lane.quantity);
+        for (const Lane& lane : window_->desk_of<CompareDesk>().canvas().lanes()) out.push_back(lane.quantity);
         return out;
     };
     const auto overview = quantities();
     key(Qt::Key_P);
-    EXPECT_EQ(window_->compare().page(), QStringLiteral("Driver"));
+    EXPECT_EQ(window_->desk_of<CompareDesk>().page(), QStringLiteral("Driver"));
     EXPECT_NE(quantities(), overview);
     EXPECT_EQ(state().cursor_m, 900);
     EXPECT_EQ(state().range_m, (Interval{500, 1500}));
-    window_->compare().show_page(QStringLiteral("Suspension"));
-    auto lanes = window_->compare().canvas().lanes();
+    window_->desk_of<CompareDesk>().show_page(QStringLiteral("Suspension"));
+    auto lanes = window_->desk_of<CompareDesk>().canvas().lanes();
     EXPECT_EQ(lanes[1].quantity, "damper_fl");
     std::swap(lanes[0], lanes[1]);
-    window_->compare().canvas().set_lanes(lanes);
+    window_->desk_of<CompareDesk>().canvas().set_lanes(lanes);
     key(Qt::Key_P, Qt::ShiftModifier);
     key(Qt::Key_P, Qt::ShiftModifier);
     EXPECT_EQ(quantities(), overview);
-    window_->compare().show_page(QStringLiteral("Suspension"));
+    window_->desk_of<CompareDesk>().show_page(QStringLiteral("Suspension"));
     EXPECT_EQ(quantities()[0], "damper_fl") << "edited pages are kept";
-    ASSERT_TRUE(window_->compare().pages().forget(QStringLiteral("Suspension")));
-    window_->compare().show_page(QStringLiteral("Suspension"));
+    ASSERT_TRUE(window_->desk_of<CompareDesk>().pages().forget(QStringLiteral("Suspension")));
+    window_->desk_of<CompareDesk>().show_page(QStringLiteral("Suspension"));
     EXPECT_EQ(quantities()[0], "speed") << "as it came";
-    ASSERT_TRUE(window_->compare().pages().save(QStringLiteral("Mine"), {{"speed", 1}, {"fuel", 1}}));
-    window_->compare().show_page(QStringLiteral("Mine"));
+    ASSERT_TRUE(window_->desk_of<CompareDesk>().pages().save(QStringLiteral("Mine"), {{"speed", 1}, {"fuel", 1}}));
+    window_->desk_of<CompareDesk>().show_page(QStringLiteral("Mine"));
     EXPECT_EQ(quantities(), (std::vector<std::string>{"speed", "fuel"}));
-    ASSERT_TRUE(window_->compare().pages().forget(QStringLiteral("Mine")));
-    EXPECT_FALSE(window_->compare().pages().names().contains(QStringLiteral("Mine")));
+    ASSERT_TRUE(window_->desk_of<CompareDesk>().pages().forget(QStringLiteral("Mine")));
+    EXPECT_FALSE(window_->desk_of<CompareDesk>().pages().names().contains(QStringLiteral("Mine")));
 }
 
 TEST_F(WindowTest, SeveralChangesBetweenTwoRunsAreSaid) {
     compare_best();
-    EXPECT_TRUE(window_->compare().changes_text().startsWith(QStringLiteral("No change of the car is noted")))
-        << window_->compare().changes_text().toStdString();
     EXPECT_TRUE(
-        window_->compare().changes_text().contains(QStringLiteral("another driver, tyres 10 laps older, 1.2 h later")));
+        window_->desk_of<CompareDesk>().changes_text().startsWith(QStringLiteral("No change of the car is noted")))
+        << window_->desk_of<CompareDesk>().changes_text().toStdString();
+    EXPECT_TRUE(window_->desk_of<CompareDesk>().changes_text().contains(
+        QStringLiteral("another driver, tyres 10 laps older, 1.2 h later")));
     auto& library = window_->workspace().library();
     RunFacts facts = *library.run({3});
     for (const auto& sheet : test::got(library.setups())) {
@@ -387,9 +391,9 @@ TEST_F(WindowTest, SeveralChangesBetweenTwoRunsAreSaid) {
     ASSERT_TRUE(library.set_facts({3}, facts));
     window_->workspace().library_changed();
     settle();
-    EXPECT_TRUE(window_->compare().changes_text().startsWith(
+    EXPECT_TRUE(window_->desk_of<CompareDesk>().changes_text().startsWith(
         QStringLiteral("4 changes at once, so what helped cannot be told apart: Packers front 0 to 6 mm")))
-        << window_->compare().changes_text().toStdString();
+        << window_->desk_of<CompareDesk>().changes_text().toStdString();
 }
 
 }  // namespace

@@ -1,9 +1,11 @@
 // The window without a display: opens a library, does one edit as a person would, waits until it is done, closes.
 // Started and killed by kill_trials.
 #include <QApplication>
+#include <QTemporaryDir>
 #include <QTest>
 #include <iostream>
 
+#include "app/desks/logbook/logbook_desk.h"
 #include "app/shell/main_window.h"
 #include "app/shell/screenshots.h"
 #include "app/theme/theme.h"
@@ -44,8 +46,8 @@ void edit(MainWindow& window, const std::string& name) {
             [] { return Result<void>(); });
     }
     if (name == "bin") {
-        window.logbook().select_run({2});
-        window.logbook().bin_selected();
+        window.desk_of<LogbookDesk>().select_run({2});
+        window.desk_of<LogbookDesk>().bin_selected();
     }
     if (name == "empty bin") {
         if (const auto gone = library.remove_run({2}); !gone) throw std::runtime_error(gone.error().text());
@@ -88,7 +90,7 @@ void edit(MainWindow& window, const std::string& name) {
     if (name == "undo") {
         facts({1}, "Brandvold");
         facts({2}, "Amari");
-        (void)workspace.undo_last();
+        workspace.session()->undo();
     }
 }
 
@@ -96,6 +98,8 @@ void edit(MainWindow& window, const std::string& name) {
 
 int main(int count, char** arguments) {
     if (count != 3) return 2;
+    const QTemporaryDir settings;
+    qputenv("RENDAK_SETTINGS", settings.filePath(QStringLiteral("settings")).toUtf8());
     QApplication application(count, arguments);
     load_fonts();
     auto library = Library::open(arguments[1]);

@@ -18,10 +18,10 @@
 #include <QVBoxLayout>
 #include <cmath>
 
-#include "app/jobs/either_stop.h"
 #include "app/text/plain_text.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
+#include "demo/stand_in.h"
 
 namespace rendak::app {
 namespace {
@@ -82,7 +82,7 @@ struct CollectDesk::Seen {
 };
 
 CollectDesk::CollectDesk(Workspace& workspace, QWidget* parent)
-    : QWidget(parent), workspace_(workspace), practice_(workspace) {
+    : Desk(workspace, parent), practice_(workspace), reading_(workspace.jobs()), listing_(workspace.jobs()) {
     model_ = new RecordingTable(this);
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(8, 8, 8, 8);
@@ -259,7 +259,7 @@ QWidget* CollectDesk::build_foot() {
     progress_->setMinimumWidth(160);
     progress_text_ = new PlainLabel;
     cancel_ = new QPushButton(tr("Cancel"));
-    connect(cancel_, &QPushButton::clicked, this, [this] { stop_.request_stop(); });
+    connect(cancel_, &QPushButton::clicked, this, [this] { download_job_.cancel(); });
     download_ = new QPushButton(tr("Download"));
     download_->setObjectName(QStringLiteral("download"));
     download_->setProperty("primary", true);
@@ -276,7 +276,7 @@ QWidget* CollectDesk::build_foot() {
     return frame;
 }
 
-void CollectDesk::focus_list() {
+void CollectDesk::take_focus() {
     table_->setFocus();
 }
 
@@ -295,7 +295,7 @@ void CollectDesk::connect_to(const QString& address) {
 
 void CollectDesk::read_again() {
     state_->setText(tr("Reading %1 …").arg(connected_to_));
-    workspace_.jobs().run<Seen>(
+    reading_.run<Seen>(
         tr("Reading the list of recordings"),
         [address = connected_to_, folder = workspace_.library().folder()](const JobContext& job) -> Result<Seen> {
             Seen seen;
@@ -362,11 +362,22 @@ void CollectDesk::show_seen(const Seen& seen) {
 }
 
 void CollectDesk::show_states() {
-    auto rows = model_->rows();
-    if (rows.empty()) return;
-    if (auto known = fill_in(workspace_.library(), rows); !known) workspace_.tell(known.error());
-    model_->show(std::move(rows));
-    refresh_check_list();
+    if (model_->rows().empty() || reading_.running()) return;  // the list comes with what is known of it
+    listing_.run<std::vector<RecordingTable::Row>>(
+        tr("Looking recordings up"),
+        [folder = workspace_.library().folder(),
+         rows = model_->rows()](const JobContext&) mutable -> Result<std::vector<RecordingTable::Row>> {
+            const auto library = Library::open(folder, Library::Open::existing);
+            if (!library) return pass_on(library.error());
+            if (auto known = fill_in(**library, rows); !known) return pass_on(known.error());
+            return rows;
+        },
+        [this](Result<std::vector<RecordingTable::Row>> rows) {
+            if (!rows) return workspace_.tell(rows.error());
+            model_->show(std::move(*rows));
+            refresh_buttons();
+            refresh_check_list();
+        });
 }
 
 void CollectDesk::show_clocks() {
@@ -452,7 +463,6 @@ void CollectDesk::download() {
     options.clock_shift_s = clock_shift_s();
     options.fetch.day = day_text(computer_now());
     downloading_ = true;
-    stop_ = std::stop_source();
     fraction_ = std::make_shared<std::atomic<double>>(0);
     arrived_bytes_ = std::make_shared<std::atomic<std::uint64_t>>(0);
     options.fetch.arrived = [arrived = arrived_bytes_](std::uint64_t bytes) { *arrived += bytes; };
@@ -461,16 +471,15 @@ void CollectDesk::download() {
     began_s_ = computer_now();
     progress_timer_.start();
     refresh_buttons();
-    workspace_.jobs().run<std::vector<Collected>>(
+    download_job_ = workspace_.jobs().run<std::vector<Collected>>(
         tr("Downloading"),
-        [folder = workspace_.library().folder(), address = connected_to_, files, options, fraction = fraction_,
-         own = stop_.get_token()](const JobContext& job) -> Result<std::vector<Collected>> {
+        [folder = workspace_.library().folder(), address = connected_to_, files, options,
+         fraction = fraction_](const JobContext& job) -> Result<std::vector<Collected>> {
             auto library = Library::open(folder);
             if (!library) return pass_on(library.error());
             auto link = open_logger(address.toStdString());
             if (!link) return pass_on(link.error());
-            const EitherStop either(job, own);  // whichever Cancel button is pressed
-            JobContext inner = either.context();
+            JobContext inner = job;
             inner.progress = [&](double x) {
                 fraction->store(x);
                 job.report(x);
@@ -493,8 +502,11 @@ void CollectDesk::download() {
                 workspace_.tell(tr("%1 downloaded, verified and filed.").arg(recordings_text(in)));
                 if (problem) workspace_.tell(*problem);
             }
-            workspace_.library_changed();
-            show_states();
+            // Opened recordings stay as they are, unless one was mended.
+            const bool mended = done && std::any_of(done->begin(), done->end(), [](const Collected& one) {
+                                    return one.imported && one.imported->mended;
+                                });
+            workspace_.library_changed(mended ? Change::recordings : Change::papers);
             refresh_buttons();
             refresh_check_list();
         });
@@ -550,8 +562,8 @@ void CollectDesk::refresh_check_list() {
                                                                0.15 * static_cast<double>(logger_->capacity_bytes);
         line(roomy, roomy ? tr("Room on the card") : tr("Erase: the card is nearly full"));
     }
-    line(false, tr("Card back in the car, spare card at hand"));
-    check_list_->setText(lines.join(u'\n'));
+    // What only a person can see is no line to be ticked.
+    check_list_->setText(lines.join(u'\n') + tr("\nBy hand: card back in the car, spare card at hand."));
 }
 
 void CollectDesk::erase(bool asked_already) {
@@ -605,6 +617,15 @@ void CollectDesk::erase(bool asked_already) {
             }
             read_again();
         });
+}
+
+void CollectDesk::show_pictures(PictureBook& book) {
+    const auto card = book.demo_files() / "card";
+    if (!std::filesystem::exists(card)) return;
+    demo::StandIn logger({.clock_offset_s = -754});
+    if (!logger.start(card)) return;
+    connect_to(QString::fromStdString(logger.url()));
+    book.take(QStringLiteral("collect"));
 }
 
 }  // namespace rendak::app

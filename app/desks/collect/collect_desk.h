@@ -1,10 +1,10 @@
 #pragma once
 
 #include <QTimer>
-#include <QWidget>
 
 #include "app/desks/collect/practice_logger.h"
 #include "app/desks/collect/recording_table.h"
+#include "app/workspace/desk.h"
 
 class QCheckBox;
 class QComboBox;
@@ -18,7 +18,7 @@ class QTableView;
 namespace rendak::app {
 
 /// From the car's logger, or a card, into the library.
-class CollectDesk : public QWidget {
+class CollectDesk : public Desk {
     Q_OBJECT
   public:
     explicit CollectDesk(Workspace& workspace, QWidget* parent = nullptr);
@@ -29,7 +29,8 @@ class CollectDesk : public QWidget {
     [[nodiscard]] RecordingTable& recordings() { return *model_; }
     [[nodiscard]] QString state_text() const;
     [[nodiscard]] QString check_text() const;
-    void focus_list();
+    void take_focus() override;
+    void show_pictures(PictureBook& book) override;
 
   private:
     struct Seen;
@@ -47,7 +48,6 @@ class CollectDesk : public QWidget {
     [[nodiscard]] ImportOptions filing() const;
     [[nodiscard]] double clock_shift_s() const;
 
-    Workspace& workspace_;
     PracticeLogger practice_;
     RecordingTable* model_;
     QTableView* table_;
@@ -60,12 +60,13 @@ class CollectDesk : public QWidget {
     QDoubleSpinBox* shift_minutes_;
     QTimer clock_timer_, progress_timer_;
     QString connected_to_;
+    Latest reading_, listing_;
     std::optional<LoggerState> logger_;
     double logger_minus_computer_s_ = 0;
     // of the download that is going on
     std::shared_ptr<std::atomic<double>> fraction_;
     std::shared_ptr<std::atomic<std::uint64_t>> arrived_bytes_;
-    std::stop_source stop_;
+    Job download_job_;
     double total_bytes_ = 0, began_s_ = 0;
     bool downloading_ = false, downloaded_ = false;
 };

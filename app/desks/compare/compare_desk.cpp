@@ -29,8 +29,7 @@
 #include "core/signal/quantity.h"
 
 namespace rendak::app {
-CompareDesk::CompareDesk(Workspace& workspace, QWidget* parent)
-    : QWidget(parent), workspace_(workspace), pages_(workspace.library()) {
+CompareDesk::CompareDesk(Workspace& workspace, QWidget* parent) : Desk(workspace, parent), pages_(workspace.library()) {
     auto& focus = workspace.focus();
     auto& comparison = workspace.comparison();
     canvas_ = new TraceCanvas(focus, comparison);
@@ -65,8 +64,45 @@ CompareDesk::CompareDesk(Workspace& workspace, QWidget* parent)
         if (!fitting_) save_lanes();
     });
     connect(canvas_, &TraceCanvas::flip_sign_asked, this, &CompareDesk::flip_sign);
-    restore_lanes();
+    connect(&workspace_, &Workspace::lane_asked, this, [this](const QString& quantity) {
+        auto lanes = canvas_->lanes();
+        const std::string id = quantity.toStdString();
+        const bool present =
+            std::any_of(lanes.begin(), lanes.end(), [&](const Lane& lane) { return lane.quantity == id; });
+        if (!present) lanes.push_back({id, 0.9});
+        canvas_->set_lanes(std::move(lanes));
+        Q_EMIT workspace_.desk_asked(QStringLiteral("compare"));
+    });
+    add_keys();
+    show_lanes_of_page();
     refresh();
+}
+
+void CompareDesk::take_focus() {
+    canvas_->setFocus();
+}
+
+void CompareDesk::add_keys() {
+    add_key(tr("Cursor left"), {QKeySequence(Qt::Key_Left)}, [this] { step_cursor(-1); });
+    add_key(tr("Cursor right"), {QKeySequence(Qt::Key_Right)}, [this] { step_cursor(1); });
+    add_key(tr("Cursor left, coarse"), {QKeySequence(Qt::SHIFT | Qt::Key_Left)}, [this] { step_cursor(-20); });
+    add_key(tr("Cursor right, coarse"), {QKeySequence(Qt::SHIFT | Qt::Key_Right)}, [this] { step_cursor(20); });
+    add_key(tr("Next corner"), {QKeySequence(Qt::Key_PageDown)}, [this] { step_corner(1); });
+    add_key(tr("Previous corner"), {QKeySequence(Qt::Key_PageUp)}, [this] { step_corner(-1); });
+    add_key(tr("Whole lap"), {QKeySequence(Qt::Key_Home)}, [this] { canvas_->show_all(); });
+    add_key(tr("Zoom in"), {QKeySequence(Qt::Key_Up), QKeySequence(Qt::Key_Plus)},
+            [this] { canvas_->zoom(workspace_.comparison().cursor_in_view(), 0.7); });
+    add_key(tr("Zoom out"), {QKeySequence(Qt::Key_Down), QKeySequence(Qt::Key_Minus)},
+            [this] { canvas_->zoom(workspace_.comparison().cursor_in_view(), 1 / 0.7); });
+    add_key(tr("Back to the range before"), {QKeySequence(Qt::Key_Escape)}, [this] { canvas_->zoom_back(); });
+    add_key(tr("Next page of lanes"), {QKeySequence(Qt::Key_P)}, [this] { step_page(1); });
+    add_key(tr("Previous page of lanes"), {QKeySequence(Qt::SHIFT | Qt::Key_P)}, [this] { step_page(-1); });
+    add_key(tr("Back to the best lap of the active card's run"), {QKeySequence(Qt::Key_B)},
+            [this] { workspace_.selection()->best_of_active(); });
+    Focus& focus = workspace_.focus();
+    add_key(tr("Against the distance"), {QKeySequence(Qt::Key_D)}, [&focus] { focus.set_axis(Axis::distance); });
+    add_key(tr("Against the time since the line"), {QKeySequence(Qt::Key_T)}, [&focus] { focus.set_axis(Axis::time); });
+    add_key(tr("The whole run"), {QKeySequence(Qt::Key_R)}, [&focus] { focus.set_axis(Axis::run); });
 }
 
 QWidget* CompareDesk::build_top() {
@@ -116,9 +152,9 @@ QWidget* CompareDesk::build_side() {
         group->addButton(button);
         return button;
     };
-    distance_ = choice(tr("Distance"), tr("Laps against the place on track (D switches)"), axis);
-    time_ = choice(tr("Time"), tr("Laps against the time since the line (D switches)"), axis);
-    run_ = choice(tr("Run"), tr("The whole recording against time: laps before and behind, stops (W switches)"), axis);
+    distance_ = choice(tr("Distance"), tr("Laps against the place on track (D)"), axis);
+    time_ = choice(tr("Time"), tr("Laps against the time since the line (T)"), axis);
+    run_ = choice(tr("Run"), tr("The whole recording against time: laps before and behind, stops (R)"), axis);
     tools->addWidget(distance_);
     tools->addWidget(time_);
     tools->addWidget(run_);
@@ -278,7 +314,7 @@ void CompareDesk::refresh() {
         evidence_->setText(tr("Pick a second lap in the Logbook, or with + above, to see where the time is."));
         return;
     }
-    const int slot = std::clamp(state.active_slot, 1, static_cast<int>(laps.laps.size()) - 1);
+    const int slot = std::max(1, workspace_.comparison().active_slot());
     headline_->setText(headline(laps, slot));
     QStringList parts;
     for (const ZoneDifference* zone : largest_zones(laps.laps[static_cast<std::size_t>(slot)], 3)) {
@@ -332,8 +368,7 @@ void CompareDesk::show_page(const QString& name) {
     const auto lanes = pages_.lanes(name);
     const auto fitting = workspace_.comparison().laps().empty() || lanes_by_hand_ ? lanes : fitting_lanes(lanes);
     set_lanes_quietly(fitting.empty() ? lanes : fitting);
-    if (const auto kept = workspace_.library().set_setting("compare.page", name.toStdString()); !kept)
-        workspace_.tell(kept.error());
+    Q_EMIT state_changed();
     workspace_.tell(tr("Page %1.").arg(name));
 }
 
@@ -429,16 +464,6 @@ void CompareDesk::step_cursor(double pixels) {
     comparison.set_cursor_in_view(comparison.view_limits().clamp(comparison.cursor_in_view() + by));
 }
 
-void CompareDesk::toggle_run() {
-    auto& focus = workspace_.focus();
-    focus.set_axis(focus.state().axis == Axis::run ? Axis::distance : Axis::run);
-}
-
-void CompareDesk::toggle_axis() {
-    auto& focus = workspace_.focus();
-    focus.set_axis(focus.state().axis == Axis::distance ? Axis::time : Axis::distance);
-}
-
 void CompareDesk::show_map(MapCanvas::View view) {
     (view == MapCanvas::View::plan ? plan_ : view == MapCanvas::View::lines ? lines_ : side_)->setChecked(true);
     map_->set_view(view);
@@ -461,10 +486,7 @@ void CompareDesk::fill_paint_menu() {
         return action;
     };
     add(paint_menu_, tr("Lap colours, no channel"), now.quantity.empty(), [this] { set_paint({}); });
-    const Recording& recording =
-        *laps.laps[static_cast<std::size_t>(
-                       std::clamp(workspace_.focus().state().active_slot, 0, static_cast<int>(laps.laps.size()) - 1))]
-             .lap.recording;
+    const Recording& recording = *workspace_.comparison().active().lap.recording;
     const auto by = [&](QMenu* menu, const std::string& quantity) {
         if (recording.find_logged(quantity) == nullptr) return;
         add(menu, shown(quantity).label, now.quantity == quantity, [this, now, quantity] {
@@ -524,12 +546,11 @@ void CompareDesk::ask_paint_limits() {
     MapPaint next = map_->paint();
     if (laps.empty() || next.quantity.empty()) return;
     const Shown how = shown(next.quantity);
-    const PreparedLap& lap = laps.laps[static_cast<std::size_t>(std::clamp(workspace_.focus().state().active_slot, 0,
-                                                                           static_cast<int>(laps.laps.size()) - 1))]
-                                 .lap;
-    if (!workspace_.comparison().ready(next.quantity))
+    const Comparison& comparison = workspace_.comparison();
+    const Trace& trace = comparison.trace(comparison.active_slot(), next.quantity, Axis::distance);
+    if (trace.empty() && (comparison.busy() || !comparison.ready(next.quantity)))
         return workspace_.tell(tr("%1 is still being computed.").arg(shown(next.quantity).label));
-    const PaintScale scale(next, trace_of(lap, next.quantity, Axis::distance));
+    const PaintScale scale(next, trace);
     QDialog dialog(this);
     dialog.setWindowTitle(tr("Limits of the paint"));
     auto* form = new QFormLayout(&dialog);
@@ -628,7 +649,7 @@ void CompareDesk::fill_marks_menu() {
                 *id = *added;
                 return {};
             },
-            [this, id] { return workspace_.library().remove_mark(*id); });
+            [this, id] { return workspace_.library().remove_mark(*id); }, Change::marks);
     });
     const auto marks = workspace_.shown(workspace_.library().marks(track));
     if (marks.empty()) return;
@@ -650,7 +671,8 @@ void CompareDesk::fill_marks_menu() {
                     if (!added) return pass_on(added.error());
                     *id = *added;
                     return {};
-                });
+                },
+                Change::marks);
         });
     }
     marks_menu_->addMenu(remove_menu);
@@ -659,8 +681,7 @@ void CompareDesk::fill_marks_menu() {
 void CompareDesk::flip_sign(const std::string& quantity) {
     const ComparedLaps& laps = workspace_.comparison().laps();
     if (laps.empty()) return;
-    const int slot = std::clamp(workspace_.focus().state().active_slot, 0, static_cast<int>(laps.laps.size()) - 1);
-    const RunId run = laps.laps[static_cast<std::size_t>(slot)].run->row.id;
+    const RunId run = workspace_.comparison().active().run->row.id;
     const auto flipped = workspace_.shown(workspace_.library().flipped_quantities(run));
     const bool now = std::find(flipped.begin(), flipped.end(), quantity) != flipped.end();
     workspace_.edit(
@@ -700,11 +721,49 @@ void CompareDesk::save_lanes() {
     if (const auto saved = pages_.save(page_, canvas_->lanes()); !saved) workspace_.tell(saved.error());
 }
 
-void CompareDesk::restore_lanes() {
-    const QString kept = QString::fromStdString(workspace_.shown(workspace_.library().setting("compare.page")));
-    if (pages_.names().contains(kept)) page_ = kept;
+void CompareDesk::restore(const QString& state) {
+    if (!pages_.names().contains(state)) return;
+    page_ = state;
+    show_lanes_of_page();
+}
+
+void CompareDesk::show_lanes_of_page() {
     lanes_by_hand_ = pages_.is_changed(page_);
     set_lanes_quietly(pages_.lanes(page_));
+}
+
+void CompareDesk::show_pictures(PictureBook& book) {
+    Focus& focus = workspace_.focus();
+    book.settle();
+    const ComparedLaps& laps = workspace_.comparison().laps();
+    const bool corners = !laps.empty() && laps.track().corners.size() > 4;
+    if (corners) focus.set_cursor(laps.track().corners[4].start_m);
+    book.take(QStringLiteral("compare"));
+    if (!corners) return;
+    const Corner corner = laps.track().corners[4];
+    focus.set_range(view_of_corner(laps.track(), corner));
+    focus.set_cursor(corner.start_m);
+    show_map(MapCanvas::View::lines);
+    map_->show_events(true);
+    book.take(QStringLiteral("compare-corner"));
+    map_->show_events(false);
+    focus.set_range({0, laps.length_m()});
+    // Where the second driver brakes and turns, on the map; then all of his run against time.
+    show_map(MapCanvas::View::side);
+    set_paint({.quantity = "longitudinal_acceleration"});
+    focus.set_axis(Axis::run);
+    book.take(QStringLiteral("compare-run"));
+    focus.set_axis(Axis::distance);
+    show_map(MapCanvas::View::plan);
+    // Formulas are channels like any other: lanes, and the map painted.
+    const std::vector<Lane> usual = canvas_->lanes();
+    canvas_->set_lanes(
+        {{"speed", 1}, {"understeer_angle", 1}, {"brake_balance", 0.8}, {"roll", 0.8}, {"coasting", 0.4}});
+    set_paint({.quantity = "combined_g"});
+    book.take(QStringLiteral("compare-formulas"));
+    set_paint({});
+    canvas_->set_lanes(usual);
+    book.take_garage(QStringLiteral("compare-garage"));
 }
 
 }  // namespace rendak::app

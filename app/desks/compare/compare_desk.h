@@ -1,14 +1,12 @@
 #pragma once
 
-#include <QWidget>
-
 #include "app/desks/compare/pages.h"
 #include "app/desks/compare/value_panel.h"
 #include "app/plot/map_canvas.h"
 #include "app/plot/phase_bar.h"
 #include "app/plot/shape_strip.h"
 #include "app/plot/trace_canvas.h"
-#include "app/workspace/workspace.h"
+#include "app/workspace/desk.h"
 
 class QLabel;
 class QMenu;
@@ -19,7 +17,7 @@ class QToolButton;
 namespace rendak::app {
 
 /// Two to eight laps on traces and the map: where is the time.
-class CompareDesk : public QWidget {
+class CompareDesk : public Desk {
     Q_OBJECT
   public:
     explicit CompareDesk(Workspace& workspace, QWidget* parent = nullptr);
@@ -29,11 +27,12 @@ class CompareDesk : public QWidget {
     [[nodiscard]] ShapeStrip& strip() { return *strip_; }
     [[nodiscard]] ValuePanel& values() { return *values_; }
 
+    void take_focus() override;
+    [[nodiscard]] QString state() const override { return page_; }
+    void restore(const QString& state) override;
+    void show_pictures(PictureBook& book) override;
     void step_corner(int step);
     void step_cursor(double pixels);
-    void toggle_axis();
-    /// The whole recording and back to the lap.
-    void toggle_run();
     void set_paint(const MapPaint& paint);
     void show_map(MapCanvas::View view);
     /// Another page of lanes; cursor and range stay.
@@ -44,6 +43,7 @@ class CompareDesk : public QWidget {
     [[nodiscard]] Pages& pages() { return pages_; }
 
   private:
+    void add_keys();
     QWidget* build_top();
     QWidget* build_side();
     QWidget* build_empty();
@@ -61,9 +61,8 @@ class CompareDesk : public QWidget {
     [[nodiscard]] std::vector<Lane> fitting_lanes(const std::vector<Lane>& wanted) const;
     void set_lanes_quietly(std::vector<Lane> lanes);
     void save_lanes();
-    void restore_lanes();
+    void show_lanes_of_page();
 
-    Workspace& workspace_;
     Pages pages_;
     QString page_ = Pages::first();
     bool lanes_by_hand_ = false;

@@ -52,7 +52,7 @@ std::vector<ValuePanel::Row> ValuePanel::rows() const {
     for (const std::string& quantity : quantities_) {
         const bool logged = [&] {
             for (int slot = 0; slot < laps; ++slot) {
-                if (!comparison_.trace(slot, quantity).x.empty()) return true;
+                if (!comparison_.trace(slot, quantity).empty()) return true;
             }
             return false;
         }();

@@ -25,7 +25,7 @@
 
 namespace rendak::app {
 
-CornersDesk::CornersDesk(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
+CornersDesk::CornersDesk(Workspace& workspace, QWidget* parent) : Desk(workspace, parent), figuring_(workspace.jobs()) {
     model_ = new FigureModel(this);
     sorted_ = new QSortFilterProxyModel(this);
     sorted_->setSourceModel(model_);
@@ -179,7 +179,7 @@ QWidget* CornersDesk::build_empty() {
     return empty;
 }
 
-void CornersDesk::focus_list() {
+void CornersDesk::take_focus() {
     table_->setFocus();
 }
 
@@ -252,16 +252,16 @@ void CornersDesk::refresh() {
             std::any_of(runs.begin(), runs.end(), [&](const auto& run) { return run->row.id == it.run->row.id; });
         if (!known) runs.push_back(it.run);
     }
-    const int revision = ++revision_;
+    if (runs.empty()) figuring_.drop();
     if (runs.empty()) return show_figures(std::make_shared<CornerFigures>());
-    workspace_.jobs().run<std::shared_ptr<const CornerFigures>>(
+    figuring_.run<std::shared_ptr<const CornerFigures>>(
         tr("Section times"),
         [runs, channel = channel_asked_](const JobContext&) -> Result<std::shared_ptr<const CornerFigures>> {
             return std::make_shared<const CornerFigures>(corner_figures(runs, channel));
         },
-        [this, revision](Result<std::shared_ptr<const CornerFigures>> figures) {
-            if (revision != revision_ || !figures) return;
-            show_figures(*figures);
+        [this](Result<std::shared_ptr<const CornerFigures>> figures) {
+            if (figures) return show_figures(*figures);
+            workspace_.tell(figures.error());
         });
 }
 
@@ -309,7 +309,7 @@ void CornersDesk::open_in_compare(const QModelIndex& shown_index) {
         else if (focus.state().laps.size() < 2)
             focus.add_lap(*lap);
         else
-            focus.replace_slot(std::max(1, focus.state().active_slot), *lap);
+            focus.replace_slot(std::max(1, workspace_.comparison().active_slot()), *lap);
     }
     const Interval range = model_->range_of(index.row());
     focus.set_range(range);
@@ -324,6 +324,14 @@ void CornersDesk::copy() const {
 
 Result<void> CornersDesk::save_csv(const QString& file) const {
     return write_file(file.toStdString(), model_->as_text(u',').toStdString());
+}
+
+void CornersDesk::show_pictures(PictureBook& book) {
+    show_table(FigureModel::Shows::sections);
+    book.take(QStringLiteral("corners"));
+    show_table(FigureModel::Shows::peaks);
+    book.take(QStringLiteral("corners-peaks"));
+    show_table(FigureModel::Shows::sections);
 }
 
 }  // namespace rendak::app

@@ -1,9 +1,7 @@
 #pragma once
 
-#include <QWidget>
-
 #include "app/desks/corners/figure_model.h"
-#include "app/workspace/workspace.h"
+#include "app/workspace/desk.h"
 
 class QButtonGroup;
 class QCheckBox;
@@ -18,13 +16,14 @@ namespace rendak::app {
 
 /// Laps by sections, sectors and corners: where each lap was good, what the ideal lap would be, how alike the laps are.
 /// Shows all laps of the runs on the tray.
-class CornersDesk : public QWidget {
+class CornersDesk : public Desk {
     Q_OBJECT
   public:
     explicit CornersDesk(Workspace& workspace, QWidget* parent = nullptr);
 
     void show_table(FigureModel::Shows shows);
-    void focus_list();
+    void take_focus() override;
+    void show_pictures(PictureBook& book) override;
     /// Shows a channel or formula section by section.
     void show_channel(const std::string& quantity);
     [[nodiscard]] FigureModel& model() { return *model_; }
@@ -47,7 +46,6 @@ class CornersDesk : public QWidget {
     void open_in_compare(const QModelIndex& shown);
     void copy() const;
 
-    Workspace& workspace_;
     FigureModel* model_;
     QSortFilterProxyModel* sorted_;
     QStackedLayout* stack_;
@@ -60,7 +58,7 @@ class CornersDesk : public QWidget {
     QStackedWidget* choices_;
     QWidget *time_choices_, *peak_choices_, *channel_choices_;
     QCheckBox* banked_;
-    int revision_ = 0;
+    Latest figuring_;
     bool stale_ = true;  ///< the laps changed while the desk was not in sight
 };
 

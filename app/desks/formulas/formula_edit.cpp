@@ -14,9 +14,7 @@ FormulaEdit::FormulaEdit(QWidget* parent) : QPlainTextEdit(parent) {
     setAccessibleName(tr("Formula"));
     setTabChangesFocus(true);
     // Large enough to tell round brackets from square ones.
-    QFont font = body_font();
-    font.setPixelSize(14);
-    setFont(font);
+    setFont(formula_font());
     setPlaceholderText(tr("speed * yaw_rate − lateral_acceleration"));
     completer_ = new QCompleter(this);
     completer_->setModel(new QStringListModel(completer_));

@@ -11,6 +11,7 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QMenu>
+#include <QMessageBox>
 #include <QPushButton>
 #include <QSpinBox>
 #include <QSplitter>
@@ -36,6 +37,9 @@ namespace {
 using formula::Formula;
 using formula::FormulaSet;
 
+/// Stored: the same in every language.
+const std::string own_set_name = "My formulas";
+
 constexpr int set_role = Qt::UserRole, name_role = Qt::UserRole + 1;
 
 QString of(const std::string& text) {
@@ -49,21 +53,8 @@ QString scope_text(const formula::Scope& scope) {
 
 }  // namespace
 
-/// What a worker found out about the draft.
-struct FormulasDesk::Preview {
-    std::optional<formula::Problem> problem;
-    QString result;    ///< "speed in km/h, 100 Hz"
-    QStringList uses;  ///< names with what they stand for
-    std::vector<std::string> notes;
-    Trace trace;
-    Statistics figures;
-    Shown how;
-    int slot = 0;
-    QStringList units;  ///< in which the result can be shown
-    QString lap;        ///< "lap 5 of Run 2"; empty when no lap is picked
-};
-
-FormulasDesk::FormulasDesk(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
+FormulasDesk::FormulasDesk(Workspace& workspace, QWidget* parent)
+    : Desk(workspace, parent), previewing_(workspace.jobs()) {
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(12, 8, 12, 8);
     auto* split = new QSplitter;
@@ -78,7 +69,7 @@ FormulasDesk::FormulasDesk(Workspace& workspace, QWidget* parent) : QWidget(pare
     row->addWidget(split);
 
     connect(names_, &NamePicker::chosen, text_, &FormulaEdit::insert);
-    connect(&workspace_, &Workspace::formulas_read, this, [this] {
+    connect(&workspace_, &Workspace::formulas_changed, this, [this] {
         read_sets();
         fill_list();
         load_draft();
@@ -92,6 +83,17 @@ FormulasDesk::FormulasDesk(Workspace& workspace, QWidget* parent) : QWidget(pare
             start_preview();
         }
     });
+    ask_about_drafts = [this](const QStringList& names) {
+        QMessageBox ask(QMessageBox::Warning, tr("Formulas that are not saved"), QString(), QMessageBox::Cancel, this);
+        ask.setTextFormat(Qt::PlainText);
+        ask.setText(tr("Not saved yet: %1.").arg(names.join(QStringLiteral(", "))));
+        const auto* save = ask.addButton(tr("Save"), QMessageBox::AcceptRole);
+        const auto* discard = ask.addButton(tr("Discard"), QMessageBox::DestructiveRole);
+        ask.exec();
+        return ask.clickedButton() == save      ? Answer::save
+               : ask.clickedButton() == discard ? Answer::discard
+                                                : Answer::stay;
+    };
     connect(&workspace_.focus(), &Focus::cursor_changed, this,
             [this] { preview_->set_cursor(workspace_.focus().state().cursor_m); });
     connect(preview_, &PreviewPlot::cursor_asked, this, [this](double at) { workspace_.focus().set_cursor(at); });
@@ -204,7 +206,7 @@ QWidget* FormulasDesk::build_editor() {
         return made;
     };
     compare_ = button(tr("Show in Compare"), "show-in-compare", tr("As a lane under the traces of the picked laps"),
-                      [this] { Q_EMIT compare_asked(of(name_)); });
+                      [this] { Q_EMIT workspace_.lane_asked(of(name_)); });
     copy_ =
         button(tr("Copy to my set"), "copy-formula",
                tr("A copy of your own, to be changed; yours wins over the shipped one"), [this] { copy_to_own_set(); });
@@ -216,7 +218,7 @@ QWidget* FormulasDesk::build_editor() {
     auto* by_key = new QAction(tr("Save the formula"), this);
     by_key->setShortcuts({QKeySequence(QKeySequence::Save), QKeySequence(Qt::CTRL | Qt::Key_Return)});
     by_key->setShortcutContext(Qt::WidgetWithChildrenShortcut);
-    connect(by_key, &QAction::triggered, this, &FormulasDesk::save);
+    connect(by_key, &QAction::triggered, this, [this] { save(); });
     addAction(by_key);
     column->addLayout(top);
 
@@ -327,9 +329,8 @@ bool FormulasDesk::is_read_only() const {
 }
 
 FormulaSet FormulasDesk::own_set() const {
-    const std::string own = tr("My formulas").toStdString();
-    if (const FormulaSet* set = find_set(is_read_only() ? own : set_)) return *set;
-    return {own};
+    if (const FormulaSet* set = find_set(is_read_only() ? own_set_name : set_)) return *set;
+    return {own_set_name};
 }
 
 void FormulasDesk::fill_list() {
@@ -385,11 +386,7 @@ void FormulasDesk::fill_names() {
     std::vector<NamePicker::Entry> channels, constants;
     QStringList all;
     const ComparedLaps& laps = workspace_.comparison().laps();
-    const auto run = laps.empty()
-                         ? nullptr
-                         : laps.laps[static_cast<std::size_t>(std::clamp(workspace_.focus().state().active_slot, 0,
-                                                                         static_cast<int>(laps.laps.size()) - 1))]
-                               .run;
+    const auto run = laps.empty() ? nullptr : workspace_.comparison().active().run;
     const auto add = [&](const QString& group, const std::string& name, const QString& detail, const QString& help) {
         channels.push_back({group, of(name), detail, help, of(name)});
         all << of(name);
@@ -440,7 +437,7 @@ void FormulasDesk::fill_names() {
 
 // ---- drafts ----------------------------------------------------------------------------------------
 
-void FormulasDesk::focus_list() {
+void FormulasDesk::take_focus() {
     list_->setFocus();
     if (stale_) {
         fill_names();
@@ -577,16 +574,20 @@ Result<void> FormulasDesk::paste(const QString& text) {
     return {};
 }
 
-void FormulasDesk::save() {
+bool FormulasDesk::save() {
     const Key key{set_, name_};
     const auto found = drafts_.find(key);
-    if (found == drafts_.end() || is_read_only()) return;
+    if (found == drafts_.end() || is_read_only()) return true;
     const Formula after = found->second;
-    if (const std::string problem = formula::name_problem(after.name); !problem.empty())
-        return message_->setText(of(problem));
+    if (const std::string problem = formula::name_problem(after.name); !problem.empty()) {
+        message_->setText(of(problem));
+        return false;
+    }
     FormulaSet set = find_set(set_) != nullptr ? *find_set(set_) : FormulaSet{set_};
-    if (after.name != name_ && set.find(after.name) != nullptr)
-        return message_->setText(tr("The set has a formula %1 already.").arg(of(after.name)));
+    if (after.name != name_ && set.find(after.name) != nullptr) {
+        message_->setText(tr("The set has a formula %1 already.").arg(of(after.name)));
+        return false;
+    }
     const auto place =
         std::find_if(set.formulas.begin(), set.formulas.end(), [&](const Formula& it) { return it.name == name_; });
     const bool is_new = place == set.formulas.end();
@@ -601,10 +602,31 @@ void FormulasDesk::save() {
     const QString what = is_new                ? tr("new formula %1").arg(of(after.name))
                          : after.name != name_ ? tr("%1 is now called %2").arg(of(name_), of(after.name))
                                                : tr("change of %1").arg(of(after.name));
+    // The draft goes once it is written: until then what was typed is all there is.
+    if (!save_set(set, what)) return false;
     drafts_.erase(key);
     name_ = after.name;
-    save_set(set, what);
+    load_draft();
+    fill_list();
     workspace_.tell(tr("Saved: %1. It can be picked in Compare, for the map and for export.").arg(what));
+    return true;
+}
+
+bool FormulasDesk::may_close() {
+    if (drafts_.empty()) return true;
+    QStringList names;
+    for (const auto& [key, draft] : drafts_) names << of(draft.name);
+    const Answer answer = ask_about_drafts(names);
+    if (answer == Answer::stay) return false;
+    if (answer == Answer::discard) return true;
+    const auto drafts = drafts_;
+    for (const auto& [key, draft] : drafts) {
+        select(key);
+        if (save()) continue;
+        Q_EMIT workspace_.desk_asked(QStringLiteral("formulas"));  // what is wrong with it is said there
+        return false;
+    }
+    return true;
 }
 
 void FormulasDesk::revert() {
@@ -631,17 +653,17 @@ void FormulasDesk::remove_formula() {
     fill_list();
 }
 
-void FormulasDesk::save_set(const FormulaSet& set, const QString& what) {
+bool FormulasDesk::save_set(const FormulaSet& set, const QString& what) {
     const std::string content = formula::set_to_json(set), note = what.toStdString();
     Library& library = workspace_.library();
-    workspace_.edit_formulas(
+    return workspace_.edit(
         what,
         [&library, name = set.name, content, note]() -> Result<void> {
             const auto version = library.add_formula_version(name, content, note);
             if (!version) return pass_on(version.error());
             return {};
         },
-        [&library, name = set.name] { return library.drop_formula_version(name); });
+        [&library, name = set.name] { return library.drop_formula_version(name); }, Change::formulas);
 }
 
 void FormulasDesk::new_set() {
@@ -659,9 +681,9 @@ void FormulasDesk::remove_set() {
     const std::string name = set_;
     set_ = std::string(formula::starter_name);
     name_ = formula::starter_set().formulas.front().name;
-    workspace_.edit_formulas(
+    workspace_.edit(
         tr("set %1 removed").arg(of(name)), [&library, name] { return library.remove_formula_set(name); },
-        [&library, versions] { return library.restore_formula_set(versions); });
+        [&library, versions] { return library.restore_formula_set(versions); }, Change::formulas);
 }
 
 void FormulasDesk::show_history() {
@@ -674,7 +696,7 @@ void FormulasDesk::import_set(const QString& file) {
     if (!mapped) return workspace_.tell(mapped.error());
     auto incoming = formula::set_from_json(std::string((*mapped)->text()), file.toStdString());
     if (!incoming) return workspace_.tell(incoming.error());
-    if (incoming->name == formula::starter_name) incoming->name = tr("My formulas").toStdString();
+    if (incoming->name == formula::starter_name) incoming->name = own_set_name;
     const FormulaSet* present = find_set(incoming->name);
     FormulaSet mine = *incoming;
     mine.formulas.clear();
@@ -697,9 +719,7 @@ Result<void> FormulasDesk::export_set(const QString& file) const {
 void FormulasDesk::measure_at_rest() {
     const ComparedLaps& laps = workspace_.comparison().laps();
     if (laps.empty()) return workspace_.tell(tr("Pick a lap of the run in which the car stands still."));
-    const auto slot = static_cast<std::size_t>(
-        std::clamp(workspace_.focus().state().active_slot, 0, static_cast<int>(laps.laps.size()) - 1));
-    measure_constants(workspace_, laps.laps[slot].run, this);
+    measure_constants(workspace_, workspace_.comparison().active().run, this);
 }
 
 // ---- preview ---------------------------------------------------------------------------------------
@@ -714,118 +734,41 @@ QString FormulasDesk::figures() const {
 
 void FormulasDesk::start_preview() {
     stale_ = false;
-    ++revision_;
-    if (busy_) {
-        preview_stop_.request_stop();  // what is being computed is of an older text
-        return;
-    }
     if (name_.empty()) {
+        previewing_.drop();
         message_->clear();
         figures_->clear();
         uses_->clear();
         preview_->show_text(tr("Pick a formula, or make a new one."));
         return;
     }
-    busy_ = true;
-    preview_stop_ = std::stop_source();
-    const ComparedLaps& laps = workspace_.comparison().laps();
-    const int slot =
-        laps.empty() ? 0
-                     : std::clamp(workspace_.focus().state().active_slot, 0, static_cast<int>(laps.laps.size()) - 1);
-    std::optional<ComparedLap> lap;
-    if (!laps.empty()) lap = laps.laps[static_cast<std::size_t>(slot)];
-    const Formula formula = draft();
-    const std::string as = name_;
-    std::vector<CarSheet> sheets;
-    Aliases aliases;
-    if (!lap) {
-        sheets = workspace_.shown(workspace_.library().car_sheets());
-        aliases = workspace_.shown(workspace_.library().aliases());
+    PreviewRequest request{draft(), name_, {}, 0, {}, {}, {}};
+    if (!workspace_.comparison().laps().empty()) {
+        request.slot = workspace_.comparison().active_slot();
+        request.lap = workspace_.comparison().active();
+    } else {
+        request.sets = sets_;
+        request.sheets = workspace_.shown(workspace_.library().car_sheets());
+        request.aliases = workspace_.shown(workspace_.library().aliases());
     }
-    const auto work = [formula, as, lap, slot, sheets, aliases, sets = lap ? std::vector<FormulaSet>{} : sets_,
-                       stop = preview_stop_.get_token()](const JobContext&) -> Result<Preview> {
-        Preview out;
-        out.slot = slot;
-        formula::Checked<formula::CheckedFormula> checked = [&] {
-            if (lap) return lap->run->formulas->check(formula.text, formula.unit, as);
-            const auto book = formula::book_for(sets, {}, {});
-            const auto constants =
-                sheets.empty() ? formula::Constants{} : formula::constants_for(sheets, sheets.back().car, {});
-            formula::Resolver resolver(book, constants, aliases, nullptr);
-            return formula::check(formula.text, resolver.names(as), formula.unit);
-        }();
-        if (!checked) {
-            out.problem = checked.error();
-            return out;
-        }
-        const std::string unit_text = formula.unit.empty() ? formula::usual_unit(checked->type()) : formula.unit;
-        const auto unit = parse_compound_unit(unit_text);
-        out.how = {of(formula.name),
-                   of(unit_text),
-                   {},
-                   unit ? unit->factor : 1,
-                   unit ? unit->offset : 0,
-                   checked->type().is_condition() ? 0 : formula.decimals,
-                   formula.range};
-        out.result = checked->type().is_condition()
-                         ? FormulasDesk::tr("True or false")
-                         : of(formula::described(checked->type())) +
-                               (unit_text.empty() ? QString() : FormulasDesk::tr(" in %1").arg(of(unit_text)));
-        if (!out.result.isEmpty()) out.result[0] = out.result[0].toUpper();
-        out.notes = checked->notes;
-        if (const auto dimension = formula::dimension_of(checked->type());
-            dimension && !checked->type().is_condition()) {
-            for (const std::string& it : units_of(*dimension)) {
-                // A difference of temperatures is in K and in nothing else.
-                if (const auto in = parse_compound_unit(it); in && (in->offset == 0 || checked->type().weight == 1))
-                    out.units << of(it);
-            }
-        }
-        for (const formula::Use& use : checked->uses) {
-            QString one = of(use.written).toHtmlEscaped();  // of a label with links
-            if (use.named.kind == formula::Named::Kind::formula) one = QStringLiteral("<a href=\"%1\">%1</a>").arg(one);
-            if (use.named.value && use.named.kind == formula::Named::Kind::constant) {
-                const std::string own = formula::usual_unit(use.named.type);
-                const auto in = parse_compound_unit(own);
-                one += QStringLiteral(" = ") +
-                       with_unit(QLocale::c().toString(in ? in->from_si(*use.named.value) : *use.named.value, 'g', 6),
-                                 of(own))
-                           .toHtmlEscaped();
-            }
-            if (!out.uses.contains(one)) out.uses << one;
-        }
-        if (!lap) return out;
-        out.lap = FormulasDesk::tr("lap %1 of %2").arg(lap->lap.ref.lap).arg(of(lap->run->row.name));
-        formula::Evaluation options;
-        options.range_s = {lap->lap.map.start_s(), lap->lap.map.end_s()};
-        options.rate_hz = formula.rate_hz;
-        const auto channel = lap->run->formulas->evaluate(*checked, options, stop);
-        if (!channel) {
-            out.problem = channel.error();
-            return out;
-        }
-        // The lap with this one channel in its recording is drawn like any other.
-        auto recording = std::make_shared<Recording>();
-        recording->channels.push_back(*channel);
-        recording->channels.back().quantity = "draft";
-        PreparedLap drawn = lap->lap;
-        drawn.recording = recording;
-        out.trace = trace_of(drawn, "draft", Axis::distance);
-        const auto& clock = channel->clock;
-        out.figures = statistics(*channel, clock.first_at_or_after(options.range_s.begin),
-                                 clock.first_at_or_after(options.range_s.end));
-        out.result += FormulasDesk::tr(" · %1 Hz").arg(clock.mean_rate_hz(), 0, 'f', 0);
-        return out;
-    };
-    workspace_.jobs().run<Preview>(tr("Result of the formula"), work,
-                                   [this, revision = revision_](Result<Preview> result) {
-                                       busy_ = false;
-                                       if (revision != revision_) return start_preview();
-                                       if (result) show_preview(std::move(*result));
-                                   });
+    previewing_.run<FormulaPreview>(
+        tr("Result of the formula"),
+        [request](const JobContext& job) -> Result<FormulaPreview> {
+            auto found = preview_of(request, job.stop);
+            if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled.");
+            return found;
+        },
+        [this](Result<FormulaPreview> found) {
+            if (found) return show_preview(std::move(*found));
+            figures_->clear();
+            message_->setText(found.error().code == ErrorCode::cancelled
+                                  ? tr("Cancelled. An edit of the formula begins it anew.")
+                                  : of(found.error().text()));
+            preview_->show_text(tr("No result."));
+        });
 }
 
-void FormulasDesk::show_preview(Preview preview) {
+void FormulasDesk::show_preview(FormulaPreview preview) {
     const Theme& t = theme();
     if (!is_read_only() && name_ != formula_name_->text().trimmed().toStdString() && !preview.problem) {
         if (const std::string problem = formula::name_problem(formula_name_->text().trimmed().toStdString());
@@ -876,6 +819,11 @@ void FormulasDesk::show_preview(Preview preview) {
     lines << (users.isEmpty() ? tr("Used by no other formula")
                               : tr("Used by %1").arg(users.join(QStringLiteral(", "))));
     uses_->setText(lines.join(QStringLiteral("<br>")));
+}
+
+void FormulasDesk::show_pictures(PictureBook& book) {
+    show_formula(QStringLiteral("understeer_angle"));
+    book.take(QStringLiteral("formulas"));
 }
 
 }  // namespace rendak::app

@@ -1,10 +1,10 @@
 #pragma once
 
-#include <QWidget>
 #include <map>
 #include <optional>
 
-#include "app/workspace/workspace.h"
+#include "app/desks/formulas/preview.h"
+#include "app/workspace/desk.h"
 #include "core/formula/book.h"
 
 class QComboBox;
@@ -24,12 +24,13 @@ class PreviewPlot;
 
 /// Math channels: the sets and their formulas on the left, the formula with its result on the picked lap in the middle,
 /// names to put into it on the right. What is typed is a draft until it is saved; drafts survive a look elsewhere.
-class FormulasDesk : public QWidget {
+class FormulasDesk : public Desk {
     Q_OBJECT
   public:
     explicit FormulasDesk(Workspace& workspace, QWidget* parent = nullptr);
 
-    void focus_list();
+    void take_focus() override;
+    void show_pictures(PictureBook& book) override;
     /// Shows a formula of a set; an empty set: the one that counts.
     void show_formula(const QString& name, const QString& set = {});
 
@@ -45,7 +46,8 @@ class FormulasDesk : public QWidget {
 
     void new_formula();
     void copy_to_own_set();
-    void save();
+    /// False when the formula is not right or could not be written: then the draft stays.
+    bool save();
     void revert();
     void remove_formula();
     /// Adds a pasted formula ("name in unit = …") to the own set as a draft.
@@ -58,13 +60,14 @@ class FormulasDesk : public QWidget {
     [[nodiscard]] Result<void> export_set(const QString& file) const;
     void measure_at_rest();
 
-  Q_SIGNALS:
-    /// A saved formula is to be seen as a lane on Compare.
-    void compare_asked(const QString& quantity);
+    /// Drafts that are not saved: a question before they go. Answered by `ask_about_drafts`, in tests by something
+    /// else.
+    [[nodiscard]] bool may_close() override;
+    enum class Answer { save, discard, stay };
+    std::function<Answer(const QStringList& names)> ask_about_drafts;
 
   private:
     using Key = std::pair<std::string, std::string>;  ///< set, formula
-    struct Preview;
 
     QWidget* build_list();
     QWidget* build_editor();
@@ -75,23 +78,21 @@ class FormulasDesk : public QWidget {
     void load_draft();
     void draft_edited();
     void start_preview();
-    void show_preview(Preview preview);
+    void show_preview(FormulaPreview preview);
     [[nodiscard]] const formula::FormulaSet* find_set(const std::string& name) const;
     [[nodiscard]] std::optional<formula::Formula> saved(const Key& key) const;
     [[nodiscard]] bool is_read_only() const;
     /// The set that new formulas go into: the one shown, or "My formulas" when that is the shipped one.
     [[nodiscard]] formula::FormulaSet own_set() const;
-    void save_set(const formula::FormulaSet& set, const QString& what);
+    bool save_set(const formula::FormulaSet& set, const QString& what);
     void open_draft(formula::Formula formula, const std::string& set);
 
-    Workspace& workspace_;
     std::vector<formula::FormulaSet> sets_;   ///< the shipped one first
     std::map<Key, formula::Formula> drafts_;  ///< edited and not saved
     std::string set_, name_;                  ///< shown; name_ is the saved name, or that of a new draft
     bool filling_ = false;
-    int revision_ = 0;
-    bool busy_ = false, stale_ = false;
-    std::stop_source preview_stop_;
+    bool stale_ = false;
+    Latest previewing_;
 
     QLineEdit* find_;
     QTreeWidget* list_;

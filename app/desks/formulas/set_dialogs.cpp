@@ -355,12 +355,13 @@ void measure_constants(Workspace& workspace, std::shared_ptr<const RunData> run,
             else
                 after.values.push_back(value);
         }
-        workspace.edit_formulas(
+        workspace.edit(
             tr("constants measured at rest"), [&workspace, after] { return workspace.library().put_car_sheet(after); },
             [&workspace, before, after] {
                 return before ? workspace.library().put_car_sheet(*before)
                               : workspace.library().remove_car_sheet(after.car, after.season);
-            });
+            },
+            Change::formulas);
         dialog.accept();
     });
     dialog.exec();

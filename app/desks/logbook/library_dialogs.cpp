@@ -92,12 +92,13 @@ void edit_car_sheets(Workspace& workspace, QWidget* parent) {
         const CarSheet after{car->currentText().trimmed().toStdString(), season->currentText().trimmed().toStdString(),
                              from->text().trimmed().toStdString(), table->values()};
         if (before && *before == after) return;
-        workspace.edit_formulas(
+        workspace.edit(
             tr("edit of the car sheet"), [&workspace, after] { return workspace.library().put_car_sheet(after); },
             [&workspace, before, after] {
                 return before ? workspace.library().put_car_sheet(*before)
                               : workspace.library().remove_car_sheet(after.car, after.season);
-            });
+            },
+            Change::formulas);
     });
     QObject::connect(buttons, &QDialogButtonBox::rejected, &dialog, &QDialog::reject);
     dialog.exec();
@@ -154,7 +155,7 @@ void edit_channel_names(Workspace& workspace, QWidget* parent) {
         const std::string was = old == before.end() ? "" : old->second;
         workspace.edit(
             tr("channel name"), [&workspace, alias, to] { return workspace.library().set_alias(alias, to); },
-            [&workspace, alias, was] { return workspace.library().set_alias(alias, was); });
+            [&workspace, alias, was] { return workspace.library().set_alias(alias, was); }, Change::formulas);
         fill();
     };
     QObject::connect(add, &QPushButton::clicked, &dialog, [&] {
@@ -236,7 +237,7 @@ void show_bin(Workspace& workspace, QWidget* parent) {
             if (const auto removed = workspace.library().remove_run(run.id); !removed) workspace.tell(removed.error());
         }
         // What was done to runs that no longer exist cannot be undone.
-        workspace.undo().clear();
+        workspace.session()->forget_edits();
         workspace.library_changed();
         fill();
     });

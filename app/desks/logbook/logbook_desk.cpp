@@ -23,6 +23,7 @@
 #include "app/desks/logbook/library_dialogs.h"
 #include "app/desks/logbook/library_health.h"
 #include "app/text/elided_label.h"
+#include "app/text/file_kinds.h"
 #include "app/text/plain_text.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
@@ -34,7 +35,7 @@
 
 namespace rendak::app {
 
-LogbookDesk::LogbookDesk(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
+LogbookDesk::LogbookDesk(Workspace& workspace, QWidget* parent) : Desk(workspace, parent), reading_(workspace.jobs()) {
     tree_model_ = new RunTree(this);
     lap_model_ = new LapTable(workspace, this);
 
@@ -58,6 +59,8 @@ LogbookDesk::LogbookDesk(Workspace& workspace, QWidget* parent) : QWidget(parent
     outer->addLayout(stack_, 1);
     stack_->addWidget(filled);
     stack_->addWidget(build_empty());
+    stack_->addWidget(new QWidget);  // until it is known whether there are runs
+    stack_->setCurrentIndex(2);
 
     watched_ = new WatchedFolder(workspace_, this);
     connect(watched_, &WatchedFolder::found, this, [this](const QStringList& files) { import_files(files); });
@@ -91,14 +94,14 @@ QWidget* LogbookDesk::build_list() {
     });
     auto* grouped = new QCheckBox(tr("By event"));
     grouped->setToolTip(tr("Runs under their events and sessions, or one plain list"));
-    grouped->setChecked(workspace_.shown(workspace_.library().setting("logbook_plain")) != "1");
-    tree_model_->set_grouped(grouped->isChecked());
+    grouped_ = grouped;
+    grouped->setChecked(true);
+    tree_model_->set_grouped(true);
     connect(grouped, &QCheckBox::toggled, this, [this](bool on) {
-        if (const auto kept = workspace_.library().set_setting("logbook_plain", on ? "" : "1"); !kept)
-            workspace_.tell(kept.error());
         tree_model_->set_grouped(on);
         tree_->expandAll();
         span_groups();
+        Q_EMIT state_changed();
     });
     auto* import = new QPushButton(tr("Import files …"));
     connect(import, &QPushButton::clicked, this, &LogbookDesk::ask_for_files);
@@ -123,10 +126,7 @@ QWidget* LogbookDesk::build_list() {
     tree_->setSortingEnabled(true);
     tree_->sortByColumn(RunTree::name, Qt::AscendingOrder);
     tree_->header()->setResizeContentsPrecision(60);
-    const auto hidden = QString::fromStdString(workspace_.shown(workspace_.library().setting("logbook_hidden")));
-    for (int i = RunTree::name + 1; i < RunTree::column_count; ++i)
-        tree_->setColumnHidden(i,
-                               hidden.isEmpty() ? i >= RunTree::car : hidden.split(u',').contains(QString::number(i)));
+    for (int i = RunTree::car; i < RunTree::column_count; ++i) tree_->setColumnHidden(i, true);
     tree_->header()->setContextMenuPolicy(Qt::CustomContextMenu);
     connect(tree_->header(), &QWidget::customContextMenuRequested, this, &LogbookDesk::show_column_menu);
     tree_->setContextMenuPolicy(Qt::CustomContextMenu);
@@ -242,10 +242,27 @@ QWidget* LogbookDesk::build_empty() {
 }
 
 void LogbookDesk::refresh() {
+    // What an edit changed of the selected run is there at once: the next keystroke builds on it.
+    if (tree_model_->size() > 0) show_selected();
+    reading_.run<std::vector<RunSummary>>(
+        tr("Reading the runs"),
+        [folder = workspace_.library().folder()](const JobContext&) -> Result<std::vector<RunSummary>> {
+            const auto library = Library::open(folder, Library::Open::existing);
+            if (!library) return pass_on(library.error());
+            return (*library)->summaries();
+        },
+        [this](Result<std::vector<RunSummary>> runs) {
+            // What was shown before stays when the library cannot be read.
+            if (!runs) return workspace_.tell(runs.error());
+            show_runs(std::move(*runs));
+        });
+}
+
+void LogbookDesk::show_runs(std::vector<RunSummary> runs) {
     const auto selected = selected_runs();
     const RunId keep = select_after_refresh_ ? select_after_refresh_ : selected.empty() ? RunId{} : selected.front();
     select_after_refresh_ = {};
-    if (const auto read = tree_model_->read(workspace_.library()); !read) workspace_.tell(read.error());
+    tree_model_->show(std::move(runs));
     const bool empty = tree_model_->rowCount() == 0;
     stack_->setCurrentIndex(empty ? 1 : 0);
     tree_->expandAll();
@@ -287,7 +304,7 @@ void LogbookDesk::span_groups() {
     }
 }
 
-void LogbookDesk::focus_list() {
+void LogbookDesk::take_focus() {
     tree_->setFocus();
 }
 
@@ -362,8 +379,7 @@ void LogbookDesk::pick_lap(const QModelIndex& index) {
 
 void LogbookDesk::ask_for_files() {
     const QStringList files =
-        QFileDialog::getOpenFileNames(this, tr("Import logged files"), QString(),
-                                      tr("Logged files (*.mf4 *.MF4 *.csv *.txt *.gpx *.rdk.h5 *.h5);;All files (*)"));
+        QFileDialog::getOpenFileNames(this, tr("Import logged files"), QString(), logged_file_filter());
     if (!files.isEmpty()) import_files(files);
 }
 
@@ -379,6 +395,7 @@ void LogbookDesk::import_files(const QStringList& given, std::optional<double> r
     if (files.isEmpty()) return;
     struct Done {
         std::vector<ImportResult> results;
+        QStringList came_in;
         std::vector<std::pair<std::filesystem::path, Error>> errors;
     };
     std::vector<std::filesystem::path> paths;
@@ -398,15 +415,19 @@ void LogbookDesk::import_files(const QStringList& given, std::optional<double> r
                 const double n = static_cast<double>(paths.size());
                 auto result = import_file(**library, paths[i], options,
                                           job.part(static_cast<double>(i) / n, static_cast<double>(i + 1) / n));
-                if (result)
+                if (result) {
                     done.results.push_back(std::move(*result));
-                else
+                    done.came_in << QString::fromStdString(paths[i].string());
+                } else
                     done.errors.emplace_back(paths[i], result.error());
                 if (job.stopped()) break;
             }
             return done;
         },
-        [this](Result<Done> done) {
+        [this, files](Result<Done> done) {
+            QStringList did_not = files;
+            if (done) did_not.removeIf([&](const QString& file) { return done->came_in.contains(file); });
+            watched_->settle(done ? done->came_in : QStringList(), did_not);
             if (!done) {
                 workspace_.tell(done.error());
                 return;
@@ -418,7 +439,10 @@ void LogbookDesk::import_files(const QStringList& given, std::optional<double> r
                         ? tr("Run %1 was in the library already; nothing was imported.").arg(result.run.value)
                         : tr("Imported as run %1.").arg(result.run.value));
             }
-            workspace_.library_changed();
+            // Recordings that were there stay as they are, unless one was mended.
+            const bool mended = std::any_of(done->results.begin(), done->results.end(),
+                                            [](const ImportResult& result) { return result.mended; });
+            workspace_.library_changed(mended ? Change::recordings : Change::papers);
             // What is wrong with a new run is said at once.
             if (done->results.size() == 1 && !done->results.front().already_there) show_tab(tidy_tab);
             for (const auto& [file, error] : done->errors) {
@@ -456,7 +480,7 @@ void LogbookDesk::import_with_a_look(const QString& file) {
         workspace_.edit(
             tr("reading of these columns"),
             [this, key, text = to_json(mapping)] { return workspace_.library().set_table_mapping(key, text); },
-            [this, key, before] { return workspace_.library().set_table_mapping(key, before); });
+            [this, key, before] { return workspace_.library().set_table_mapping(key, before); }, Change::papers);
         import_files({file}, mapping.rate_hz, mapping);
     });
     dialog->open();
@@ -510,20 +534,42 @@ void LogbookDesk::show_column_menu(const QPoint& at) {
         connect(action, &QAction::toggled, this, [this, column](bool on) {
             tree_->setColumnHidden(column, !on);
             if (on) tree_->resizeColumnToContents(column);
-            keep_columns();
+            Q_EMIT state_changed();
         });
     }
     menu.exec(tree_->header()->mapToGlobal(at));
 }
 
-void LogbookDesk::keep_columns() {
-    QStringList hidden;
+/// Columns by their names: a new one shifts no other.
+QString LogbookDesk::state() const {
+    QStringList shown;
     for (int column = 0; column < RunTree::column_count; ++column) {
-        if (tree_->isColumnHidden(column)) hidden << QString::number(column);
+        if (!tree_->isColumnHidden(column)) shown << RunTree::key_of(column);
     }
-    const std::string text = hidden.isEmpty() ? "none" : hidden.join(u',').toStdString();
-    if (const auto kept = workspace_.library().set_setting("logbook_hidden", text); !kept)
-        workspace_.tell(kept.error());
+    return QStringLiteral("%1;%2").arg(grouped_->isChecked() ? QStringLiteral("by-event") : QStringLiteral("plain"),
+                                       shown.join(u','));
+}
+
+void LogbookDesk::restore(const QString& state) {
+    const QStringList parts = state.split(u';');
+    if (parts.size() != 2) return;
+    grouped_->setChecked(parts[0] != QLatin1String("plain"));
+    const QStringList shown = parts[1].split(u',');
+    for (int column = RunTree::name + 1; column < RunTree::column_count; ++column)
+        tree_->setColumnHidden(column, !shown.contains(RunTree::key_of(column)));
+}
+
+void LogbookDesk::show_pictures(PictureBook& book) {
+    book.take(QStringLiteral("logbook"));
+    const auto all = workspace_.shown(workspace_.library().runs());
+    if (all.empty()) return;
+    select_run(all.front().id);
+    show_tab(tidy_tab);
+    book.take(QStringLiteral("logbook-tidy"));
+    select_run(all.back().id);
+    show_tab(setup_tab);
+    book.take(QStringLiteral("logbook-setup"));
+    show_tab(laps_tab);
 }
 
 void LogbookDesk::show_more_menu() {

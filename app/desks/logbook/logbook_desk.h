@@ -1,6 +1,5 @@
 #pragma once
 
-#include <QWidget>
 #include <optional>
 
 #include "app/desks/logbook/lap_table.h"
@@ -9,9 +8,11 @@
 #include "app/desks/logbook/run_tree.h"
 #include "app/desks/logbook/setup_panel.h"
 #include "app/desks/logbook/tidy_panel.h"
+#include "app/workspace/desk.h"
 #include "app/workspace/watched_folder.h"
 #include "core/recording/table_mapping.h"
 
+class QCheckBox;
 class QLabel;
 class QLineEdit;
 class QPushButton;
@@ -25,7 +26,7 @@ namespace rendak::app {
 class UnfiledBar;
 
 /// Events, sessions, runs and their laps; where files come in and laps are picked.
-class LogbookDesk : public QWidget {
+class LogbookDesk : public Desk {
     Q_OBJECT
   public:
     explicit LogbookDesk(Workspace& workspace, QWidget* parent = nullptr);
@@ -42,11 +43,14 @@ class LogbookDesk : public QWidget {
     [[nodiscard]] WatchedFolder& watched() { return *watched_; }
     [[nodiscard]] UnfiledBar& unfiled() { return *unfiled_; }
     /// Laps, facts, setup, tidy.
+    [[nodiscard]] QString state() const override;
+    void restore(const QString& state) override;
     enum Tab { laps_tab, facts_tab, setup_tab, tidy_tab };
     void show_tab(Tab tab);
     [[nodiscard]] std::vector<RunId> selected_runs() const;
     void select_run(RunId run);
-    void focus_list();
+    void take_focus() override;
+    void show_pictures(PictureBook& book) override;
 
   private:
     QWidget* build_list();
@@ -58,23 +62,23 @@ class LogbookDesk : public QWidget {
     void learn_track();
     void ask_launch();
     void refresh();
+    void show_runs(std::vector<RunSummary> runs);
     void span_groups();
     void show_list_menu(const QPoint& at);
     void show_column_menu(const QPoint& at);
     void show_more_menu();
     void choose_watched_folder();
-    void keep_columns();
     void show_selected();
     void pick_selected_runs();
     void pick_lap(const QModelIndex& index);
 
-    Workspace& workspace_;
     QStackedLayout* stack_;
     RunTree* tree_model_;
     LapTable* lap_model_;
     QTreeView* tree_;
     QTableView* laps_;
     QLineEdit* filter_;
+    QCheckBox* grouped_;
     QLabel *run_title_, *run_notes_;
     QPushButton *pick_best_, *learn_, *pick_lap_, *more_;
     QTabWidget* tabs_;
@@ -84,6 +88,7 @@ class LogbookDesk : public QWidget {
     LapTools* lap_tools_;
     WatchedFolder* watched_;
     UnfiledBar* unfiled_;
+    Latest reading_;
     bool columns_fitted_ = false;
     RunId select_after_refresh_;
 };

@@ -243,7 +243,7 @@ void RunFactsPanel::commit_habit() {
     if (before == after) return;
     workspace_.edit(
         tr("note of a habit"), [this, key, after] { return workspace_.library().set_setting(key, after); },
-        [this, key, before] { return workspace_.library().set_setting(key, before); });
+        [this, key, before] { return workspace_.library().set_setting(key, before); }, Change::papers);
 }
 
 void RunFactsPanel::set_facts(const QString& what, const std::vector<std::pair<RunId, RunFacts>>& after) {
@@ -258,7 +258,7 @@ void RunFactsPanel::set_facts(const QString& what, const std::vector<std::pair<R
         return {};
     };
     workspace_.edit(
-        what, [put, after] { return put(after); }, [put, before] { return put(before); });
+        what, [put, after] { return put(after); }, [put, before] { return put(before); }, Change::papers);
 }
 
 void RunFactsPanel::set_date() {
@@ -285,7 +285,7 @@ void RunFactsPanel::set_date() {
         return {};
     };
     workspace_.edit(
-        tr("date"), [put] { return put(&Shift::after); }, [put] { return put(&Shift::before); });
+        tr("date"), [put] { return put(&Shift::after); }, [put] { return put(&Shift::before); }, Change::papers);
 }
 
 void RunFactsPanel::edit_event() {
@@ -323,7 +323,7 @@ void RunFactsPanel::edit_event() {
     if (after == before) return;
     workspace_.edit(
         tr("edit of the event"), [this, after] { return workspace_.library().put_event(after); },
-        [this, before] { return workspace_.library().put_event(before); });
+        [this, before] { return workspace_.library().put_event(before); }, Change::papers);
 }
 
 void RunFactsPanel::fill_changes() {

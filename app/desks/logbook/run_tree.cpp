@@ -1,5 +1,6 @@
 #include "app/desks/logbook/run_tree.h"
 
+#include <QCoreApplication>
 #include <QHash>
 #include <algorithm>
 #include <map>
@@ -18,57 +19,73 @@ QString number(const std::optional<double>& value, int decimals) {
     return value ? QString::number(*value, 'f', decimals) : QString();
 }
 
+constexpr double last = 1e300;  ///< missing numbers are sorted behind all others
+
+/// A column of the list, in the order of RunTree::Column: what it is called, what stands in it, what it is sorted by.
+struct ColumnKind {
+    const char* key;    ///< in settings
+    const char* title;  ///< to be translated
+    QString (*text)(const RunSummary&);
+    double (*number)(const RunSummary&) = nullptr;  ///< null: sorted by its text
+    bool to_the_right = true;                       ///< of those with a number
+};
+
+constexpr ColumnKind columns[RunTree::column_count] = {
+    {"name", QT_TRANSLATE_NOOP("RunTree", "Run"), [](const RunSummary& it) { return text_of(it.run.name); }},
+    {"driver", QT_TRANSLATE_NOOP("RunTree", "Driver"), [](const RunSummary& it) { return text_of(it.run.driver); }},
+    {"best", QT_TRANSLATE_NOOP("RunTree", "Best lap"),
+     [](const RunSummary& it) { return it.best_s ? lap_time(*it.best_s) : QStringLiteral("–"); },
+     [](const RunSummary& it) { return it.best_s.value_or(last); }},
+    {"flying", QT_TRANSLATE_NOOP("RunTree", "Flying"), [](const RunSummary& it) { return QString::number(it.flying); },
+     [](const RunSummary& it) { return static_cast<double>(it.flying); }},
+    {"date", QT_TRANSLATE_NOOP("RunTree", "Date"),
+     [](const RunSummary& it) {
+         return it.run.start_unix_s ? date_time(*it.run.start_unix_s) : RunTree::tr("unknown");
+     },
+     [](const RunSummary& it) { return it.run.start_unix_s.value_or(last); }, false},
+    {"tyres", QT_TRANSLATE_NOOP("RunTree", "Tyres"), [](const RunSummary& it) { return text_of(it.run.tyre_set); }},
+    {"setup", QT_TRANSLATE_NOOP("RunTree", "Setup"), [](const RunSummary& it) { return text_of(it.run.setup_name); }},
+    {"changes", QT_TRANSLATE_NOOP("RunTree", "Changes"), [](const RunSummary& it) { return text_of(it.run.changes); }},
+    {"car", QT_TRANSLATE_NOOP("RunTree", "Car"), [](const RunSummary& it) { return text_of(it.run.car); }},
+    {"track", QT_TRANSLATE_NOOP("RunTree", "Track"),
+     [](const RunSummary& it) { return it.run.track ? text_of(it.run.track_name) : RunTree::tr("not known yet"); }},
+    {"event", QT_TRANSLATE_NOOP("RunTree", "Event"), [](const RunSummary& it) { return text_of(it.run.event); }},
+    {"session", QT_TRANSLATE_NOOP("RunTree", "Session"), [](const RunSummary& it) { return text_of(it.run.session); }},
+    {"tyre_laps", QT_TRANSLATE_NOOP("RunTree", "Tyre laps"),
+     [](const RunSummary& it) { return number(it.run.tyre_laps, 0); },
+     [](const RunSummary& it) { return it.run.tyre_laps.value_or(last); }},
+    {"fuel", QT_TRANSLATE_NOOP("RunTree", "Fuel"),
+     [](const RunSummary& it) {
+         return it.run.fuel_l ? with_unit(number(it.run.fuel_l, 0), QStringLiteral("l")) : QString();
+     },
+     [](const RunSummary& it) { return it.run.fuel_l.value_or(last); }},
+    {"official", QT_TRANSLATE_NOOP("RunTree", "Official"),
+     [](const RunSummary& it) { return it.run.official_time_s ? lap_time(*it.run.official_time_s) : QString(); },
+     [](const RunSummary& it) { return it.run.official_time_s.value_or(last); }},
+    {"weather", QT_TRANSLATE_NOOP("RunTree", "Weather"), [](const RunSummary& it) { return text_of(it.run.weather); }},
+    {"remarks", QT_TRANSLATE_NOOP("RunTree", "Remarks"), [](const RunSummary& it) { return text_of(it.run.remarks); }},
+    {"length", QT_TRANSLATE_NOOP("RunTree", "Length"),
+     [](const RunSummary& it) {
+         return with_unit(QString::number(it.run.duration_s / 60, 'f', 1), QStringLiteral("min"));
+     },
+     [](const RunSummary& it) { return it.run.duration_s; }},
+    {"laps", QT_TRANSLATE_NOOP("RunTree", "Laps"), [](const RunSummary& it) { return QString::number(it.laps); },
+     [](const RunSummary& it) { return static_cast<double>(it.laps); }},
+    {"source", QT_TRANSLATE_NOOP("RunTree", "Source"),
+     [](const RunSummary& it) { return text_of(it.run.source_name); }}};
+
+QString title_of(int column) {
+    return QCoreApplication::translate("RunTree", columns[column].title);
+}
+
 QStringList cells_of(const RunSummary& summary) {
-    const RunRow& run = summary.run;
     QStringList cells;
-    cells.resize(RunTree::column_count);
-    cells[RunTree::name] = text_of(run.name);
-    cells[RunTree::driver] = text_of(run.driver);
-    cells[RunTree::best] = summary.best_s ? lap_time(*summary.best_s) : QStringLiteral("–");
-    cells[RunTree::flying] = QString::number(summary.flying);
-    cells[RunTree::date] = run.start_unix_s ? date_time(*run.start_unix_s) : RunTree::tr("unknown");
-    cells[RunTree::tyres] = text_of(run.tyre_set);
-    cells[RunTree::setup] = text_of(run.setup_name);
-    cells[RunTree::changes] = text_of(run.changes);
-    cells[RunTree::car] = text_of(run.car);
-    cells[RunTree::track] = run.track ? text_of(run.track_name) : RunTree::tr("not known yet");
-    cells[RunTree::event] = text_of(run.event);
-    cells[RunTree::session] = text_of(run.session);
-    cells[RunTree::tyre_laps] = number(run.tyre_laps, 0);
-    cells[RunTree::fuel] = run.fuel_l ? with_unit(number(run.fuel_l, 0), QStringLiteral("l")) : QString();
-    cells[RunTree::official] = run.official_time_s ? lap_time(*run.official_time_s) : QString();
-    cells[RunTree::weather] = text_of(run.weather);
-    cells[RunTree::remarks] = text_of(run.remarks);
-    cells[RunTree::length] = with_unit(QString::number(run.duration_s / 60, 'f', 1), QStringLiteral("min"));
-    cells[RunTree::laps] = QString::number(summary.laps);
-    cells[RunTree::source] = text_of(run.source_name);
+    for (const ColumnKind& column : columns) cells << column.text(summary);
     return cells;
 }
 
-/// Number to sort by, for columns that are numbers; missing ones come last.
-std::optional<double> sort_number(const RunSummary& summary, int column) {
-    constexpr double last = 1e300;
-    const RunRow& run = summary.run;
-    switch (column) {
-        case RunTree::best:
-            return summary.best_s.value_or(last);
-        case RunTree::flying:
-            return summary.flying;
-        case RunTree::laps:
-            return summary.laps;
-        case RunTree::date:
-            return run.start_unix_s.value_or(last);
-        case RunTree::tyre_laps:
-            return run.tyre_laps.value_or(last);
-        case RunTree::fuel:
-            return run.fuel_l.value_or(last);
-        case RunTree::official:
-            return run.official_time_s.value_or(last);
-        case RunTree::length:
-            return run.duration_s;
-        default:
-            return std::nullopt;
-    }
+bool is_number(int column) {
+    return columns[column].number != nullptr && columns[column].to_the_right;
 }
 
 /// Sorts "Run 9" before "Run 10": numbers are padded, letters lowered.
@@ -86,17 +103,11 @@ QString natural_key(const QString& text) {
     return out;
 }
 
-bool is_number(int column) {
-    return sort_number({}, column).has_value() && column != RunTree::date;
-}
-
-const char* const titles[RunTree::column_count] = {
-    QT_TR_NOOP("Run"),     QT_TR_NOOP("Driver"),  QT_TR_NOOP("Best lap"),  QT_TR_NOOP("Flying"), QT_TR_NOOP("Date"),
-    QT_TR_NOOP("Tyres"),   QT_TR_NOOP("Setup"),   QT_TR_NOOP("Changes"),   QT_TR_NOOP("Car"),    QT_TR_NOOP("Track"),
-    QT_TR_NOOP("Event"),   QT_TR_NOOP("Session"), QT_TR_NOOP("Tyre laps"), QT_TR_NOOP("Fuel"),   QT_TR_NOOP("Official"),
-    QT_TR_NOOP("Weather"), QT_TR_NOOP("Remarks"), QT_TR_NOOP("Length"),    QT_TR_NOOP("Laps"),   QT_TR_NOOP("Source")};
-
 }  // namespace
+
+QString RunTree::key_of(int column) {
+    return QString::fromLatin1(columns[column].key);
+}
 
 RunTree::RunTree(QObject* parent) : QAbstractItemModel(parent), nodes_(1) {}
 
@@ -142,7 +153,7 @@ void RunTree::rebuild() {
         const auto colon = word.indexOf(u':');
         if (colon > 0) {
             for (int column = 0; column < column_count; ++column) {
-                if (!tr(titles[column]).toLower().remove(u' ').startsWith(word.left(colon))) continue;
+                if (!title_of(column).toLower().remove(u' ').startsWith(word.left(colon))) continue;
                 return row.cells[column].contains(word.mid(colon + 1), Qt::CaseInsensitive);
             }
         }
@@ -154,12 +165,13 @@ void RunTree::rebuild() {
     }
     const auto row_of = [this](int i) -> const Row& { return runs_[static_cast<std::size_t>(i)]; };
     std::vector<double> numbers(runs_.size());
-    const bool by_number = sort_number({}, sort_column_).has_value();
+    const auto number_of = columns[sort_column_].number;
+    const bool by_number = number_of != nullptr;
     std::vector<QString> keys(runs_.size());
     for (const int i : shown) {
         const auto at = static_cast<std::size_t>(i);
         if (by_number)
-            numbers[at] = *sort_number(runs_[at].summary, sort_column_);
+            numbers[at] = number_of(runs_[at].summary);
         else
             keys[at] = natural_key(runs_[at].cells[sort_column_]);
     }
@@ -246,7 +258,7 @@ QString RunTree::run_sheet() const {
         return plain ? text : u'"' + text.replace(u'"', QStringLiteral("\"\"")) + u'"';
     };
     QStringList lines, cells;
-    for (const char* title : titles) cells << quoted(tr(title));
+    for (int column = 0; column < column_count; ++column) cells << quoted(title_of(column));
     lines << cells.join(u',');
     const auto shown = runs_below({});
     for (const RunId run : shown) {
@@ -312,7 +324,7 @@ QVariant RunTree::data(const QModelIndex& index, int role) const {
 
 QVariant RunTree::headerData(int section, Qt::Orientation orientation, int role) const {
     if (orientation != Qt::Horizontal || section < 0 || section >= column_count) return {};
-    if (role == Qt::DisplayRole) return tr(titles[section]);
+    if (role == Qt::DisplayRole) return title_of(section);
     if (role == Qt::TextAlignmentRole && is_number(section)) return int(Qt::AlignRight | Qt::AlignVCenter);
     return {};
 }

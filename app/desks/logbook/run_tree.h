@@ -35,6 +35,8 @@ class RunTree : public QAbstractItemModel {
         column_count
     };
     static constexpr int run_role = Qt::UserRole + 1;
+    /// What a column is called in settings: the same in every language and version.
+    [[nodiscard]] static QString key_of(int column);
     explicit RunTree(QObject* parent = nullptr);
 
     /// What was shown before stays when the library cannot be read.

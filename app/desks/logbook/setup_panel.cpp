@@ -132,7 +132,8 @@ void SetupPanel::give(SetupId sheet, const QString& what) {
                 if (auto done = put(id, old); !done) return done;
             }
             return {};
-        });
+        },
+        Change::papers);
 }
 
 void SetupPanel::save() {

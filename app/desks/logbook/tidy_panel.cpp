@@ -7,14 +7,14 @@
 #include <QScrollArea>
 #include <QVBoxLayout>
 
-#include "app/jobs/either_stop.h"
 #include "app/text/plain_text.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
 
 namespace rendak::app {
 
-TidyPanel::TidyPanel(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
+TidyPanel::TidyPanel(Workspace& workspace, QWidget* parent)
+    : QWidget(parent), workspace_(workspace), looking_(workspace.jobs()) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 4, 0, 0);
     title_ = new PlainLabel;
@@ -47,24 +47,20 @@ void TidyPanel::showEvent(QShowEvent* event) {
 
 void TidyPanel::look() {
     // Who steps through runs does not wait for those left behind.
-    looking_.request_stop();
-    looking_ = std::stop_source();
+    looking_.drop();
     findings_.clear();
     fill();
     if (!run_) return;
     title_->setText(tr("Looking the run over …"));
     looked_at_ = run_;
-    workspace_.jobs().run<std::vector<Finding>>(
+    looking_.run<std::vector<Finding>>(
         tr("Looking the run over"),
-        [folder = workspace_.library().folder(), run = run_,
-         own = looking_.get_token()](const JobContext& job) -> Result<std::vector<Finding>> {
+        [folder = workspace_.library().folder(), run = run_](const JobContext& job) -> Result<std::vector<Finding>> {
             auto library = Library::open(folder, Library::Open::existing);
             if (!library) return pass_on(library.error());
-            const EitherStop either(job, own);
-            return tidy(**library, run, either.context());
+            return tidy(**library, run, job);
         },
-        [this, run = run_](Result<std::vector<Finding>> found) {
-            if (run != run_) return;  // another run is shown by now
+        [this](Result<std::vector<Finding>> found) {
             if (!found) {
                 title_->setText(QString::fromStdString(found.error().message));
                 return;
@@ -130,7 +126,7 @@ void TidyPanel::accept(const Finding& finding) {
     };
     workspace_.edit(
         tr("acceptance"), [set, now = !finding.accepted] { return set(now); },
-        [set, before = finding.accepted] { return set(before); });
+        [set, before = finding.accepted] { return set(before); }, Change::papers);
 }
 
 }  // namespace rendak::app

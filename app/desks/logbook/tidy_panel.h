@@ -1,7 +1,6 @@
 #pragma once
 
 #include <QWidget>
-#include <stop_token>
 
 #include "app/workspace/workspace.h"
 #include "core/intake/tidy.h"
@@ -35,7 +34,7 @@ class TidyPanel : public QWidget {
     Workspace& workspace_;
     RunId run_, looked_at_;
     std::vector<Finding> findings_;
-    std::stop_source looking_;  ///< of the look that is going on
+    Latest looking_;
     QLabel* title_;
     QVBoxLayout* list_;
 };

@@ -13,6 +13,7 @@
 #include <QInputDialog>
 #include <QLabel>
 #include <QMenu>
+#include <QMessageBox>
 #include <QPushButton>
 #include <QStackedLayout>
 #include <QTableWidget>
@@ -48,7 +49,18 @@ QString metres(double value) {
 
 }  // namespace
 
-TrackDesk::TrackDesk(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
+TrackDesk::TrackDesk(Workspace& workspace, QWidget* parent) : Desk(workspace, parent), previewing_(workspace.jobs()) {
+    ask_to_replace = [this](const QString& name) {
+        QMessageBox ask(QMessageBox::Question, tr("Take in a track"), QString(), QMessageBox::Cancel, this);
+        ask.setTextFormat(Qt::PlainText);
+        ask.setText(
+            tr("%1 is in the library already. Shall the file take its place? All its runs are cut again; Ctrl+Z "
+               "brings the one that is here back.")
+                .arg(name));
+        const auto* replace = ask.addButton(tr("Replace"), QMessageBox::AcceptRole);
+        ask.exec();
+        return ask.clickedButton() == replace;
+    };
     stack_ = new QStackedLayout(this);
     stack_->addWidget(build_full());
     stack_->addWidget(build_empty());
@@ -245,7 +257,7 @@ void TrackDesk::showEvent(QShowEvent* event) {
         preview_start();
 }
 
-void TrackDesk::focus_list() {
+void TrackDesk::take_focus() {
     corners_->setFocus();
 }
 
@@ -397,26 +409,34 @@ void TrackDesk::set_range(Interval range_m) {
 }
 
 void TrackDesk::preview_start() {
+    previewing_.drop();
     if (track_ == nullptr) return;
     QString text =
         tr("Place: %1 m. Drag the limits of the chosen corner on the strip; drag over free road to choose a stretch.")
             .arg(metres(place_m_));
-    // What a line here would make of the picked run: quick, because its path is at hand.
-    const ComparedLaps& laps = workspace_.comparison().laps();
-    if (!track_->open && place_m_ > 1 && !laps.empty() && laps.baseline().run->row.track == id_ &&
-        laps.baseline().run->path != nullptr) {
-        if (const auto moved = move_start(*track_, place_m_)) {
-            const auto cut = cut_laps(*laps.baseline().run->path, *moved);
-            if (const Lap* best = best_lap(cut)) {
-                const auto flying =
-                    std::count_if(cut.begin(), cut.end(), [](const Lap& lap) { return lap.kind == LapKind::flying; });
-                text = tr("A start line at %1 m would cut %2 into %3, best %4.")
-                           .arg(metres(place_m_), QString::fromStdString(laps.baseline().run->row.name),
-                                counted(flying, tr("flying lap"), tr("flying laps")), lap_time(best->time_s()));
-            }
-        }
-    }
     hint_->setText(text);
+    // What a line here would make of the picked run.
+    const ComparedLaps& laps = workspace_.comparison().laps();
+    if (track_->open || place_m_ <= 1 || laps.empty() || laps.baseline().run->row.track != id_ ||
+        laps.baseline().run->path == nullptr)
+        return;
+    previewing_.run<std::vector<Lap>>(
+        tr("Cutting laps at %1 m").arg(metres(place_m_)),
+        [track = track_, run = laps.baseline().run, at = place_m_](const JobContext&) -> Result<std::vector<Lap>> {
+            const auto moved = move_start(*track, at);
+            if (!moved) return pass_on(moved.error());
+            return cut_laps(*run->path, *moved);
+        },
+        [this, name = QString::fromStdString(laps.baseline().run->row.name),
+         at = place_m_](const Result<std::vector<Lap>>& cut) {
+            const Lap* best = cut ? best_lap(*cut) : nullptr;
+            if (best == nullptr) return;
+            const auto flying =
+                std::count_if(cut->begin(), cut->end(), [](const Lap& lap) { return lap.kind == LapKind::flying; });
+            hint_->setText(tr("A start line at %1 m would cut %2 into %3, best %4.")
+                               .arg(metres(at), name, counted(flying, tr("flying lap"), tr("flying laps")),
+                                    lap_time(best->time_s())));
+        });
 }
 
 void TrackDesk::store(const QString& text, const Result<Track>& edited, bool recut, double start_moved_m) {
@@ -427,13 +447,13 @@ void TrackDesk::store(const QString& text, const Result<Track>& edited, bool rec
     }
     const auto before = track_state(workspace_.library(), id_);
     if (!before) return workspace_.tell(before.error());
-    store_state(text, edited_state(*before, *edited, start_moved_m), recut);
+    store_state(text, id_, edited_state(*before, *edited, start_moved_m), recut);
 }
 
-void TrackDesk::store_state(const QString& text, TrackState after, bool recut) {
-    const auto before = track_state(workspace_.library(), id_);
+void TrackDesk::store_state(const QString& text, TrackId id, TrackState after, bool recut) {
+    const auto before = track_state(workspace_.library(), id);
     if (!before) return workspace_.tell(before.error());
-    const auto put = [id = id_, recut](const TrackState& state) {
+    const auto put = [id, recut](const TrackState& state) {
         return [id, recut, state](Library& library, const JobContext& job) {
             return put_track_state(library, id, state, recut, job);
         };
@@ -456,12 +476,16 @@ void TrackDesk::learn(const QString& text,
             return work(**library, id, track, job);
         },
         [this, text, id = id_, before = track_to_geojson(*track_)](Result<Track> edited) {
-            if (id != id_) return;
+            // Whatever track is shown by now: what was learnt belongs to the one that it was learnt for.
+            if (!edited) return workspace_.tell(edited.error());
+            const auto state = track_state(workspace_.library(), id);
+            if (!state) return workspace_.tell(state.error());
             const auto now = read_track(workspace_.library(), id);
-            if (edited && now && track_to_geojson(*now) != before)
+            if (!now) return workspace_.tell(now.error());
+            if (track_to_geojson(*now) != before)
                 return workspace_.tell(
                     tr("The track was edited meanwhile; what was learnt is not taken. Learn it again."));
-            store(text, edited);
+            store_state(text, id, edited_state(*state, *edited, 0), false);
         });
 }
 
@@ -563,7 +587,7 @@ void TrackDesk::turn_round() {
     if (track_ == nullptr) return;
     const auto before = track_state(workspace_.library(), id_);
     if (!before) return workspace_.tell(before.error());
-    store_state(tr("turn the track round"), reversed_state(*before, reversed(*track_)), true);
+    store_state(tr("turn the track round"), id_, reversed_state(*before, reversed(*track_)), true);
 }
 
 void TrackDesk::learn_edges_from_spread() {
@@ -638,13 +662,7 @@ void TrackDesk::learn_height_and_banking() {
           [](Library& library, TrackId id, Track track, const JobContext& job) -> Result<Track> {
               const auto laps = road_laps(library, id, job);
               if (!laps) return pass_on(laps.error());
-              const Profile height = height_profile(track, laps->height_m),
-                            banking = banking_profile(track, laps->cornering);
-              if (height.value.empty() && banking.value.empty())
-                  return fail(ErrorCode::bad_input, "The laps log neither height nor lateral acceleration.");
-              if (!height.value.empty()) track.height = height;
-              if (!banking.value.empty()) track.banking = banking;
-              return track;
+              return with_height_and_banking(std::move(track), *laps);
           });
 }
 
@@ -706,12 +724,13 @@ void TrackDesk::import_file(const QString& file) {
     const auto track = track_from_geojson(*text, file.toStdString());
     if (!track) return workspace_.tell(track.error());
     if (const auto known = workspace_.shown(workspace_.library().find_track(track->name))) {
-        // It takes the place of the one of that name; undo brings that one back.
+        // Only when it is wanted: somebody has learnt or edited the one that is here.
+        if (!ask_to_replace(QString::fromStdString(track->name))) return;
         id_ = *known;
         refresh();
         const auto before = track_state(workspace_.library(), id_);
         if (!before) return workspace_.tell(before.error());
-        return store_state(tr("take in %1").arg(file), {*text, before->marks}, true);
+        return store_state(tr("take in %1").arg(file), id_, {*text, before->marks}, true);
     }
     workspace_.jobs().run<LearnResult>(
         tr("Cutting laps at %1").arg(QString::fromStdString(track->name)),
@@ -734,6 +753,11 @@ Result<void> TrackDesk::export_file(const QString& file) const {
     const auto state = track_state(workspace_.library(), id_);
     if (!state) return pass_on(state.error());
     return write_file(file.toStdString(), state->geojson);
+}
+
+void TrackDesk::show_pictures(PictureBook& book) {
+    select_corner(4);
+    book.take(QStringLiteral("track"));
 }
 
 }  // namespace rendak::app

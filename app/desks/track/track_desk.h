@@ -1,11 +1,10 @@
 #pragma once
 
-#include <QWidget>
 #include <functional>
 
 #include "app/desks/track/track_map.h"
 #include "app/desks/track/track_strip.h"
-#include "app/workspace/workspace.h"
+#include "app/workspace/desk.h"
 #include "core/intake/edit_track.h"
 
 class QComboBox;
@@ -19,12 +18,13 @@ namespace rendak::app {
 
 /// The tracks of the library and their editor: start line, corners, sectors, pit lane, edges, height, banking. Every
 /// edit can be undone; moving the line, the finish or the direction cuts all runs of the track again.
-class TrackDesk : public QWidget {
+class TrackDesk : public Desk {
     Q_OBJECT
   public:
     explicit TrackDesk(Workspace& workspace, QWidget* parent = nullptr);
 
-    void focus_list();
+    void take_focus() override;
+    void show_pictures(PictureBook& book) override;
     void show_track(TrackId id);
     [[nodiscard]] const Track* track() const { return track_.get(); }
     [[nodiscard]] TrackStrip& strip() { return *strip_; }
@@ -55,6 +55,8 @@ class TrackDesk : public QWidget {
     void remove();
     void import_file(const QString& file);
     [[nodiscard]] Result<void> export_file(const QString& file) const;
+    /// Whether a file may take the place of the library's track of that name; a question, in tests something else.
+    std::function<bool(const QString& name)> ask_to_replace;
 
   protected:
     void showEvent(QShowEvent* event) override;
@@ -68,7 +70,7 @@ class TrackDesk : public QWidget {
     void fill_table();
     /// Stores an edited track (or tells why it cannot be); `recut`: laps of all its runs are cut again.
     void store(const QString& text, const Result<Track>& edited, bool recut = false, double start_moved_m = 0);
-    void store_state(const QString& text, TrackState after, bool recut);
+    void store_state(const QString& text, TrackId id, TrackState after, bool recut);
     /// Work on the laps of the library, then store its track.
     void learn(const QString& text, std::function<Result<Track>(Library&, TrackId, Track, const JobContext&)> work);
     void show_place(double distance_m);
@@ -78,8 +80,8 @@ class TrackDesk : public QWidget {
     void ask_number();
     void rename();
 
-    Workspace& workspace_;
     TrackId id_;
+    Latest previewing_;
     std::shared_ptr<const Track> track_;
     double place_m_ = 0;
     Interval range_m_;

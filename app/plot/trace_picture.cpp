@@ -1,0 +1,264 @@
+#include "app/plot/trace_picture.h"
+
+#include <QCoreApplication>
+#include <QPainter>
+#include <cmath>
+
+#include "app/plot/ticks.h"
+#include "app/theme/theme.h"
+
+namespace rendak::app {
+namespace {
+
+/// Paints one picture; painter, sizes and theme are at hand in all its steps.
+class LanePainter {
+  public:
+    LanePainter(const TracePicture& picture, QPainter& painter, QSize size)
+        : picture_(picture), painter_(painter), size_(size), x_(picture.x_scale(size)), theme_(theme()) {
+        places_ = ticks_for(x_.values, std::max(2, TracePicture::plot_area(size).width() / 90));
+    }
+
+    void lane(std::size_t at) {
+        const PlottedLane& lane = picture_.lanes[at];
+        area_ = picture_.lane_area(size_, at);
+        y_ = picture_.y_scale(size_, at);
+        heading(lane);
+        if (!lane.message.isEmpty()) {
+            painter_.drawText(area_.adjusted(16, 0, -16, 0), Qt::AlignCenter | Qt::TextWordWrap, lane.message);
+            return;
+        }
+        numbers(lane);
+        painter_.setPen(theme_.grid);
+        for (const double value : places_.values) {
+            const int px = static_cast<int>(std::lround(x_.to_pixel(value)));
+            painter_.drawLine(px, area_.top(), px, area_.bottom());
+        }
+        marks(at == 0);
+        if (lane.veil != nullptr && !lane.veil->x.empty()) {
+            if (lane.band != nullptr) band(lane);
+            veil(lane);
+        }
+    }
+
+    void axis() {
+        const QRect axis(0, size_.height() - TracePicture::axis_height, size_.width(), TracePicture::axis_height);
+        painter_.setFont(small_font());
+        painter_.setPen(theme_.mute);
+        for (const double value : places_.values) {
+            const int px = static_cast<int>(std::lround(x_.to_pixel(value)));
+            painter_.drawText(QRect(px - 40, axis.top() + 4, 80, 14), Qt::AlignHCenter | Qt::AlignVCenter,
+                              QString::number(value, 'f', places_.decimals).replace(u'-', QChar(0x2212)));
+        }
+        painter_.fillRect(QRect(0, axis.top() + 1, TracePicture::label_width - 4, axis.height()), theme_.paper);
+        painter_.setFont(body_font(true));
+        painter_.setPen(theme_.ink);
+        painter_.drawText(QRect(8, axis.top() + 3, TracePicture::label_width - 10, 16),
+                          Qt::AlignLeft | Qt::AlignVCenter, picture_.x_caption);
+    }
+
+  private:
+    void heading(const PlottedLane& lane) {
+        const Shown& how = lane.how;
+        painter_.setPen(theme_.rule);
+        painter_.drawLine(0, area_.bottom(), size_.width(), area_.bottom());
+        painter_.setFont(body_font(true));
+        painter_.setPen(theme_.ink);
+        // Long names take a second line; the right third belongs to the scale.
+        const int text_width = TracePicture::label_width - 48;
+        const QRect needed =
+            painter_.fontMetrics().boundingRect(QRect(0, 0, text_width, 40), Qt::TextWordWrap, how.label);
+        const int label_height = std::min(needed.height(), 2 * painter_.fontMetrics().height());
+        painter_.drawText(QRect(8, area_.top() + 3, text_width, label_height),
+                          Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap, how.label);
+        painter_.setFont(small_font());
+        painter_.setPen(theme_.mute);
+        int text_y = area_.top() + 3 + label_height;
+        if (!how.unit.isEmpty() && area_.bottom() - text_y > 10) {
+            painter_.drawText(QRect(8, text_y, 40, 13), Qt::AlignLeft | Qt::AlignVCenter, how.unit);
+            text_y += 13;
+        }
+        if (!how.up.isEmpty() && area_.bottom() - text_y > 12 && lane.veil == nullptr) {
+            painter_.drawText(QRect(8, text_y, text_width + 8, std::min(28, area_.bottom() - text_y)),
+                              Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap,
+                              QCoreApplication::translate("TracePicture", "up = %1").arg(how.up));
+        }
+    }
+
+    void numbers(const PlottedLane& lane) {
+        const Ticks ticks = ticks_for(y_.values, std::max(2, area_.height() / 26));
+        const int decimals = lane.how.decimals == 0 ? 0 : ticks.decimals;
+        for (const double value : ticks.values) {
+            const int py = static_cast<int>(std::lround(y_.to_pixel(value)));
+            const bool zero = value == 0 && y_.values.begin < 0;
+            painter_.setPen(zero ? theme_.rule.darker(115) : theme_.grid);
+            painter_.drawLine(area_.left(), py, area_.right(), py);
+            const int text_top = std::clamp(py - 7, area_.top(), area_.bottom() - 13);
+            painter_.setPen(theme_.mute);
+            const QString text = lane.is_signed ? signed_number(value, std::max(1, decimals))
+                                                : QString::number(value, 'f', decimals).replace(u'-', QChar(0x2212));
+            painter_.drawText(QRect(area_.left() - 44, text_top, 39, 14), Qt::AlignRight | Qt::AlignVCenter, text);
+        }
+    }
+
+    void marks(bool with_words) {
+        painter_.setFont(small_font());
+        for (const PlottedMark& mark : picture_.marks) {
+            const double px = x_.to_pixel(mark.x);
+            if (px < area_.left() || px > area_.right()) continue;
+            painter_.setPen(QPen(theme_.mute, 1, Qt::DashLine));
+            painter_.drawLine(QPointF(px, area_.top()), QPointF(px, area_.bottom()));
+            if (with_words) painter_.drawText(QRectF(px + 3, area_.top() + 16, 60, 13), Qt::AlignLeft, mark.text);
+        }
+    }
+
+    /// Lost time in one tone, won time in another, each with its word.
+    void veil(const PlottedLane& lane) {
+        const Trace& curve = *lane.veil;
+        const double zero = y_.to_pixel(0);
+        QPolygonF behind, ahead;
+        // Beyond the lap there is no gap.
+        const int begin = std::max(area_.left(), static_cast<int>(x_.to_pixel(curve.x.front()))),
+                  end = std::min(area_.right(), static_cast<int>(x_.to_pixel(curve.x.back())));
+        for (int px = begin; px <= end; px += 2) {
+            const std::size_t at = std::min(curve.first_at(x_.to_value(px + 0.5)), curve.y.size() - 1);
+            const double py = y_.to_pixel(lane.how.from_si(curve.y[at]));
+            behind << QPointF(px, std::min(py, zero));
+            ahead << QPointF(px, std::max(py, zero));
+        }
+        for (auto& [polygon, tone] : {std::pair{&behind, theme_.lost}, std::pair{&ahead, theme_.won}}) {
+            *polygon << QPointF(end, zero) << QPointF(begin, zero);
+            QColor colour = tone;
+            colour.setAlphaF(0.16F);
+            painter_.setPen(Qt::NoPen);
+            painter_.setBrush(colour);
+            painter_.drawPolygon(*polygon);
+        }
+        painter_.setPen(theme_.lap(0));
+        painter_.drawLine(QPointF(area_.left(), zero), QPointF(area_.right(), zero));
+        painter_.setFont(small_font());
+        painter_.setPen(theme_.lost);
+        // Off the zero line, wherever that lies.
+        const int words_y = zero < area_.top() + 18 ? area_.bottom() - 16 : area_.top() + 3;
+        painter_.drawText(QRect(area_.left() + 6, words_y, 200, 14), Qt::AlignLeft, lane.veil_text);
+    }
+
+    void band(const PlottedLane& lane) {
+        const Trace &curve = *lane.veil, &half = *lane.band;
+        const auto inside = [&](double value) {
+            return std::clamp(y_.to_pixel(lane.how.from_si(value)), double(area_.top()), double(area_.bottom()));
+        };
+        QPolygonF upper, lower;
+        for (int px = area_.left(); px <= area_.right(); px += 4) {
+            const double x = x_.to_value(px);
+            const double value = curve.y[std::min(curve.first_at(x), curve.y.size() - 1)],
+                         error = half.y[std::min(half.first_at(x), half.y.size() - 1)];
+            upper << QPointF(px, inside(value + error));
+            lower << QPointF(px, inside(value - error));
+        }
+        std::reverse(lower.begin(), lower.end());
+        painter_.setPen(Qt::NoPen);
+        painter_.setBrush(QBrush(theme_.mute, Qt::Dense6Pattern));
+        painter_.drawPolygon(upper + lower);
+        painter_.setFont(small_font());
+        painter_.setPen(theme_.mute);
+        painter_.drawText(QRect(area_.left() + 120, area_.top() + 3, 300, 14), Qt::AlignLeft, lane.band_text);
+    }
+
+    const TracePicture& picture_;
+    QPainter& painter_;
+    QSize size_;
+    Scale x_, y_;
+    const Theme& theme_;
+    Ticks places_;
+    QRect area_;
+};
+
+std::vector<DrawnLane> drawn_lanes(const TracePicture& picture, QSize size, double ratio) {
+    const Scale x = picture.x_scale(size);
+    std::vector<DrawnLane> out;
+    for (std::size_t at = 0; at < picture.lanes.size(); ++at) {
+        const PlottedLane& lane = picture.lanes[at];
+        if (!lane.message.isEmpty()) continue;
+        const QRect area = picture.lane_area(size, at);
+        DrawnLane drawn;
+        drawn.area = QRect(QPointF(area.left() * ratio, (area.top() + 1) * ratio).toPoint(),
+                           QSizeF(area.width() * ratio, (area.height() - 2) * ratio).toSize());
+        drawn.x = {x.values, x.first * ratio, x.last * ratio};
+        const Scale y = picture.y_scale(size, at);
+        drawn.y = {y.values, y.first * ratio, y.last * ratio};
+        drawn.width_px = lap_trace_width_px * ratio;
+        for (const PlottedTrace& it : lane.traces)
+            drawn.traces.push_back(
+                {it.trace, it.colour.rgb(), 1 / lane.how.factor, -lane.how.offset / lane.how.factor});
+        out.push_back(std::move(drawn));
+    }
+    return out;
+}
+
+}  // namespace
+
+QRect TracePicture::plot_area(QSize size) {
+    return {label_width, 0, std::max(10, size.width() - label_width - 6), std::max(10, size.height() - axis_height)};
+}
+
+QRect TracePicture::lane_area(QSize size, std::size_t lane) const {
+    const QRect plot = plot_area(size);
+    double total = 0, before = 0;
+    for (std::size_t i = 0; i < lanes.size(); ++i) {
+        if (i < lane) before += lanes[i].weight;
+        total += lanes[i].weight;
+    }
+    const auto edge = [&](double sum) {
+        return plot.top() + static_cast<int>(std::lround(plot.height() * sum / total));
+    };
+    const int top = edge(before);
+    return {plot.left(), top, plot.width(), edge(before + lanes[lane].weight) - top};
+}
+
+Scale TracePicture::x_scale(QSize size) const {
+    const QRect plot = plot_area(size);
+    return {x, double(plot.left()), double(plot.right() + 1)};
+}
+
+Scale TracePicture::y_scale(QSize size, std::size_t lane) const {
+    const QRect area = lane_area(size, lane);
+    return {lanes[lane].values, double(area.bottom() - 1), double(area.top() + 2)};
+}
+
+int TracePicture::separator_at(QSize size, int y) const {
+    for (std::size_t lane = 0; lane + 1 < lanes.size(); ++lane) {
+        if (std::abs(y - lane_area(size, lane).bottom()) <= 3) return static_cast<int>(lane);
+    }
+    return -1;
+}
+
+Interval fitted_values(const PlottedLane& lane) {
+    if (lane.how.range) return *lane.how.range;
+    std::optional<Interval> all;
+    for (const PlottedTrace& it : lane.traces) {
+        if (it.trace->empty()) continue;
+        const Interval si = it.trace->limits();
+        const Interval own{lane.how.from_si(si.begin), lane.how.from_si(si.end)};
+        all = all ? Interval{std::min(all->begin, own.begin), std::max(all->end, own.end)} : own;
+    }
+    Interval out = all.value_or(Interval{0, 0});
+    // A gap of nothing still shows where nothing is.
+    if (lane.veil != nullptr) out = {std::min(out.begin, -0.02), std::max(out.end, 0.02)};
+    return with_margin(out);
+}
+
+void paint(const TracePicture& picture, QImage& image, QSize size) {
+    {
+        QPainter painter(&image);
+        painter.fillRect(QRect(0, 0, TracePicture::label_width, size.height()), theme().paper);
+        painter.fillRect(QRect(0, size.height() - TracePicture::axis_height, size.width(), TracePicture::axis_height),
+                         theme().paper);
+        if (picture.lanes.empty()) return;
+        LanePainter lanes(picture, painter, size);
+        for (std::size_t lane = 0; lane < picture.lanes.size(); ++lane) lanes.lane(lane);
+        lanes.axis();
+    }
+    draw_lanes(image, drawn_lanes(picture, size, image.devicePixelRatio()));
+}
+
+}  // namespace rendak::app

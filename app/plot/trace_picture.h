@@ -1,0 +1,67 @@
+#pragma once
+
+#include <QString>
+#include <QStringList>
+#include <vector>
+
+#include "app/plot/scale.h"
+#include "app/plot/trace_raster.h"
+#include "app/text/shown.h"
+
+namespace rendak::app {
+
+/// One curve of a lane, in SI units; drawn in the lane's.
+struct PlottedTrace {
+    const Trace* trace = nullptr;
+    QColor colour;
+};
+
+/// A line across all lanes, with its word in the first one.
+struct PlottedMark {
+    double x = 0;
+    QString text;
+};
+
+/// A band of a picture of traces: one quantity.
+struct PlottedLane {
+    double weight = 1;  ///< share of the height
+    Shown how;
+    Interval values;                   ///< in the lane's unit, bottom to top
+    std::vector<PlottedTrace> traces;  ///< the last one on top
+    QString message;                   ///< instead of curves: why there are none
+
+    // Of a lane that holds the gap:
+    const Trace* veil = nullptr;  ///< filled towards zero: lost above, won below
+    const Trace* band =
+        nullptr;  ///< half the height of the band about `veil` that it could as well lie in, in SI units
+    QString band_text, veil_text;  ///< what the two say
+    bool is_signed = false;        ///< numbers of the scale carry their sign
+};
+
+/// Lanes over one x axis: all that is to be painted, and nothing of where it came from. Painting needs no widget, so
+/// the window, a picture and a report look alike.
+struct TracePicture {
+    std::vector<PlottedLane> lanes;
+    Interval x;         ///< from the left edge of the plot to its right one
+    QString x_caption;  ///< "m from line"
+    std::vector<PlottedMark> marks;
+
+    /// Left edge of the plotted area: strips above line up with it.
+    static constexpr int label_width = 112;
+    static constexpr int axis_height = 24;
+    [[nodiscard]] static QRect plot_area(QSize size);
+    [[nodiscard]] QRect lane_area(QSize size, std::size_t lane) const;
+    [[nodiscard]] Scale x_scale(QSize size) const;
+    [[nodiscard]] Scale y_scale(QSize size, std::size_t lane) const;
+    /// The lane whose lower edge is at a height, or -1.
+    [[nodiscard]] int separator_at(QSize size, int y) const;
+};
+
+/// The height range that the curves of a lane need, in its unit; the one that is set for its quantity when there is
+/// one.
+[[nodiscard]] Interval fitted_values(const PlottedLane& lane);
+
+/// Paints onto an opaque image (Format_RGB32) of `size` in the image's pixel ratio, in the theme in force.
+void paint(const TracePicture& picture, QImage& image, QSize size);
+
+}  // namespace rendak::app

@@ -1,0 +1,77 @@
+#include "app/session/preferences.h"
+
+#include <QCryptographicHash>
+#include <QSettings>
+
+namespace rendak::app {
+namespace {
+
+QString focus_key(const std::filesystem::path& library) {
+    std::error_code ignored;
+    const auto place = QByteArray::fromStdString(std::filesystem::weakly_canonical(library, ignored).string());
+    return QStringLiteral("focus/") +
+           QString::fromLatin1(QCryptographicHash::hash(place, QCryptographicHash::Sha256).toHex().left(16));
+}
+
+}  // namespace
+
+Preferences& Preferences::of_person() {
+    static Preferences one;
+    return one;
+}
+
+Preferences::Preferences() {
+    const QString own = qEnvironmentVariable("RENDAK_SETTINGS");
+    settings_ = own.isEmpty() ? std::make_unique<QSettings>(QSettings::IniFormat, QSettings::UserScope,
+                                                            QStringLiteral("rendak"), QStringLiteral("rendak"))
+                              : std::make_unique<QSettings>(own, QSettings::IniFormat);
+}
+
+Preferences::~Preferences() = default;
+
+bool Preferences::garage() const {
+    return settings_->value(QStringLiteral("theme")) == QLatin1String("garage");
+}
+
+void Preferences::set_garage(bool on) {
+    settings_->setValue(QStringLiteral("theme"), on ? QStringLiteral("garage") : QStringLiteral("light"));
+    settings_->sync();
+}
+
+bool Preferences::imperial() const {
+    return settings_->value(QStringLiteral("units")) == QLatin1String("imperial");
+}
+
+void Preferences::set_imperial(bool on) {
+    settings_->setValue(QStringLiteral("units"), on ? QStringLiteral("imperial") : QStringLiteral("metric"));
+    settings_->sync();
+}
+
+QString Preferences::desk() const {
+    return settings_->value(QStringLiteral("desk")).toString();
+}
+
+void Preferences::set_desk(const QString& id) {
+    settings_->setValue(QStringLiteral("desk"), id);
+    settings_->sync();
+}
+
+QString Preferences::desk_state(const QString& desk) const {
+    return settings_->value(QStringLiteral("desks/") + desk).toString();
+}
+
+void Preferences::set_desk_state(const QString& desk, const QString& state) {
+    settings_->setValue(QStringLiteral("desks/") + desk, state);
+    settings_->sync();
+}
+
+std::string Preferences::focus(const std::filesystem::path& library) const {
+    return settings_->value(focus_key(library)).toString().toStdString();
+}
+
+void Preferences::set_focus(const std::filesystem::path& library, const std::string& focus) {
+    settings_->setValue(focus_key(library), QString::fromStdString(focus));
+    settings_->sync();
+}
+
+}  // namespace rendak::app

@@ -1,0 +1,38 @@
+#pragma once
+
+#include <QString>
+#include <filesystem>
+#include <memory>
+#include <string>
+
+class QSettings;
+
+namespace rendak::app {
+
+/// What a person prefers, kept with the person and not with the library, which others may share: theme, units, the desk
+/// last used, and what was looked at in each library. Written at once: a crash loses nothing.
+class Preferences {
+  public:
+    /// In the place where the desktop keeps settings; a path in RENDAK_SETTINGS is used instead.
+    static Preferences& of_person();
+    ~Preferences();
+
+    [[nodiscard]] bool garage() const;
+    void set_garage(bool on);
+    [[nodiscard]] bool imperial() const;
+    void set_imperial(bool on);
+    [[nodiscard]] QString desk() const;
+    void set_desk(const QString& id);
+    /// How a desk is arranged, as it told it.
+    [[nodiscard]] QString desk_state(const QString& desk) const;
+    void set_desk_state(const QString& desk, const QString& state);
+    /// Picked laps, range and cursor of a library, as text; empty when it was never looked at.
+    [[nodiscard]] std::string focus(const std::filesystem::path& library) const;
+    void set_focus(const std::filesystem::path& library, const std::string& focus);
+
+  private:
+    Preferences();
+    std::unique_ptr<QSettings> settings_;
+};
+
+}  // namespace rendak::app

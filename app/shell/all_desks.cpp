@@ -1,0 +1,31 @@
+#include "app/desks/collect/collect_desk.h"
+#include "app/desks/compare/compare_desk.h"
+#include "app/desks/corners/corners_desk.h"
+#include "app/desks/formulas/formulas_desk.h"
+#include "app/desks/logbook/logbook_desk.h"
+#include "app/desks/track/track_desk.h"
+
+namespace rendak::app {
+namespace {
+
+template <class D>
+Desk* make(Workspace& workspace) {
+    return new D(workspace);
+}
+
+constexpr DeskKind kinds[] = {
+    {"collect", QT_TRANSLATE_NOOP("Desk", "Collect"), false, &make<CollectDesk>},
+    {"logbook", QT_TRANSLATE_NOOP("Desk", "Logbook"), false, &make<LogbookDesk>},
+    {"compare", QT_TRANSLATE_NOOP("Desk", "Compare"), true, &make<CompareDesk>},
+    {"corners", QT_TRANSLATE_NOOP("Desk", "Corners"), true, &make<CornersDesk>},
+    {"track", QT_TRANSLATE_NOOP("Desk", "Track"), true, &make<TrackDesk>},
+    {"formulas", QT_TRANSLATE_NOOP("Desk", "Formulas"), true, &make<FormulasDesk>},
+};
+
+}  // namespace
+
+std::span<const DeskKind> all_desks() {
+    return kinds;
+}
+
+}  // namespace rendak::app
