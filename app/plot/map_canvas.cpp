@@ -6,6 +6,7 @@
 #include <cmath>
 #include <numbers>
 
+#include "app/plot/road_picture.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
 
@@ -13,7 +14,6 @@ namespace rendak::app {
 namespace {
 
 constexpr double edge_px = 24, legend_px = 16;
-constexpr double road_width_m = 12;
 constexpr double tilt = 32 * std::numbers::pi / 180;  ///< above the horizon, in the side view
 
 }  // namespace
@@ -100,21 +100,17 @@ double MapCanvas::up_at(double distance_m) const {
 MapPlacing MapCanvas::fitted_to(Interval range) const {
     if (comparison_.laps().empty()) return {};
     const Track& track = comparison_.laps().track();
-    double left = 1e18, right = -1e18, bottom = 1e18, top = -1e18;
+    Bounds bounds;
     const double step = std::max(2.0, range.length() / 500);
     for (double s = range.begin; s <= range.end; s += step) {
         const double at = std::min(s, track.length_m - 0.01);
         for (const double up : {up_at(at), 0.0}) {
-            const Point p = seen(track.position_at(at), up);
-            left = std::min(left, p.x);
-            right = std::max(right, p.x);
-            bottom = std::min(bottom, p.y);
-            top = std::max(top, p.y);
+            bounds.take(seen(track.position_at(at), up));
         }
     }
     // The scale of the paint stands above the road, the legend of shapes below it.
     const double above_px = paint_.quantity.empty() ? 0 : 30;
-    MapPlacing out = MapPlacing::fitting({left, bottom}, {right, top}, size(), edge_px, legend_px + above_px);
+    MapPlacing out = MapPlacing::fitting(bounds.low, bounds.high, size(), edge_px, legend_px + above_px);
     out.middle.y -= (legend_px - above_px) / 2 / out.px_per_m;
     return out;
 }
@@ -140,61 +136,31 @@ QPointF MapCanvas::to_pixel(Point place, double up_m) const {
     return placing().to_pixel(seen(place, up_m), size());
 }
 
-QPointF MapCanvas::on_road(double distance_m, double left_m) const {
-    const Track& track = comparison_.laps().track();
-    return to_pixel(track.position_at(distance_m) + left_of(track.tangent_at(distance_m)) * left_m, up_at(distance_m));
+RoadPicture MapCanvas::road(QPainter& painter) const {
+    return RoadPicture(
+        painter, comparison_.laps().track(), [this](Point place, double up_m) { return to_pixel(place, up_m); },
+        placing().px_per_m, [this](double s) { return up_at(s); });
 }
 
 void MapCanvas::draw_road(QPainter& painter) const {
     const Theme& t = theme();
     const Track& track = comparison_.laps().track();
-    QPolygonF line;
-    const double step = track.step_m();
-    for (std::size_t i = 0; i < track.line.size(); ++i) line << on_road(static_cast<double>(i) * step);
-    if (!track.open) line << line.front();
-    painter.setBrush(Qt::NoBrush);
+    const RoadPicture road = this->road(painter);
     if (view_ == View::side && !track.height.value.empty()) {
         // Where the road would lie without its height, and posts that hold it up.
         QPolygonF ground;
         for (const Point p : track.line) ground << to_pixel(p, 0);
         if (!track.open) ground << ground.front();
+        painter.setBrush(Qt::NoBrush);
         painter.setPen(QPen(t.grid, 2));
         painter.drawPolyline(ground);
         painter.setPen(QPen(t.rule, 1));
         for (double s = 0; s < track.length_m; s += track.length_m / 90)
-            painter.drawLine(to_pixel(track.position_at(s), 0), on_road(s));
+            painter.drawLine(to_pixel(track.position_at(s), 0), road.at(s));
     }
-    const double px_per_m = placing().px_per_m;
-    const bool edges = track.edges.source != Edges::Source::none && view_ == View::lines;
-    const double road_px = view_ == View::lines ? road_width_m * px_per_m : std::max(7.0, road_width_m * px_per_m);
-    if (!edges) {
-        painter.setPen(QPen(t.rule, road_px + 2, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
-        painter.drawPolyline(line);
-        painter.setPen(QPen(t.track, road_px, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
-        painter.drawPolyline(line);
-        return;
-    }
-    // The road between its known edges, piece by piece: where it crosses itself nothing is cut out.
-    painter.setPen(Qt::NoPen);
-    painter.setBrush(t.track);
-    QPolygonF left, right;
-    for (std::size_t i = 0; i < track.line.size(); ++i) {
-        const Point normal = left_of(track.tangent[i]);
-        left << to_pixel(track.line[i] + normal * track.edges.left_m[i], 0);
-        right << to_pixel(track.line[i] - normal * track.edges.right_m[i], 0);
-    }
-    if (!track.open) {
-        left << left.front();
-        right << right.front();
-    }
-    for (qsizetype i = 0; i + 1 < left.size(); ++i)
-        painter.drawConvexPolygon(QPolygonF() << left[i] << left[i + 1] << right[i + 1] << right[i]);
-    QPen pen(t.mute, 1.2);
-    if (track.edges.source == Edges::Source::spread) pen.setStyle(Qt::DashLine);
-    painter.setPen(pen);
-    painter.setBrush(Qt::NoBrush);
-    painter.drawPolyline(left);
-    painter.drawPolyline(right);
+    const bool lines = view_ == View::lines;
+    road.surface(lines ? 0 : 7, lines, true);
+    if (lines) road.edge_lines();
 }
 
 void MapCanvas::draw_laps(QPainter& painter) const {
@@ -277,58 +243,11 @@ void MapCanvas::draw_events(QPainter& painter) const {
 }
 
 void MapCanvas::draw_labels(QPainter& painter) const {
-    const Theme& t = theme();
-    const Track& track = comparison_.laps().track();
-    const double px_per_m = placing().px_per_m, half = std::max(8.0, road_width_m * px_per_m) / px_per_m;
-    const auto across = [&](double s, const QPen& pen) {
-        painter.setPen(pen);
-        painter.drawLine(on_road(s, half), on_road(s, -half));
-    };
-    // Start line across the road, and an arrow for the direction.
-    across(0, QPen(t.ink, 2));
-    if (track.open) across(track.length_m, QPen(t.ink, 2, Qt::DashLine));
-    const double offset = half + 5 / px_per_m;
-    const QPointF a = on_road(12 / px_per_m, offset), b = on_road(26 / px_per_m, offset), way = b - a;
-    const double size = std::max(1.0, std::hypot(way.x(), way.y()));
-    const QPointF along = way / size, side(-along.y(), along.x());
-    painter.setPen(QPen(t.ink, 1.6));
-    painter.drawLine(a, b);
-    painter.setBrush(t.ink);
-    painter.setPen(Qt::NoPen);
-    painter.drawPolygon(QPolygonF() << b << b - along * 6 + side * 4 << b - along * 6 - side * 4);
-
-    std::vector<QRectF> taken;
-    QPolygonF road;
-    for (std::size_t i = 0; i < track.line.size(); ++i) road << on_road(static_cast<double>(i) * track.step_m());
-    const auto label = [&](double s, double outward, const QString& text, const QColor& colour) {
-        painter.setFont(small_font(true));
-        const double width = std::max(16.0, painter.fontMetrics().horizontalAdvance(text) + 4.0);
-        const auto box_at = [&](double away) {
-            const double road_px = std::copysign(road_width_m / 2 * px_per_m, away);
-            const QPointF at = on_road(s, outward * (away + road_px) / px_per_m);
-            return QRectF(at.x() - width / 2, at.y() - 7, width, 14);
-        };
-        // Outside its corner; where another label or a piece of road is, further out or inside.
-        QRectF chosen = box_at(13);  // every corner has its number, even in a crowd
-        for (const double away : {13.0, 18.0, 24.0, -14.0, -20.0, 32.0, -28.0, 42.0, -40.0}) {
-            const QRectF box = box_at(away);
-            const auto hits = [&](const QRectF& other) { return other.intersects(box); };
-            const auto on_line = [&](const QPointF& p) { return box.adjusted(-2, -2, 2, 2).contains(p); };
-            if (std::any_of(taken.begin(), taken.end(), hits) || std::any_of(road.begin(), road.end(), on_line))
-                continue;
-            chosen = box;
-            break;
-        }
-        taken.push_back(chosen);
-        painter.setPen(colour);
-        painter.drawText(chosen, Qt::AlignCenter, text);
-    };
-    for (const Corner& corner : track.corners)
-        label(corner.apex_m, corner.left ? -1 : 1, QString::fromStdString(corner.label()), t.ink);
-    for (std::size_t k = 0; k < track.sector_lines_m.size(); ++k) {
-        across(track.sector_lines_m[k], QPen(t.accent, 2));
-        label(track.sector_lines_m[k], 1, tr("S%1").arg(k + 2), t.accent);
-    }
+    RoadPicture road = this->road(painter);
+    const double half_px = std::max(8.0, RoadPicture::usual_width_m * placing().px_per_m);
+    road.start_and_finish(half_px);
+    for (const Corner& corner : comparison_.laps().track().corners) road.corner_label(corner, true);
+    road.sectors(half_px);
 }
 
 void MapCanvas::draw_legend(QPainter& painter) const {

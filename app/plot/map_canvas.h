@@ -7,6 +7,7 @@
 #include "app/focus/comparison.h"
 #include "app/plot/map_paint.h"
 #include "app/plot/map_placing.h"
+#include "app/plot/road_picture.h"
 
 namespace rendak::app {
 
@@ -59,7 +60,7 @@ class MapCanvas : public QWidget {
     /// In the turned (and in the side view tilted) plane; `up_m` above the lowest point of the road.
     [[nodiscard]] Point seen(Point place, double up_m) const;
     [[nodiscard]] QPointF to_pixel(Point place, double up_m) const;
-    [[nodiscard]] QPointF on_road(double distance_m, double left_m = 0) const;
+    [[nodiscard]] RoadPicture road(QPainter& painter) const;
     [[nodiscard]] double up_at(double distance_m) const;
     [[nodiscard]] MapPlacing fitted_to(Interval range_m) const;
     [[nodiscard]] MapPlacing fitted() const;

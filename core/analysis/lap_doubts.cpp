@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "core/base/median.h"
+#include "core/base/parallel.h"
 #include "core/base/text.h"
 #include "core/laps/cut.h"
 
@@ -125,8 +126,11 @@ void note_doubts(std::vector<Lap>& laps, const Path& path, const Track& track) {
     const auto sections = sections_of(track);
     std::vector<Candidate> all;
     for (Lap& lap : laps) {
-        if (!lap.complete()) continue;
-        Candidate it{&lap, align_lap(path, track, lap.start_s, lap.end_s), {}, {}};
+        if (lap.complete()) all.push_back({&lap, {}, {}, {}});
+    }
+    parallel_for(all.size(), 20, [&](std::size_t i) {
+        Candidate& it = all[i];
+        it.map = align_lap(path, track, it.lap->start_s, it.lap->end_s);
         std::size_t k = 0;
         const auto& at = it.map.distance_m;
         for (double s = 0; s < track.length_m; s += grid_m) {
@@ -137,8 +141,8 @@ void note_doubts(std::vector<Lap>& laps, const Path& path, const Track& track) {
         }
         for (const Section& section : sections)
             it.section_s.push_back(it.map.time_at(section.range_m.end) - it.map.time_at(section.range_m.begin));
-        all.push_back(std::move(it));
-    }
+        it.map = {};  // of hours of laps only what is compared is kept
+    });
     if (!path.by_shape) {
         const UsualLine usual(all);
         for (Candidate& it : all) find_excursion(it, all, usual, track);

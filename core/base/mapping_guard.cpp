@@ -78,6 +78,20 @@ void release_mapping(int guard) {
     it.taken = false;
 }
 
+void let_go(const void* data, std::size_t bytes) {
+    const auto page = static_cast<std::uintptr_t>(::sysconf(_SC_PAGESIZE));
+    const auto from = reinterpret_cast<std::uintptr_t>(data), to = from + bytes;
+    if (bytes < 16 * page) return;
+    for (Guarded& it : table) {
+        if (from < it.begin.load(std::memory_order_acquire) || to > it.end.load(std::memory_order_acquire)) continue;
+        // Pages of 255 stand for what a shrunk file has lost: they would come back as zeros.
+        if (it.shrank) return;
+        const std::uintptr_t first = (from + page - 1) & ~(page - 1), last = to & ~(page - 1);
+        if (last > first) ::madvise(reinterpret_cast<void*>(first), last - first, MADV_DONTNEED);
+        return;
+    }
+}
+
 unsigned long shrunk_mappings() {
     return shrunk_count;
 }

@@ -144,7 +144,8 @@ Result<ImportResult> import_recording(Library& library, ReadRecording read, cons
         }
         info.track = **id;
     }
-    if (const auto path = path_of(recording)) {
+    auto path = path_of(recording);
+    if (path) {
         flipped = opposite_signs(recording, *path);
         for (const auto& quantity : flipped) {
             const Quantity* turned = find_quantity(quantity);
@@ -221,6 +222,7 @@ Result<ImportResult> import_recording(Library& library, ReadRecording read, cons
     if (info.session.empty()) info.session = "Session 1";
     info.notes = notes;
     info.laps = std::move(laps);
+    const bool as_logged = flipped.empty();
     info.flipped = std::move(flipped);
     info.clock_shift_s = options.clock_shift_s;
     auto run = library.add_run(recording, info, job);
@@ -229,6 +231,9 @@ Result<ImportResult> import_recording(Library& library, ReadRecording read, cons
             return already_in(library, **quicker, recording, options, notes, job);
     }
     if (!run) return pass_on(run.error());
+    // Opened next, most likely: its path is at hand then.
+    if (const auto row = library.run(*run); row && as_logged && path && !row->track)
+        keep_run_path(library, *row, recording, nullptr, {}, std::move(*path));
     // True today, not for good: said, but not filed with the run.
     if (place_unknown) notes.push_back("The place is not known yet: learn the track to cut laps.");
     return ImportResult{*run, false, notes};
@@ -260,11 +265,8 @@ Result<std::vector<Lap>> cut_run(const Library& library, RunId id, const Track& 
 namespace {
 
 /// A track from a run that goes round, that goes from a standing start to a finish, or that has no positions.
-Result<Track> track_from_run(const Recording& recording, const std::string& name, std::optional<StartPlace> start,
-                             TrackKind kind) {
-    std::optional<GeoPoint> origin;
-    if (start) origin = start->place;
-    const auto path = path_of(recording, origin);
+Result<Track> track_from_run(const Recording& recording, const Result<Path>& path, const std::string& name,
+                             std::optional<StartPlace> start, TrackKind kind) {
     if (!path) {
         if (recording.find("latitude") != nullptr || start || kind == TrackKind::open) return pass_on(path.error());
         return learn_shape(recording, name);
@@ -301,7 +303,14 @@ Result<LearnResult> learn_track_from_run(Library& library, RunId id, const std::
     if (!damage) return pass_on(damage.error());
     const auto recording = run_recording(library, id);
     if (!recording) return pass_on(recording.error());
-    auto track = track_from_run(*recording, name, start, kind);
+    const auto row = library.run(id);
+    if (!row) return pass_on(row.error());
+    auto found = start ? path_of(*recording, start->place) : [&]() -> Result<Path> {
+        auto kept = run_path(library, *row, *recording, nullptr, {});
+        if (!kept) return pass_on(kept.error());
+        return std::move(kept->path);
+    }();
+    auto track = track_from_run(*recording, found, name, start, kind);
     if (!track) {
         Error error = track.error();
         error.where = recording->source_name;
@@ -331,8 +340,9 @@ Result<LearnResult> file_track(Library& library, const Track& track, std::vector
         bool belongs = asked || (*known && row.track == **known);
         if (!belongs && !row.track && !track.shape_only) {
             const auto other = run_recording(library, row.id);
-            const auto other_path = other ? path_of(*other) : Result<Path>(pass_on(other.error()));
-            belongs = other_path && share_on_track(*other_path, track) > enough_on_track;
+            const auto driven =
+                other ? run_path(library, row, *other, nullptr, {}) : Result<RunPath>(pass_on(other.error()));
+            belongs = driven && share_on_track(driven->path, track) > enough_on_track;
         }
         job.report(static_cast<double>(i + 1) / static_cast<double>(rows->size()));
         if (!belongs) continue;

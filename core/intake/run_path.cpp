@@ -185,6 +185,15 @@ std::optional<RunPath> read_path(const std::shared_ptr<const MappedFile>& file) 
 
 }  // namespace
 
+void keep_run_path(const Library& library, const RunRow& row, const Recording& recording, const Track* track,
+                   const PlaceCorrection& correction, Path path) {
+    if (library.is_look_only()) return;
+    RunPath out{std::move(path), {}};
+    out.accelerations = accelerations_of(out.path);
+    Derived(library.folder(), row.digest, row.id, key_of(library, row, recording, track, correction))
+        .put([&](std::FILE* file) { return write_path(file, out); });
+}
+
 Result<RunPath> run_path(const Library& library, const RunRow& row, const Recording& recording, const Track* track,
                          const PlaceCorrection& correction) {
     const Derived kept(library.folder(), row.digest, row.id, key_of(library, row, recording, track, correction));

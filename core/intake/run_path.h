@@ -19,4 +19,8 @@ struct RunPath {
 [[nodiscard]] Result<RunPath> run_path(const Library& library, const RunRow& row, const Recording& recording,
                                        const Track* track, const PlaceCorrection& correction);
 
+/// Keeps a path that was computed for something else: nobody computes it again.
+void keep_run_path(const Library& library, const RunRow& row, const Recording& recording, const Track* track,
+                   const PlaceCorrection& correction, Path path);
+
 }  // namespace rendak

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "core/base/median.h"
+#include "core/base/parallel.h"
 #include "core/base/text.h"
 #include "core/laps/lap_map.h"
 #include "core/track/crossing.h"
@@ -106,12 +107,16 @@ struct Aligned {
 std::vector<Aligned> aligned(const Path& path, const Track& track, const std::vector<Lap>& laps) {
     std::vector<Aligned> out;
     for (std::size_t k = 0; k < laps.size(); ++k) {
-        if (!laps[k].complete()) continue;
-        const LapMap map = align_lap(path, track, laps[k].start_s, laps[k].end_s);
+        if (laps[k].complete()) out.push_back({k, {}, 0});
+    }
+    parallel_for(out.size(), 20, [&](std::size_t i) {
+        Aligned& it = out[i];
+        const LapMap map = align_lap(path, track, laps[it.lap].start_s, laps[it.lap].end_s);
         std::vector<double> off;
         for (const double left : map.left_m) off.push_back(std::abs(left));
-        out.push_back({k, map.shift, median_of(std::move(off)) / 0.6745});
-    }
+        it.shift = map.shift;
+        it.rest_m = median_of(std::move(off)) / 0.6745;
+    });
     return out;
 }
 

@@ -6,6 +6,7 @@
 #include <array>
 #include <cstdio>
 
+#include "core/base/mapping_guard.h"
 #include "core/base/text.h"
 
 namespace rendak {
@@ -64,6 +65,7 @@ std::string content_digest(const Recording& recording) {
         }
         std::visit([&](auto samples) { XXH3_128bits_update(state, samples.data(), samples.size_bytes()); },
                    channel.samples);
+        std::visit([](auto samples) { let_go(samples.data(), samples.size_bytes()); }, channel.samples);
         const XXH128_hash_t hash = XXH3_128bits_digest(state);
         XXH3_freeState(state);
         parts.push_back({hash.high64, hash.low64});

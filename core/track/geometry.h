@@ -31,7 +31,7 @@ inline double cross(Point a, Point b) {
     return a.x * b.y - a.y * b.x;
 }
 inline double length(Point a) {
-    return std::hypot(a.x, a.y);
+    return std::sqrt(a.x * a.x + a.y * a.y);  // metres: far from where hypot() would be needed
 }
 /// Turned by +90°: of a direction of travel, the left-hand side.
 inline Point left_of(Point a) {

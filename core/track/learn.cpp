@@ -169,17 +169,17 @@ Result<Track> finish_at(Track track, double distance_m) {
 
 std::optional<StartLine> suggest_start(const Path& path) {
     // Candidates: the fastest moments. A good one is passed often.
-    std::vector<std::size_t> order;
+    std::vector<std::pair<float, std::uint32_t>> order;  // speed and place in the path
     for (std::size_t i = 0; i < path.size(); ++i) {
-        if (!path.bridged[i] && length(path.velocity[i]) > 5) order.push_back(i);
+        const double speed = length(path.velocity[i]);
+        if (!path.bridged[i] && speed > 5) order.emplace_back(static_cast<float>(-speed), static_cast<std::uint32_t>(i));
     }
-    std::sort(order.begin(), order.end(),
-              [&](auto a, auto b) { return length(path.velocity[a]) > length(path.velocity[b]); });
+    std::sort(order.begin(), order.end());
     std::optional<StartLine> best;
     std::size_t most = 1;
     const std::size_t stride = std::max<std::size_t>(1, order.size() / 60);
     for (std::size_t k = 0; k < order.size() / 2 + 1 && k < order.size(); k += stride) {
-        const StartLine line{path.position[order[k]], unit(path.velocity[order[k]]), 20};
+        const StartLine line{path.position[order[k].second], unit(path.velocity[order[k].second]), 20};
         const std::size_t passes = find_crossings(path, line).size();
         if (passes > most) {
             most = passes;

@@ -183,7 +183,10 @@ Result<Path> path_of(const Recording& recording, std::optional<GeoPoint> origin,
     auto hints = hints_for_gaps(fixes, path, recording);
     add_hints(hints, fixes, path, recording);
     const bool any = std::any_of(hints.begin(), hints.end(), [](Point hint) { return std::isfinite(hint.x); });
-    if (any) path = smooth_path(plane.origin(), fixes, hints);
+    if (any) {
+        path = {};  // of a day it is large: not both at once
+        path = smooth_path(plane.origin(), fixes, hints);
+    }
     return path;
 }
 

@@ -148,6 +148,18 @@ Corner corner_from(const Json& properties) {
     return corner;
 }
 
+/// Where the track's plane lies: as the file says, else at its first point. Far away it would bend what is drawn in it.
+GeoPoint origin_from(const Json& about, GeoPoint first) {
+    constexpr double farthest_m = 30e3;
+    const auto given = about.find("plane_origin");
+    if (given == about.end() || !given->is_array() || given->size() < 2 || !(*given)[0].is_number() ||
+        !(*given)[1].is_number())
+        return first;
+    const GeoPoint origin = place_from(*given);
+    const bool valid = std::abs(origin.latitude_deg) <= 90 && std::abs(origin.longitude_deg) <= 360;
+    return valid && length(LocalPlane(origin).to_local(first)) < farthest_m ? origin : first;
+}
+
 /// What is wrong with the line of a track; empty when nothing. Distances are counted in even steps along it.
 std::string fault_of_line(const Track& track) {
     const std::size_t n = track.line.size(), steps = track.open ? n - 1 : n;
@@ -200,6 +212,8 @@ std::string track_to_geojson(const Track& track) {
     }
     if (!track.open) line.push_back(line.front());
     Json about = {{"role", "centreline"}, {"name", track.name}, {"length_m", track.length_m}};
+    // Stays where it is when the start line moves: paths that are kept lie in this plane.
+    about["plane_origin"] = {track.origin.longitude_deg, track.origin.latitude_deg};
     if (track.open) about["open"] = true;
     if (track.shape_only) about["shape_only"] = true;
     if (!track.height.value.empty()) {
@@ -272,7 +286,7 @@ Result<Track> track_from_geojson(const std::string& text, const std::string& whe
             track.length_m = about.at("length_m").get<double>();
             track.open = about.value("open", false);
             track.shape_only = about.value("shape_only", false);
-            track.origin = place_from(points.front());
+            track.origin = origin_from(about, place_from(points.front()));
             const LocalPlane plane(track.origin);
             const std::size_t count = points.size() - (track.open ? 0 : 1);
             for (std::size_t i = 0; i < count; ++i) track.line.push_back(plane.to_local(place_from(points[i])));

@@ -291,7 +291,7 @@ TEST_F(CompareTest, CancellingTheAlignmentKeepsThePicks) {
     EXPECT_EQ(state().laps, picks);
     window_->workspace().comparison().reload();
     settle();
-    EXPECT_EQ(laps().laps.size(), 2U);
+    EXPECT_EQ(laps().laps.size(), 2U) << window_->status().message().toStdString();
 }
 
 TEST_F(CompareTest, EveryControlHasAName) {

@@ -5,6 +5,7 @@
 #include <optional>
 
 #include "app/plot/map_placing.h"
+#include "app/plot/road_picture.h"
 #include "core/track/track.h"
 
 namespace rendak::app {
@@ -35,11 +36,12 @@ class TrackMap : public QWidget {
   private:
     [[nodiscard]] MapPlacing fitted() const;
     [[nodiscard]] MapPlacing placing() const { return own_ ? *own_ : fitted(); }
+    [[nodiscard]] RoadPicture road(QPainter& painter) const;
     void draw_road(QPainter& painter) const;
     void draw_marks(QPainter& painter) const;
 
     std::shared_ptr<const Track> track_;
-    Point low_, high_;  ///< what the line covers
+    Bounds bounds_;
     double place_m_ = 0;
     int selected_ = -1;
     std::optional<MapPlacing> own_;
