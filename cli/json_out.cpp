@@ -3,6 +3,7 @@
 #include <nlohmann/json.hpp>
 
 #include "core/laps/cut.h"
+#include "core/library/run_fields.h"
 
 namespace rendak::cli {
 namespace {
@@ -31,13 +32,8 @@ Json to_json(const RunRow& run, const std::vector<Lap>& laps) {
     out["best_lap"] = best == nullptr ? Json(nullptr) : Json(best->number);
     out["best_time_s"] = best == nullptr ? Json(nullptr) : Json(best->time_s());
     out["laps"] = laps.size();
-    out["tyre_set"] = run.tyre_set;
-    out["tyre_laps"] = or_null(run.tyre_laps);
-    out["fuel_l"] = or_null(run.fuel_l);
-    out["official_time_s"] = or_null(run.official_time_s);
-    out["weather"] = run.weather;
-    out["changes"] = run.changes;
-    out["remarks"] = run.remarks;
+    for (const RunField& field : all_run_fields())
+        out[field.id] = field.is_text() ? Json(run.*field.text) : or_null(run.*field.number);
     out["damage"] = run.damage.empty() ? Json(nullptr) : Json(run.damage);
     out["setup"] = run.setup ? Json(run.setup_name) : Json(nullptr);
     out["logger"] = run.logger;

@@ -4,6 +4,7 @@
 #include "cli/commands.h"
 #include "cli/formula_commands.h"
 #include "cli/track_commands.h"
+#include "core/library/run_fields.h"
 #include "core/recording/formats.h"
 
 using namespace rendak::cli;
@@ -30,8 +31,15 @@ int main(int count, char** arguments) {
         command->add_option("--car", import_options.car, "Car");
         command->add_option("--event", import_options.event, "Event the run belongs to");
         command->add_option("--session", import_options.session, "Session the run belongs to");
-        command->add_option("--tyres", import_options.tyre_set, "Tyre set");
-        command->add_option("--weather", import_options.weather, "Weather");
+        for (const rendak::RunField& field : rendak::all_run_fields()) {
+            if (field.is_text())
+                command->add_option(field.option, import_options.*field.text, field.label);
+            else
+                command->add_option(field.option, import_options.*field.number,
+                                    std::string(field.label) + (field.kind == rendak::RunField::Kind::lap_time
+                                                                    ? " (seconds)"
+                                                                    : std::string(" (") + field.hint + ")"));
+        }
     };
     add_facts(import);
     import->add_option("--name", import_options.name, "Name of the run");

@@ -6,7 +6,7 @@
 #include "cli/arguments.h"
 #include "cli/json_out.h"
 #include "core/analysis/alignment.h"
-#include "core/analysis/corner_peaks.h"
+#include "core/analysis/corner_figure.h"
 #include "core/analysis/lap_choice.h"
 #include "core/base/file_io.h"
 #include "core/intake/edit_track.h"
@@ -254,6 +254,7 @@ int print_peaks(const std::string& folder, const std::vector<std::int64_t>& runs
     const auto laps = prepare_all(**library, runs);
     if (!laps) return report(laps.error());
     const CornerPeaks peaks = corner_peaks(laps->laps, banked_count);
+    const CornerFigureTable figures = corner_figure_table(laps->laps, peaks);
     Json out = {{"limit_left_mps2", or_null(peaks.limit_left_mps2)},
                 {"limit_right_mps2", or_null(peaks.limit_right_mps2)}};
     out["corners"] = Json::array();
@@ -267,10 +268,11 @@ int print_peaks(const std::string& folder, const std::vector<std::int64_t>& runs
     out["laps"] = Json::array();
     for (std::size_t r = 0; r < laps->laps.size(); ++r) {
         Json row = {{"lap", text_of(laps->laps[r].ref)}, {"corners", Json::array()}};
-        for (const CornerPeak& peak : peaks.laps[r])
-            row["corners"].push_back({{"peak_mps2", or_null(peak.peak_mps2)},
-                                      {"mean_mps2", or_null(peak.mean_mps2)},
-                                      {"slowest_mps", or_null(peak.slowest_mps)}});
+        for (const auto& corner : figures[r]) {
+            Json of_corner;
+            for (std::size_t k = 0; k < corner.size(); ++k) of_corner[all_corner_figures()[k].id] = or_null(corner[k]);
+            row["corners"].push_back(of_corner);
+        }
         out["laps"].push_back(row);
     }
     return print(out);

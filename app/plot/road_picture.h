@@ -13,8 +13,9 @@ namespace rendak::app {
 class RoadPicture {
   public:
     /// `to_pixel` of a place on the plane and a height above it; `up_at` the height of the road at a distance.
-    RoadPicture(QPainter& painter, const Track& track, std::function<QPointF(Point, double)> to_pixel, double px_per_m,
-                std::function<double(double)> up_at = [](double) { return 0.0; });
+    RoadPicture(
+        QPainter& painter, const Track& track, std::function<QPointF(Point, double)> to_pixel, double px_per_m,
+        std::function<double(double)> up_at = [](double) { return 0.0; });
 
     [[nodiscard]] QPointF at(double distance_m, double left_m = 0) const;
     /// The road between its edges where they are known (and wanted), else as wide as roads are; at least so wide.
@@ -28,7 +29,8 @@ class RoadPicture {
     void sectors(double half_px);
     /// A corner's number outside its bend.
     void corner_label(const Corner& corner, bool bold);
-    /// A word beside the road, `outward` -1 on its left side, 1 on its right; further out where something is in the way.
+    /// A word beside the road, `outward` -1 on its left side, 1 on its right; further out where something is in the
+    /// way.
     void label(double distance_m, double outward, const QString& text, const QColor& colour, bool bold = true);
 
     static constexpr double usual_width_m = 12;

@@ -10,8 +10,8 @@ namespace rendak {
 [[nodiscard]] int guard_mapping(const void* begin, std::size_t size);  ///< -1: the table is full
 void release_mapping(int guard);
 [[nodiscard]] bool mapping_shrank(int guard);
-/// The bytes were read and are not needed soon: a guarded mapping's pages leave this process's memory, and come back from
-/// the file when somebody asks again. Any other memory is left alone.
+/// The bytes were read and are not needed soon: a guarded mapping's pages leave this process's memory, and come back
+/// from the file when somebody asks again. Any other memory is left alone.
 void let_go(const void* data, std::size_t bytes);
 /// How often that happened in this process.
 [[nodiscard]] unsigned long shrunk_mappings();

@@ -6,6 +6,7 @@
 
 #include "core/base/json_bounds.h"
 #include "core/base/text.h"
+#include "core/library/run_fields.h"
 
 namespace rendak {
 namespace {
@@ -85,19 +86,14 @@ Json to_json(const BundleRun& run) {
            {"name", facts.name},
            {"driver", facts.driver},
            {"car", facts.car},
-           {"tyre_set", facts.tyre_set},
-           {"tyre_laps", or_null(facts.tyre_laps)},
-           {"fuel_l", or_null(facts.fuel_l)},
-           {"official_time_s", or_null(facts.official_time_s)},
-           {"weather", facts.weather},
-           {"changes", facts.changes},
-           {"remarks", facts.remarks},
            {"setup", run.setup},
            {"track", run.track},
            {"recording", run.digest},
            {"logger", run.logger},
            {"source", run.source_name},
            {"clock_shift_s", run.clock_shift_s}};
+    for (const RunField& field : all_run_fields())
+        out[field.id] = field.is_text() ? Json(facts.*field.text) : or_null(facts.*field.number);
     if (run.window_s) out["window_s"] = {run.window_s->begin, run.window_s->end};
     if (run.joined_into >= 0) {
         out["joined_into"] = run.joined_into;
@@ -133,13 +129,12 @@ BundleRun run_from(const Json& json) {
     run.facts.name = in.text("name");
     run.facts.driver = in.text("driver");
     run.facts.car = in.text("car");
-    run.facts.tyre_set = in.text("tyre_set");
-    run.facts.tyre_laps = in.number("tyre_laps");
-    run.facts.fuel_l = in.number("fuel_l");
-    run.facts.official_time_s = in.number("official_time_s");
-    run.facts.weather = in.text("weather");
-    run.facts.changes = in.text("changes");
-    run.facts.remarks = in.text("remarks");
+    for (const RunField& field : all_run_fields()) {
+        if (field.is_text())
+            run.facts.*field.text = in.text(field.id);
+        else
+            run.facts.*field.number = in.number(field.id);
+    }
     run.setup = in.text("setup");
     run.track = in.text("track");
     run.digest = in.text("recording");

@@ -8,6 +8,7 @@
 #include "core/bundle/zip_file.h"
 #include "core/intake/edit_track.h"
 #include "core/intake/run_formulas.h"
+#include "core/library/run_fields.h"
 #include "core/library/writer_lock.h"
 #include "core/recording/recording_file.h"
 #include "core/signal/quantity.h"
@@ -86,13 +87,12 @@ std::string differing_facts(const RunFacts& mine, const RunFacts& theirs) {
     compare("name", mine.name, theirs.name);
     compare("driver", mine.driver, theirs.driver);
     compare("car", mine.car, theirs.car);
-    compare("tyre set", mine.tyre_set, theirs.tyre_set);
-    compare("tyre laps", number(mine.tyre_laps), number(theirs.tyre_laps));
-    compare("fuel", number(mine.fuel_l), number(theirs.fuel_l));
-    compare("official time", number(mine.official_time_s), number(theirs.official_time_s));
-    compare("weather", mine.weather, theirs.weather);
-    compare("changes", mine.changes, theirs.changes);
-    compare("remarks", mine.remarks, theirs.remarks);
+    for (const RunField& field : all_run_fields()) {
+        if (field.is_text())
+            compare(lower(field.label).c_str(), mine.*field.text, theirs.*field.text);
+        else
+            compare(lower(field.label).c_str(), number(mine.*field.number), number(theirs.*field.number));
+    }
     return out;
 }
 

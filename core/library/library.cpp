@@ -7,6 +7,7 @@
 #include "core/base/file_io.h"
 #include "core/base/text.h"
 #include "core/library/damage.h"
+#include "core/library/run_fields.h"
 #include "core/library/sql.h"
 #include "core/library/writer_lock.h"
 #include "core/recording/recording_file.h"
@@ -34,12 +35,12 @@ std::vector<std::string> lines_of(const std::string& text) {
     return out;
 }
 
-constexpr const char* run_columns =
+const std::string run_columns =
     "SELECT r.id, e.name, s.name, r.name, d.name, c.name, r.track_id, t.name, q.file, q.digest, q.source_name, "
     "q.start_unix_s, q.clock_shift_s, q.begin_s, q.end_s, r.notes, r.begin_s, r.end_s, r.joined_into, r.join_offset_s, "
-    "r.tyre_set, r.tyre_laps, r.fuel_l, r.official_time_s, r.weather, r.changes, r.remarks, r.setup_id, "
-    "u.name || ' ' || u.version, r.binned_unix_s, q.logger, q.damage FROM runs r JOIN recordings q ON q.id = "
-    "r.recording_id "
+    "r.setup_id, u.name || ' ' || u.version, r.binned_unix_s, q.logger, q.damage" +
+    run_field_columns(", r.") +
+    " FROM runs r JOIN recordings q ON q.id = r.recording_id "
     "LEFT JOIN sessions s ON s.id = r.session_id LEFT JOIN events e ON e.id = s.event_id "
     "LEFT JOIN drivers d ON d.id = r.driver_id LEFT JOIN cars c ON c.id = r.car_id "
     "LEFT JOIN tracks t ON t.id = r.track_id LEFT JOIN setups u ON u.id = r.setup_id ";
@@ -70,18 +71,18 @@ RunRow run_row(const Statement& row) {
     run.notes = lines_of(row.text(15));
     run.joined_into = {row.integer(18)};
     run.join_offset_s = row.real(19);
-    run.tyre_set = row.text(20);
-    run.tyre_laps = row.optional_real(21);
-    run.fuel_l = row.optional_real(22);
-    run.official_time_s = row.optional_real(23);
-    run.weather = row.text(24);
-    run.changes = row.text(25);
-    run.remarks = row.text(26);
-    run.setup = {row.integer(27)};
-    run.setup_name = row.text(28);
-    run.binned_unix_s = row.optional_real(29);
-    run.logger = row.text(30);
-    run.damage = row.text(31);
+    run.setup = {row.integer(20)};
+    run.setup_name = row.text(21);
+    run.binned_unix_s = row.optional_real(22);
+    run.logger = row.text(23);
+    run.damage = row.text(24);
+    int column = 25;
+    for (const RunField& field : all_run_fields()) {
+        if (field.is_text())
+            run.*field.text = row.text(column++);
+        else
+            run.*field.number = row.optional_real(column++);
+    }
     return run;
 }
 
@@ -178,8 +179,8 @@ Result<void> Library::bind_facts(Statement& statement, const RunFacts& facts) {
         if (!id) return pass_on(id.error());
         statement.bind(*id);
     }
-    statement.bind(facts.tyre_set).bind(facts.tyre_laps).bind(facts.fuel_l).bind(facts.official_time_s);
-    statement.bind(facts.weather).bind(facts.changes).bind(facts.remarks);
+    for (const RunField& field : all_run_fields())
+        field.is_text() ? statement.bind(facts.*field.text) : statement.bind(facts.*field.number);
     facts.setup ? statement.bind(facts.setup.value) : statement.bind_null();
     return {};
 }
@@ -239,10 +240,11 @@ Result<RunId> Library::insert_run(std::int64_t recording_id, const FilingInfo& i
         if (!counted_runs) return pass_on(counted_runs.error());
         facts.name = "Run " + std::to_string(count.integer(0) + 1);
     }
-    Statement insert(database_,
-                     "INSERT INTO runs (session_id, name, driver_id, car_id, tyre_set, tyre_laps, fuel_l, "
-                     "official_time_s, weather, changes, remarks, setup_id, track_id, recording_id, notes) "
-                     "VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)");
+    std::string places;
+    for (std::size_t k = 0; k < all_run_fields().size(); ++k) places += ",?";
+    const std::string sql = "INSERT INTO runs (session_id, name, driver_id, car_id" + run_field_columns(", ") +
+                            ", setup_id, track_id, recording_id, notes) VALUES (?,?,?,?" + places + ",?,?,?,?)";
+    Statement insert(database_, sql.c_str());
     if (auto bound = bind_facts(insert, facts); !bound) return pass_on(bound.error());
     info.track ? insert.bind(info.track.value) : insert.bind_null();
     insert.bind(recording_id).bind(joined(info.notes));
@@ -299,7 +301,7 @@ Result<std::optional<RunId>> Library::find_digest(const std::string& digest) con
 }
 
 Result<std::vector<RunRow>> Library::runs_where(const char* condition, std::int64_t value) const {
-    Statement rows(database_, (std::string(run_columns) + condition + " ORDER BY r.id").c_str());
+    Statement rows(database_, (run_columns + condition + " ORDER BY r.id").c_str());
     return rows.bind(value).all(run_row);
 }
 
@@ -372,10 +374,9 @@ Result<void> Library::set_run_track(RunId id, TrackId track) {
 Result<void> Library::set_facts(RunId id, const RunFacts& facts) {
     Transaction transaction(database_);
     if (auto begun = transaction.begun(); !begun) return begun;
-    Statement update(
-        database_,
-        "UPDATE runs SET session_id = ?, name = ?, driver_id = ?, car_id = ?, tyre_set = ?, tyre_laps = ?, "
-        "fuel_l = ?, official_time_s = ?, weather = ?, changes = ?, remarks = ?, setup_id = ? WHERE id = ?");
+    const std::string sql = "UPDATE runs SET session_id = ?, name = ?, driver_id = ?, car_id = ?" +
+                            run_field_columns(", ", " = ?") + ", setup_id = ? WHERE id = ?";
+    Statement update(database_, sql.c_str());
     if (auto bound = bind_facts(update, facts); !bound) return bound;
     if (auto done = update.bind(id.value).run(); !done) return done;
     return transaction.commit();

@@ -172,7 +172,8 @@ std::optional<StartLine> suggest_start(const Path& path) {
     std::vector<std::pair<float, std::uint32_t>> order;  // speed and place in the path
     for (std::size_t i = 0; i < path.size(); ++i) {
         const double speed = length(path.velocity[i]);
-        if (!path.bridged[i] && speed > 5) order.emplace_back(static_cast<float>(-speed), static_cast<std::uint32_t>(i));
+        if (!path.bridged[i] && speed > 5)
+            order.emplace_back(static_cast<float>(-speed), static_cast<std::uint32_t>(i));
     }
     std::sort(order.begin(), order.end());
     std::optional<StartLine> best;

@@ -650,17 +650,41 @@ TEST_F(PlacesPicturesTest, WithoutGpsTheTrustIsPoorAndShown) {
 }
 
 TEST_F(PlacesPicturesTest, EmptyAndGarage) {
+    const auto dark = [](QWidget& widget) {
+        const QImage image = widget.grab().toImage();
+        double sum = 0;
+        for (int x = 0; x < image.width(); x += 3) sum += image.pixelColor(x, image.height() / 2).lightnessF();
+        return sum / ((image.width() + 2) / 3) < 0.35;
+    };
+    auto& corners = window_->desk_of<CornersDesk>();
     window_->show_desk(QStringLiteral("corners"));
     keep("corners-empty");
+    EXPECT_EQ(corners.model().rowCount(), 0);
+    EXPECT_FALSE(corners.table().isVisible()) << "instead it says what to do";
     window_->set_garage(true);
     compare_best();
+    auto& map = window_->desk_of<CompareDesk>().map();
     window_->desk_of<CompareDesk>().set_paint({.quantity = "speed"});
     keep("painted-garage");
+    EXPECT_TRUE(dark(map));
+    // Painted by the speed: slow and fast places of the road have colours of the two ends of the scale.
+    const auto& lap = window_->workspace().comparison().active().lap;
+    const QImage painted = map.grab().toImage();
+    const auto colour_at = [&](double s) { return painted.pixelColor(map.to_pixel(lap.position_at(s)).toPoint()); };
+    double slow = 0, fast = 0;
+    for (double s = 0; s < lap.map.length_m(); s += 5) {
+        if (lap.value_at("speed", s) < lap.value_at("speed", slow)) slow = s;
+        if (lap.value_at("speed", s) > lap.value_at("speed", fast)) fast = s;
+    }
+    EXPECT_GT(colour_at(fast).lightnessF(), colour_at(slow).lightnessF() + 0.2);
     window_->show_desk(QStringLiteral("track"));
     window_->resize(1000, 700);
     keep("track-garage-small");
+    EXPECT_TRUE(dark(window_->desk_of<TrackDesk>().map()));
     window_->show_desk(QStringLiteral("corners"));
     keep("corners-garage-small");
+    EXPECT_TRUE(dark(corners.table()));
+    EXPECT_GT(corners.model().rowCount(), 10);
     window_->set_garage(false);
 }
 

@@ -39,6 +39,7 @@ CornerFigures corner_figures(const std::vector<std::shared_ptr<const RunData>>& 
     }
     out.peaks = corner_peaks(laps, false);
     out.peaks_with_banked = corner_peaks(laps, true);
+    out.of_corners = corner_figure_table(laps, out.peaks);
     return out;
 }
 

@@ -3,7 +3,7 @@
 #include <QString>
 #include <memory>
 
-#include "core/analysis/corner_peaks.h"
+#include "core/analysis/corner_figure.h"
 #include "core/analysis/lap_choice.h"
 #include "core/analysis/section_table.h"
 #include "core/intake/run_data.h"
@@ -18,6 +18,7 @@ struct CornerFigures {
     std::vector<QString> lap_runs;   ///< run and driver, for tooltips
     SectionTable sections, sectors;
     CornerPeaks peaks, peaks_with_banked;
+    CornerFigureTable of_corners;                       ///< lap × corner × figure
     std::string channel;                                ///< quantity or formula whose figures were asked for
     std::vector<std::vector<RangeFigures>> of_channel;  ///< lap × section, the whole lap last
     std::optional<FastestLoop> loop;

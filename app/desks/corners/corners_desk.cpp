@@ -70,7 +70,8 @@ QWidget* CornersDesk::build_full() {
     choice(tables_, tools, tr("Sections"), int(Shows::sections), tr("Corners and the straights between"))
         ->setChecked(true);
     choice(tables_, tools, tr("Sectors"), int(Shows::sectors), tr("Between the sector lines of the track"));
-    choice(tables_, tools, tr("Peaks"), int(Shows::peaks), tr("Lateral g and slowest speed of every lap"));
+    choice(tables_, tools, tr("Peaks"), int(Shows::peaks),
+           tr("Figures of every lap in every corner: lateral g, speeds, places"));
     choice(tables_, tools, tr("Channel"), int(Shows::channel), tr("Any channel or formula, section by section"));
     tools->addSpacing(16);
     const auto choices = [&](QButtonGroup*& group) {
@@ -93,10 +94,18 @@ QWidget* CornersDesk::build_full() {
            tr("Difference to the best lap, section by section"));
     peak_choices_ = choices(figures_of_peak_);
     row = static_cast<QBoxLayout*>(peak_choices_->layout());
-    choice(figures_of_peak_, row, tr("Peak g"), int(Figure::peak), tr("Highest lateral g, mean of 0.2 s"))
-        ->setChecked(true);
-    choice(figures_of_peak_, row, tr("Mean g"), int(Figure::mean), tr("Mean over the time in the corner"));
-    choice(figures_of_peak_, row, tr("Slowest speed"), int(Figure::slowest), tr("Slowest speed in the corner"));
+    corner_figure_ = new QComboBox;
+    corner_figure_->setObjectName(QStringLiteral("corner-figure"));
+    corner_figure_->setAccessibleName(tr("Figure"));
+    for (const CornerFigure& figure : all_corner_figures()) {
+        const QString help = QCoreApplication::translate("CornerFigure", figure.help);
+        corner_figure_->addItem(
+            QCoreApplication::translate("CornerFigure", figure.label) +
+            (figure.unit[0] == '\0' ? QString() : QStringLiteral(", ") + QString::fromUtf8(figure.unit)));
+        corner_figure_->setItemData(corner_figure_->count() - 1, help, Qt::ToolTipRole);
+    }
+    connect(corner_figure_, &QComboBox::currentIndexChanged, this, &CornersDesk::apply_choice);
+    row->addWidget(corner_figure_);
     banked_ = new QCheckBox(tr("banked corners count"));
     banked_->setToolTip(tr("Banking gives a false high: such corners do not set the limit unless asked"));
     connect(banked_, &QCheckBox::toggled, this, &CornersDesk::apply_choice);
@@ -203,8 +212,10 @@ void CornersDesk::apply_choice() {
     choices_->setCurrentWidget(peaks ? peak_choices_ : of_channel ? channel_choices_ : time_choices_);
     // Figures of a channel are worked out when somebody looks at them.
     if (of_channel && channel_asked_.empty()) return show_channel("speed");
-    const QButtonGroup* figures = peaks ? figures_of_peak_ : of_channel ? figures_of_channel_ : figures_of_time_;
-    model_->show(shows, FigureModel::Figure(figures->checkedId()), banked_->isChecked());
+    if (peaks)
+        model_->show_corners(static_cast<std::size_t>(corner_figure_->currentIndex()), banked_->isChecked());
+    else
+        model_->show(shows, FigureModel::Figure((of_channel ? figures_of_channel_ : figures_of_time_)->checkedId()));
     for (int column = 0; column < model_->columnCount(); ++column)
         table_->setColumnWidth(column, column == 0 ? 128 : column < model_->first_lap_column() ? 68 : 64);
     sorted_->sort(0, Qt::AscendingOrder);

@@ -52,6 +52,7 @@ class CornersDesk : public Desk {
     QTableView* table_;
     QLabel *headline_, *verdict_, *hint_, *empty_text_;
     QButtonGroup *tables_, *figures_of_time_, *figures_of_peak_;
+    QComboBox* corner_figure_;
     QButtonGroup* figures_of_channel_;
     QComboBox* channel_;
     std::string channel_asked_;

@@ -23,12 +23,23 @@ void FigureModel::set_figures(std::shared_ptr<const CornerFigures> figures) {
     endResetModel();
 }
 
-void FigureModel::show(Shows shows, Figure figure, bool banked_count) {
+void FigureModel::show(Shows shows, Figure figure) {
     beginResetModel();
     shows_ = shows;
     figure_ = figure;
+    endResetModel();
+}
+
+void FigureModel::show_corners(std::size_t figure, bool banked_count) {
+    beginResetModel();
+    shows_ = Shows::peaks;
+    corner_figure_ = figure;
     banked_count_ = banked_count;
     endResetModel();
+}
+
+double FigureModel::of_corner(std::size_t lap, std::size_t corner) const {
+    return figures_->of_corners[lap][corner][corner_figure_];
 }
 
 const SectionTable& FigureModel::table() const {
@@ -95,12 +106,8 @@ double FigureModel::value_at(int row, int column) const {
                 if (corner.banked && !banked_count_) return nothing;
                 return 1 - corner.best_mps2 / peaks().limit(corner.corner.left);
             }
-            default: {
-                const CornerPeak& peak = peaks().laps[static_cast<std::size_t>(lap)][r];
-                return figure_ == Figure::slowest ? peak.slowest_mps
-                       : figure_ == Figure::mean  ? peak.mean_mps2
-                                                  : peak.peak_mps2;
-            }
+            default:
+                return of_corner(static_cast<std::size_t>(lap), r);
         }
     }
     if (shows_ == Shows::channel && column != section_name) {
@@ -146,7 +153,11 @@ QString FigureModel::shown_at(int row, int column) const {
         if (!std::isfinite(value)) return column == unused && corner.banked ? tr("banked") : QStringLiteral("–");
         if (column == banking) return signed_number(value * 57.29577951, 1);
         if (column == unused) return QStringLiteral("%1").arg(100 * value, 0, 'f', 0);
-        if (lap >= 0 && figure_ == Figure::slowest) return shown("speed").text(value);
+        const CornerFigure& figure = corner_figure();
+        if (lap >= 0 && figure.quantity[0] == '\0')
+            return QString::number(value, 'f', figure.decimals).replace(u'-', QChar(0x2212));
+        if (lap >= 0 && std::string_view(figure.quantity) != "lateral_acceleration")
+            return shown(figure.quantity).text(value);
         return QString::number(value / g, 'f', 2);
     }
     if (column == section_name)
@@ -170,11 +181,12 @@ bool FigureModel::is_best(int row, int column) const {
     const auto l = static_cast<std::size_t>(lap), r = static_cast<std::size_t>(row);
     if (shows_ == Shows::peaks) {
         const double own = value_at(row, column);
+        const Better better = corner_figure().better;
         for (std::size_t k = 0; k < figures_->laps.size(); ++k) {
             const double other = value_at(row, first_lap_column() + static_cast<int>(k));
-            if (other > own) return false;
+            if (better == Better::more ? other > own : other < own) return false;
         }
-        return std::isfinite(own);
+        return better != Better::neither && std::isfinite(own);
     }
     return is_total(row) ? table().best_lap == l : table().best[r] == l;
 }

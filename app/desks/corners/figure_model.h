@@ -12,12 +12,14 @@ class FigureModel : public QAbstractTableModel {
     Q_OBJECT
   public:
     enum class Shows { sections, sectors, peaks, channel };
-    enum class Figure { time, to_best, peak, mean, slowest, low, high };
+    enum class Figure { time, to_best, mean, low, high };
     static constexpr int sort_role = Qt::UserRole;
 
     using QAbstractTableModel::QAbstractTableModel;
     void set_figures(std::shared_ptr<const CornerFigures> figures);
-    void show(Shows shows, Figure figure, bool banked_count);
+    void show(Shows shows, Figure figure);
+    /// A figure of the corners, by its place in all_corner_figures().
+    void show_corners(std::size_t figure, bool banked_count);
 
     /// The lap of a column, if it is a lap's.
     [[nodiscard]] std::optional<LapRef> lap_of(int column) const;
@@ -34,6 +36,8 @@ class FigureModel : public QAbstractTableModel {
   private:
     [[nodiscard]] const SectionTable& table() const;
     [[nodiscard]] const CornerPeaks& peaks() const;
+    [[nodiscard]] const CornerFigure& corner_figure() const { return all_corner_figures()[corner_figure_]; }
+    [[nodiscard]] double of_corner(std::size_t lap, std::size_t corner) const;
     /// Number in SI; NaN where there is none.
     [[nodiscard]] double value_at(int row, int column) const;
     /// Of the channel asked for; NaN where a lap has none.
@@ -45,6 +49,7 @@ class FigureModel : public QAbstractTableModel {
     std::shared_ptr<const CornerFigures> figures_;
     Shows shows_ = Shows::sections;
     Figure figure_ = Figure::time;
+    std::size_t corner_figure_ = 0;
     bool banked_count_ = false;
 };
 

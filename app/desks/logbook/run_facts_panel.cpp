@@ -16,6 +16,7 @@
 #include "app/text/plain_text.h"
 #include "app/text/shown.h"
 #include "core/analysis/sheet_difference.h"
+#include "core/library/run_fields.h"
 
 namespace rendak::app {
 namespace {
@@ -87,18 +88,23 @@ RunFactsPanel::RunFactsPanel(Workspace& workspace, QWidget* parent) : QWidget(pa
     date_row->addWidget(date_, 1);
     date_row->addWidget(set_date_);
     form->addRow(tr("Date"), date_row);
-    add(form, tr("Tyre set"), &RunFacts::tyre_set, {},
-        [this] { return workspace_.shown(workspace_.library().tyre_sets()); });
-    add_number(form, tr("Tyre laps before"), &RunFacts::tyre_laps, tr("laps"));
-    add_number(form, tr("Fuel at start"), &RunFacts::fuel_l, tr("litres"));
-    add_number(form, tr("Official time"), &RunFacts::official_time_s, tr("1:24.318, from the timing slip"), true);
-    add(form, tr("Weather"), &RunFacts::weather);
-    add(form, tr("Changed since"), &RunFacts::changes, tr("what was changed since the run before"));
     fill_ = new QPushButton(tr("Fill from the setup sheets"));
     fill_->setObjectName(QStringLiteral("fill-changes"));
     connect(fill_, &QPushButton::clicked, this, &RunFactsPanel::fill_changes);
-    form->addRow(QString(), fill_);
-    add(form, tr("Remarks"), &RunFacts::remarks);
+    for (const RunField& field : all_run_fields()) {
+        const auto translated = [](const char* text) {
+            return text[0] == '\0' ? QString() : QCoreApplication::translate("RunField", text);
+        };
+        if (!field.is_text())
+            add_number(form, translated(field.label), field.number, translated(field.hint),
+                       field.kind == RunField::Kind::lap_time);
+        else if (field.choices != nullptr)
+            add(form, translated(field.label), field.text, translated(field.hint),
+                [this] { return workspace_.shown(workspace_.library().tyre_sets()); });
+        else
+            add(form, translated(field.label), field.text, translated(field.hint));
+        if (field.text == &RunFacts::changes) form->addRow(QString(), fill_);
+    }
     habit_ = new QLineEdit;
     habit_->setObjectName(QStringLiteral("habit"));
     habit_->setAccessibleName(tr("Known habits"));
