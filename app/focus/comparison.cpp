@@ -184,7 +184,9 @@ void Comparison::publish(Prepared prepared) {
 
 void Comparison::add_traces(Traces& to, const ComparedLaps& laps,
                             const std::set<std::pair<Axis, std::string>>& wanted) {
-    for (const auto& [axis, quantity] : wanted) {
+    for (const auto& want : wanted) {
+        const auto& axis = want.first;
+        const auto& quantity = want.second;
         const bool at_hand = std::all_of(laps.laps.begin(), laps.laps.end(),
                                          [&](const ComparedLap& it) { return is_at_hand(it, quantity); });
         if (!at_hand) continue;
@@ -217,7 +219,8 @@ void Comparison::compute_wanted() {
     auto missing = wanted();
     std::erase_if(missing, [&](const auto& it) { return traces_.contains({it.first, 0, it.second}); });
     std::set<std::string> waiting;
-    for (const auto& [axis, quantity] : missing) {
+    for (const auto& want : missing) {
+        const auto& quantity = want.second;
         const bool at_hand = std::all_of(laps_->laps.begin(), laps_->laps.end(),
                                          [&](const ComparedLap& it) { return is_at_hand(it, quantity); });
         if (!at_hand) waiting.insert(quantity);

@@ -29,7 +29,7 @@ class Session : public QObject {
     /// An edit that opens recordings: it is done, undone and done again on a worker with a library of its own. One at a
     /// time; it can be undone once it has been done.
     using LibraryWork = std::function<Result<void>(Library&, const JobContext&)>;
-    void edit_in_background(const QString& text, LibraryWork redo, LibraryWork undo, Change change);
+    void edit_in_background(const QString& text, const LibraryWork& redo, const LibraryWork& undo, Change change);
     [[nodiscard]] bool is_editing() const { return editing_; }
     /// Undo and redo, unless an edit is still going on; what was done is told. What fails is told, and can be tried
     /// again.

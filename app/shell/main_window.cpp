@@ -38,7 +38,7 @@ QString title_of(const DeskKind& kind) {
 MainWindow::MainWindow(std::unique_ptr<Library> library)
     : MainWindow(std::make_shared<Session>(std::move(library)), nullptr) {}
 
-MainWindow::MainWindow(std::shared_ptr<Session> session, std::shared_ptr<Selection> selection) {
+MainWindow::MainWindow(const std::shared_ptr<Session>& session, std::shared_ptr<Selection> selection) {
     keep_text_plain();
     Preferences& person = Preferences::of_person();
     set_imperial_units(person.imperial());

@@ -17,7 +17,7 @@ class MainWindow : public QMainWindow {
     Q_OBJECT
   public:
     explicit MainWindow(std::unique_ptr<Library> library);
-    MainWindow(std::shared_ptr<Session> session, std::shared_ptr<Selection> selection);
+    MainWindow(const std::shared_ptr<Session>& session, std::shared_ptr<Selection> selection);
 
     [[nodiscard]] Workspace& workspace() { return *workspace_; }
     /// The desk of a class.

@@ -24,8 +24,8 @@ class Workspace : public QObject {
         return session_->edit(text, std::move(redo), std::move(undo), change);
     }
     using LibraryWork = Session::LibraryWork;
-    void edit_in_background(const QString& text, LibraryWork redo, LibraryWork undo) {
-        session_->edit_in_background(text, std::move(redo), std::move(undo), Change::recordings);
+    void edit_in_background(const QString& text, const LibraryWork& redo, const LibraryWork& undo) {
+        session_->edit_in_background(text, redo, undo, Change::recordings);
     }
     template <class T>
     [[nodiscard]] T shown(Result<T> read) {

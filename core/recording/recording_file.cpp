@@ -250,13 +250,37 @@ KnownLayouts& known_layouts() {
     return layouts;
 }
 
+struct Hook {
+    std::mutex mutex;
+    std::shared_ptr<const OpeningHook> call;
+};
+Hook& opening_hook() {
+    static Hook hook;
+    return hook;
+}
+
+void tell_opening(const std::filesystem::path& file) {
+    std::shared_ptr<const OpeningHook> call;
+    {
+        const std::scoped_lock lock(opening_hook().mutex);
+        call = opening_hook().call;
+    }
+    if (call != nullptr) (*call)(file);
+}
+
 }  // namespace
+
+void set_opening_hook(OpeningHook hook) {
+    const std::scoped_lock lock(opening_hook().mutex);
+    opening_hook().call = hook ? std::make_shared<const OpeningHook>(std::move(hook)) : nullptr;
+}
 
 bool looks_like_recording(std::string_view head) {
     return head.substr(0, 8) == std::string_view(recording_format::signature, 8);
 }
 
 Result<std::shared_ptr<const Recording>> open_recording(const std::filesystem::path& file, const JobContext& job) {
+    tell_opening(file);
     const auto opened = open_regular(file);
     if (!opened) return pass_on(opened.error());
     auto mapping = MappedFile::of(*opened, file);

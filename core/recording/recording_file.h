@@ -10,6 +10,11 @@
 
 namespace rendak {
 
+/// Called with every recording that is about to be opened, on the thread that opens it: tests make a library slow with
+/// it, and see who opens what. Empty otherwise.
+using OpeningHook = std::function<void(const std::filesystem::path&)>;
+void set_opening_hook(OpeningHook hook);
+
 /// Reads and writes the recording file `.rdk.h5` (layout: docs/formats.md).
 
 /// True when a file that begins so is HDF5.

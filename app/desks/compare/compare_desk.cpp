@@ -425,6 +425,7 @@ void CompareDesk::order_lanes() {
     column->addWidget(buttons);
     if (dialog.exec() != QDialog::Accepted) return;
     std::vector<Lane> ordered;
+    ordered.reserve(static_cast<std::size_t>(list->count()));
     for (int row = 0; row < list->count(); ++row)
         ordered.push_back(lanes[static_cast<std::size_t>(list->item(row)->data(Qt::UserRole).toInt())]);
     canvas_->set_lanes(std::move(ordered));

@@ -1,6 +1,7 @@
 #include "app/desks/formulas/preview.h"
 
 #include <QCoreApplication>
+#include <QLocale>
 
 #include "core/units/compound_unit.h"
 
@@ -17,7 +18,7 @@ QString tr(const char* text) {
 
 }  // namespace
 
-FormulaPreview preview_of(const PreviewRequest& request, std::stop_token stop) {
+FormulaPreview preview_of(const PreviewRequest& request, const std::stop_token& stop) {
     using formula::Formula;
     FormulaPreview out;
     out.slot = request.slot;

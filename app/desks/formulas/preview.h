@@ -35,6 +35,6 @@ struct FormulaPreview {
     QStringList units;  ///< in which the result can be shown
     QString lap;        ///< "lap 5 of Run 2"; empty when no lap is picked
 };
-[[nodiscard]] FormulaPreview preview_of(const PreviewRequest& request, std::stop_token stop);
+[[nodiscard]] FormulaPreview preview_of(const PreviewRequest& request, const std::stop_token& stop);
 
 }  // namespace rendak::app

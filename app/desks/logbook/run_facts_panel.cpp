@@ -117,7 +117,7 @@ RunFactsPanel::RunFactsPanel(Workspace& workspace, QWidget* parent) : QWidget(pa
 }
 
 void RunFactsPanel::add(QFormLayout* form, const QString& label, std::string RunFacts::*member, const QString& hint,
-                        std::function<std::vector<std::string>()> known) {
+                        const std::function<std::vector<std::string>()>& known) {
     auto field = std::make_unique<Field>();
     field->label = label;
     field->read = [member](const RunRow& row) { return QString::fromStdString(row.*member); };

@@ -31,7 +31,7 @@ class RunFactsPanel : public QWidget {
         QLineEdit* edit = nullptr;
     };
     void add(QFormLayout* form, const QString& label, std::string RunFacts::*member, const QString& hint = {},
-             std::function<std::vector<std::string>()> known = {});
+             const std::function<std::vector<std::string>()>& known = {});
     void add_number(QFormLayout* form, const QString& label, std::optional<double> RunFacts::*member,
                     const QString& hint, bool is_time = false);
     void commit(Field& field);

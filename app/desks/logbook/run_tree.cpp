@@ -206,6 +206,7 @@ void RunTree::rebuild() {
         part->second = std::max(part->second, start);
     }
     std::vector<std::string> events;
+    events.reserve(begins.size());
     for (const auto& [title, entry] : begins) events.push_back(title);
     std::stable_sort(events.begin(), events.end(),
                      [&](const auto& a, const auto& b) { return begins[a].first > begins[b].first; });

@@ -450,7 +450,7 @@ void TrackDesk::store(const QString& text, const Result<Track>& edited, bool rec
     store_state(text, id_, edited_state(*before, *edited, start_moved_m), recut);
 }
 
-void TrackDesk::store_state(const QString& text, TrackId id, TrackState after, bool recut) {
+void TrackDesk::store_state(const QString& text, TrackId id, const TrackState& after, bool recut) {
     const auto before = track_state(workspace_.library(), id);
     if (!before) return workspace_.tell(before.error());
     const auto put = [id, recut](const TrackState& state) {
@@ -465,7 +465,7 @@ void TrackDesk::store_state(const QString& text, TrackId id, TrackState after, b
 }
 
 void TrackDesk::learn(const QString& text,
-                      std::function<Result<Track>(Library&, TrackId, Track, const JobContext&)> work) {
+                      const std::function<Result<Track>(Library&, TrackId, Track, const JobContext&)>& work) {
     if (track_ == nullptr) return;
     workspace_.jobs().run<Track>(
         text,

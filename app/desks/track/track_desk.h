@@ -70,9 +70,10 @@ class TrackDesk : public Desk {
     void fill_table();
     /// Stores an edited track (or tells why it cannot be); `recut`: laps of all its runs are cut again.
     void store(const QString& text, const Result<Track>& edited, bool recut = false, double start_moved_m = 0);
-    void store_state(const QString& text, TrackId id, TrackState after, bool recut);
+    void store_state(const QString& text, TrackId id, const TrackState& after, bool recut);
     /// Work on the laps of the library, then store its track.
-    void learn(const QString& text, std::function<Result<Track>(Library&, TrackId, Track, const JobContext&)> work);
+    void learn(const QString& text,
+               const std::function<Result<Track>(Library&, TrackId, Track, const JobContext&)>& work);
     void show_place(double distance_m);
     void preview_start();
     void ask_start_by_place();
