@@ -91,8 +91,7 @@ bool Session::edit(const QString& text, Work redo, Work undo, Change change) {
     return done.has_value();
 }
 
-void Session::edit_in_background(const QString& text, const LibraryWork& redo, const LibraryWork& undo,
-                                 Change change) {
+void Session::edit_in_background(const QString& text, const LibraryWork& redo, const LibraryWork& undo, Change change) {
     if (editing_) return tell(tr("The edit before is still being done."));
     run_in_background(text, redo, change, [this, text, redo, undo, change](bool fine) {
         if (fine) edits_.push(new Edit(text, change, redo, undo));

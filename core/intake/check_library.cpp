@@ -81,7 +81,7 @@ Result<std::string> check_runs(Library& library, const std::vector<RunId>& runs,
         std::vector<RunId> all{run};
         for (const RunRow& part : *parts) all.push_back(part.id);
         for (const RunId id : all) {
-            auto damage = library.check_recording(id, job);
+            auto damage = library.check_recording(id, job, Library::Look::today);
             if (!damage) return damage;
             if (first.empty()) first = std::move(*damage);
         }

@@ -86,8 +86,10 @@ class Library {
     [[nodiscard]] Result<std::vector<std::filesystem::path>> unfiled_recordings() const;
     /// Holds the recording behind a run against what was filed. What is wrong is a sentence, kept with the run
     /// (RunRow::damage) until it is mended; empty: it is whole. A file that has not changed since the last look in this
-    /// process is not read again.
-    [[nodiscard]] Result<std::string> check_recording(RunId id, const JobContext& job = {});
+    /// process is not read again; nor, for questions that are asked all day, one that any process saw whole today.
+    enum class Look { in_this_process, today };
+    [[nodiscard]] Result<std::string> check_recording(RunId id, const JobContext& job = {},
+                                                      Look look = Look::in_this_process);
     /// Writes the recording behind a run anew, from the same content.
     [[nodiscard]] Result<void> mend_recording(RunId id, const Recording& recording, const JobContext& job = {});
     /// What the catalogue's own check finds wrong with it; empty: nothing.

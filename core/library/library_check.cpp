@@ -47,7 +47,7 @@ std::string damage_sentence(const RunRow& row, const Error& error) {
     return "The recording of this run " + what + mend + ", and laps, facts and notes stay.";
 }
 
-Result<std::string> Library::check_recording(RunId id, const JobContext& job) {
+Result<std::string> Library::check_recording(RunId id, const JobContext& job, Look look) {
     const auto row = run(id);
     if (!row) return pass_on(row.error());
     Statement found(database_,
@@ -58,7 +58,10 @@ Result<std::string> Library::check_recording(RunId id, const JobContext& job) {
     const std::string known_bytes = found.text(1);
     const auto file = folder_ / row->recording_file;
     const WholeFiles whole(folder_);
-    if (row->damage.empty() && whole.holds(file, row->digest)) return std::string();
+    if (row->damage.empty() && whole.holds(file, row->digest,
+                                           look == Look::today ? WholeFiles::Known::today
+                                                               : WholeFiles::Known::in_this_process))
+        return std::string();
 
     Result<std::string> bytes = file_digest(file, job);
     std::string wrong;

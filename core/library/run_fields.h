@@ -15,9 +15,9 @@ struct RunField {
     const char* label;   ///< to be translated
     const char* hint;    ///< to be translated; what stands in the empty field
     Kind kind;
-    std::string RunFacts::*text;                ///< of a text
-    std::optional<double> RunFacts::*number;    ///< of a number (SI; litres for fuel) or a lap time
-    const char* choices = nullptr;              ///< "tyre_sets": the catalogue offers what was entered before
+    std::string RunFacts::*text;              ///< of a text
+    std::optional<double> RunFacts::*number;  ///< of a number (SI; litres for fuel) or a lap time
+    const char* choices = nullptr;            ///< "tyre_sets": the catalogue offers what was entered before
 
     [[nodiscard]] bool is_text() const { return kind == Kind::text; }
 };

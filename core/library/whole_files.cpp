@@ -39,7 +39,7 @@ std::filesystem::path WholeFiles::note_of(const std::filesystem::path& file) con
     return library_ / "derived" / (file.filename().string() + ".whole");
 }
 
-bool WholeFiles::holds(const std::filesystem::path& file, const std::string& digest) const {
+bool WholeFiles::holds(const std::filesystem::path& file, const std::string& digest, Known how) const {
     const auto state = state_of(file);
     if (!state) return false;
     {
@@ -47,13 +47,13 @@ bool WholeFiles::holds(const std::filesystem::path& file, const std::string& dig
         const auto found = known().whole.find(*state);
         if (found != known().whole.end()) return found->second == digest;
     }
+    if (how == Known::in_this_process) return false;
     const auto note = read_text_file(note_of(file), 4096);
     if (!note) return false;
     const auto space = note->find(' ');
     if (space == std::string::npos || note->substr(space + 1) != line_of(*state, digest)) return false;
     const double age_s = now_s() - std::strtod(note->c_str(), nullptr);
     if (!(age_s >= 0 && age_s < valid_s)) return false;
-    add(file, digest, false);
     return true;
 }
 

@@ -10,7 +10,9 @@ namespace rendak {
 class WholeFiles {
   public:
     explicit WholeFiles(std::filesystem::path library) : library_(std::move(library)) {}
-    [[nodiscard]] bool holds(const std::filesystem::path& file, const std::string& digest) const;
+    enum class Known { in_this_process, today };
+    [[nodiscard]] bool holds(const std::filesystem::path& file, const std::string& digest,
+                             Known known = Known::today) const;
     /// `keep`: for other processes too.
     void add(const std::filesystem::path& file, const std::string& digest, bool keep) const;
     /// Reads all of them again from now on, in this process.

@@ -98,7 +98,8 @@ TEST_F(SlowLibraryTest, NothingOnTheDesksOpensRecordingsItself) {
     focus().set_axis(Axis::distance);
     window_->show_desk(QStringLiteral("logbook"));
     auto& logbook = window_->desk_of<LogbookDesk>();
-    for (const auto tab : {LogbookDesk::tidy_tab, LogbookDesk::facts_tab, LogbookDesk::setup_tab, LogbookDesk::laps_tab}) {
+    for (const auto tab :
+         {LogbookDesk::tidy_tab, LogbookDesk::facts_tab, LogbookDesk::setup_tab, LogbookDesk::laps_tab}) {
         logbook.show_tab(tab);
         for (const std::int64_t run : {1, 2, 3}) logbook.select_run({run});
     }

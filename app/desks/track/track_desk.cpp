@@ -1,25 +1,13 @@
 #include "app/desks/track/track_desk.h"
 
-#include <QComboBox>
 #include <QDialog>
 #include <QDialogButtonBox>
 #include <QDoubleSpinBox>
-#include <QFileDialog>
 #include <QFormLayout>
-#include <QGridLayout>
-#include <QGroupBox>
-#include <QHBoxLayout>
-#include <QHeaderView>
 #include <QInputDialog>
-#include <QLabel>
-#include <QMenu>
 #include <QMessageBox>
 #include <QPushButton>
 #include <QStackedLayout>
-#include <QTableWidget>
-#include <QVBoxLayout>
-#include <fstream>
-#include <sstream>
 
 #include "app/text/plain_text.h"
 #include "app/text/shown.h"
@@ -35,8 +23,6 @@
 namespace rendak::app {
 namespace {
 
-enum Column { number, name, hand, start, apex, end, radius, angle, bank, columns };
-
 QTableWidgetItem* cell(const QString& text, bool editable = false) {
     auto* item = new QTableWidgetItem(text);
     item->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable | (editable ? Qt::ItemIsEditable : Qt::NoItemFlags));
@@ -50,13 +36,13 @@ QString metres(double value) {
 }  // namespace
 
 TrackDesk::TrackDesk(Workspace& workspace, QWidget* parent) : Desk(workspace, parent), previewing_(workspace.jobs()) {
-    ask_to_replace = [this](const QString& name) {
+    ask_to_replace = [this](const QString& known) {
         QMessageBox ask(QMessageBox::Question, tr("Take in a track"), QString(), QMessageBox::Cancel, this);
         ask.setTextFormat(Qt::PlainText);
         ask.setText(
             tr("%1 is in the library already. Shall the file take its place? All its runs are cut again; Ctrl+Z "
                "brings the one that is here back.")
-                .arg(name));
+                .arg(known));
         const auto* replace = ask.addButton(tr("Replace"), QMessageBox::AcceptRole);
         ask.exec();
         return ask.clickedButton() == replace;
@@ -77,178 +63,6 @@ TrackDesk::TrackDesk(Workspace& workspace, QWidget* parent) : Desk(workspace, pa
     });
     refresh();
 }
-
-QWidget* TrackDesk::build_full() {
-    auto* full = new QWidget;
-    auto* row = new QHBoxLayout(full);
-    row->setContentsMargins(12, 8, 8, 8);
-    row->setSpacing(8);
-    auto* left = new QVBoxLayout;
-    left->setSpacing(4);
-    auto* top = new QHBoxLayout;
-    tracks_ = new QComboBox;
-    tracks_->setAccessibleName(tr("Track"));
-    tracks_->setMinimumWidth(200);
-    connect(tracks_, &QComboBox::currentIndexChanged, this, [this](int index) {
-        if (!filling_ && index >= 0) show_track({tracks_->itemData(index).toLongLong()});
-    });
-    top->addWidget(tracks_);
-    auto* file_button = new QPushButton(tr("File"));
-    auto* menu = new QMenu(file_button);
-    connect(menu->addAction(tr("Rename …")), &QAction::triggered, this, &TrackDesk::rename);
-    connect(menu->addAction(tr("Take in a track file …")), &QAction::triggered, this, [this] {
-        const QString file =
-            QFileDialog::getOpenFileName(this, tr("Take in a track"), {}, tr("Tracks (*.geojson *.json)"));
-        if (!file.isEmpty()) import_file(file);
-    });
-    connect(menu->addAction(tr("Give this track away as a file …")), &QAction::triggered, this, [this] {
-        if (track_ == nullptr) return;
-        const QString file = QFileDialog::getSaveFileName(
-            this, tr("Save the track"), QString::fromStdString(track_->name) + QStringLiteral(".geojson"),
-            tr("Tracks (*.geojson)"));
-        if (file.isEmpty()) return;
-        if (const auto saved = export_file(file); !saved)
-            workspace_.tell(saved.error());
-        else
-            workspace_.tell(tr("Saved %1.").arg(file));
-    });
-    connect(menu->addAction(tr("Remove this track")), &QAction::triggered, this, &TrackDesk::remove);
-    file_button->setMenu(menu);
-    top->addWidget(file_button);
-    summary_ = new PlainLabel;
-    summary_->setObjectName(QStringLiteral("track-summary"));
-    top->addWidget(summary_, 1);
-    left->addLayout(top);
-    map_ = new TrackMap;
-    strip_ = new TrackStrip;
-    left->addWidget(map_, 1);
-    left->addWidget(strip_);
-    hint_ = new PlainLabel;
-    hint_->setObjectName(QStringLiteral("track-hint"));
-    hint_->setProperty("secondary", true);
-    hint_->setMinimumHeight(28);
-    hint_->setWordWrap(true);
-    left->addWidget(hint_);
-    row->addLayout(left, 1);
-    row->addWidget(build_side());
-
-    connect(map_, &TrackMap::place_chosen, this, &TrackDesk::set_place);
-    connect(map_, &TrackMap::corner_chosen, this, &TrackDesk::select_corner);
-    connect(strip_, &TrackStrip::place_chosen, this, &TrackDesk::set_place);
-    connect(strip_, &TrackStrip::corner_chosen, this, &TrackDesk::select_corner);
-    connect(strip_, &TrackStrip::range_chosen, this, &TrackDesk::set_range);
-    connect(strip_, &TrackStrip::limits_dragged, this, [this](int corner, Interval range) {
-        store(tr("limits of a corner"), set_corner_limits(*track_, static_cast<std::size_t>(corner), range));
-    });
-    connect(strip_, &TrackStrip::apex_dragged, this, [this](int corner, double at) {
-        store(tr("apex of a corner"), set_corner_apex(*track_, static_cast<std::size_t>(corner), at));
-    });
-    connect(strip_, &TrackStrip::sector_dragged, this, [this](int line, double at) {
-        auto lines = track_->sector_lines_m;
-        lines[static_cast<std::size_t>(line)] = at;
-        store(tr("move a sector line"), set_sector_lines(*track_, std::move(lines)));
-    });
-    return full;
-}
-
-QWidget* TrackDesk::build_side() {
-    auto* side = new QWidget;
-    side->setFixedWidth(432);
-    auto* column = new QVBoxLayout(side);
-    column->setContentsMargins(0, 0, 0, 0);
-    column->setSpacing(6);
-    corners_ = new QTableWidget(0, columns);
-    corners_->setAccessibleName(tr("Corners"));
-    corners_->setHorizontalHeaderLabels({tr("No."), tr("Name"), tr("Hand"), tr("Start"), tr("Apex"), tr("End"),
-                                         tr("Rad. m"), tr("Angle"), tr("Bank °")});
-    corners_->verticalHeader()->hide();
-    corners_->verticalHeader()->setDefaultSectionSize(20);
-    corners_->setSelectionBehavior(QAbstractItemView::SelectRows);
-    corners_->setSelectionMode(QAbstractItemView::SingleSelection);
-    corners_->setShowGrid(false);
-    corners_->horizontalHeader()->setMinimumSectionSize(28);
-    const int widths[columns] = {34, 74, 40, 44, 44, 44, 52, 44, 46};
-    for (int c = 0; c < columns; ++c) corners_->setColumnWidth(c, widths[c]);
-    connect(corners_, &QTableWidget::currentCellChanged, this, [this](int row) {
-        if (!filling_) select_corner(row);
-    });
-    connect(corners_, &QTableWidget::cellChanged, this, [this](int row, int changed) {
-        if (filling_ || changed != name || track_ == nullptr) return;
-        store(tr("name of a corner"), rename_corner(*track_, static_cast<std::size_t>(row),
-                                                    corners_->item(row, name)->text().trimmed().toStdString()));
-    });
-    column->addWidget(corners_, 1);
-
-    const auto group = [&](const QString& title) {
-        auto* box = new QGroupBox(title);
-        auto* grid = new QGridLayout(box);
-        grid->setContentsMargins(8, 4, 8, 6);
-        grid->setSpacing(4);
-        column->addWidget(box);
-        return grid;
-    };
-    const auto button = [this](QGridLayout* grid, int at, const QString& text, const QString& hint, auto act) {
-        auto* made = new QPushButton(text);
-        made->setToolTip(hint);
-        connect(made, &QPushButton::clicked, this, act);
-        grid->addWidget(made, at / 3, at % 3);
-        return made;
-    };
-    auto* grid = group(tr("Corners"));
-    button(grid, 0, tr("Add"), tr("A corner over the stretch chosen on the strip, or 60 m about the place"),
-           [this] { add_corner_here(); });
-    corner_buttons_ = {
-        button(grid, 1, tr("Delete"), tr("Removes the chosen corner; those behind it are numbered again"),
-               [this] { delete_selected(); }),
-        button(grid, 2, tr("Join with next"), tr("The chosen corner and the one behind it become one"),
-               [this] { join_selected(); }),
-        button(grid, 3, tr("Number …"), tr("The chosen corner's number; those behind count on"),
-               [this] { ask_number(); })};
-    button(grid, 4, tr("As found"), tr("The corners as the line shows them; names and edits go"),
-           [this] { restore_found(); });
-    grid = group(tr("Lines"));
-    start_button_ = button(grid, 0, tr("Start line here"),
-                           tr("Moves the start line to the chosen place and cuts all runs of this track again"),
-                           [this] { start_here(); });
-    button(grid, 1, tr("By coordinates …"), tr("Start line at a latitude, longitude and heading"),
-           [this] { ask_start_by_place(); });
-    turn_button_ = button(grid, 2, tr("Turn round"), tr("The track is driven the other way"), [this] { turn_round(); });
-    button(grid, 3, tr("Sector line here"), tr("A sector ends at the chosen place"), [this] { add_sector_line(); });
-    button(grid, 4, tr("Remove line"), tr("Removes the sector line nearest to the chosen place"),
-           [this] { remove_sector_line(); });
-    finish_button_ =
-        button(grid, 5, tr("Finish here"), tr("The timed road ends at the chosen place"), [this] { finish_here(); });
-    grid = group(tr("Learn from laps"));
-    button(grid, 0, tr("Edges: slow laps …"), tr("From a slow lap along the left edge and one along the right edge"),
-           [this] { ask_edge_laps(); });
-    button(grid, 1, tr("Edges: spread"), tr("From where all laps went: the road is at least that wide"),
-           [this] { learn_edges_from_spread(); });
-    button(grid, 2, tr("Height, banking"), tr("From the heights and lateral accelerations of all laps"),
-           [this] { learn_height_and_banking(); });
-    button(grid, 3, tr("Pit lane"), tr("From the way that an out lap takes beside the track"),
-           [this] { learn_pit_lane(); });
-    return side;
-}
-
-QWidget* TrackDesk::build_empty() {
-    auto* empty = new QWidget;
-    auto* column = new QVBoxLayout(empty);
-    column->setAlignment(Qt::AlignCenter);
-    auto* text =
-        new PlainLabel(tr("No track is known yet. Learn one from a run on the Logbook, or take in a track file."));
-    text->setObjectName(QStringLiteral("empty"));
-    auto* go = new QPushButton(tr("Take in a track file …"));
-    go->setProperty("primary", true);
-    connect(go, &QPushButton::clicked, this, [this] {
-        const QString file =
-            QFileDialog::getOpenFileName(this, tr("Take in a track"), {}, tr("Tracks (*.geojson *.json)"));
-        if (!file.isEmpty()) import_file(file);
-    });
-    column->addWidget(text, 0, Qt::AlignCenter);
-    column->addWidget(go, 0, Qt::AlignCenter);
-    return empty;
-}
-
 void TrackDesk::showEvent(QShowEvent* event) {
     QWidget::showEvent(event);
     if (stale_)
@@ -463,32 +277,6 @@ void TrackDesk::store_state(const QString& text, TrackId id, const TrackState& a
         text, [this, act = put(after)] { return act(workspace_.library(), {}); },
         [this, act = put(*before)] { return act(workspace_.library(), {}); });
 }
-
-void TrackDesk::learn(const QString& text,
-                      const std::function<Result<Track>(Library&, TrackId, Track, const JobContext&)>& work) {
-    if (track_ == nullptr) return;
-    workspace_.jobs().run<Track>(
-        text,
-        [folder = workspace_.library().folder(), id = id_, track = *track_,
-         work](const JobContext& job) -> Result<Track> {
-            auto library = Library::open(folder, Library::Open::existing);
-            if (!library) return pass_on(library.error());
-            return work(**library, id, track, job);
-        },
-        [this, text, id = id_, before = track_to_geojson(*track_)](Result<Track> edited) {
-            // Whatever track is shown by now: what was learnt belongs to the one that it was learnt for.
-            if (!edited) return workspace_.tell(edited.error());
-            const auto state = track_state(workspace_.library(), id);
-            if (!state) return workspace_.tell(state.error());
-            const auto now = read_track(workspace_.library(), id);
-            if (!now) return workspace_.tell(now.error());
-            if (track_to_geojson(*now) != before)
-                return workspace_.tell(
-                    tr("The track was edited meanwhile; what was learnt is not taken. Learn it again."));
-            store_state(text, id, edited_state(*state, *edited, 0), false);
-        });
-}
-
 void TrackDesk::add_corner_here() {
     if (track_ == nullptr) return;
     const Interval range = range_m_.empty() ? Interval{place_m_ - 30, place_m_ + 30} : range_m_;
@@ -589,102 +377,6 @@ void TrackDesk::turn_round() {
     if (!before) return workspace_.tell(before.error());
     store_state(tr("turn the track round"), id_, reversed_state(*before, reversed(*track_)), true);
 }
-
-void TrackDesk::learn_edges_from_spread() {
-    learn(tr("edges from the spread of laps"),
-          [](Library& library, TrackId id, Track track, const JobContext& job) -> Result<Track> {
-              const auto laps = road_laps(library, id, job);
-              if (!laps) return pass_on(laps.error());
-              auto edges = edges_from_spread(track, laps->left_m);
-              if (!edges) return pass_on(edges.error());
-              track.edges = std::move(*edges);
-              return track;
-          });
-}
-
-void TrackDesk::learn_edges_from_laps(LapRef left, LapRef right) {
-    learn(tr("edges from slow laps"),
-          [left, right](Library& library, TrackId, Track track, const JobContext&) -> Result<Track> {
-              const auto left_m = driven_offsets(library, left);
-              if (!left_m) return pass_on(left_m.error());
-              const auto right_m = driven_offsets(library, right);
-              if (!right_m) return pass_on(right_m.error());
-              auto edges = edges_from_edge_laps(track, *left_m, *right_m);
-              if (!edges) return pass_on(edges.error());
-              track.edges = std::move(*edges);
-              return track;
-          });
-}
-
-void TrackDesk::ask_edge_laps() {
-    if (track_ == nullptr) return;
-    QDialog dialog(this);
-    dialog.setWindowTitle(tr("Edges from slow laps"));
-    auto* form = new QFormLayout(&dialog);
-    auto* guide = new PlainLabel(
-        tr("Drive one slow lap with the left wheels on the left edge and one with the right wheels on the "
-           "right edge, all the way round. A lap that strays is refused, with the place."));
-    guide->setWordWrap(true);
-    form->addRow(guide);
-    auto *left = new QComboBox, *right = new QComboBox;
-    std::vector<std::pair<double, LapRef>> laps;
-    for (const RunRow& run : workspace_.shown(workspace_.library().runs())) {
-        if (run.track != id_) continue;
-        for (const Lap& lap : workspace_.shown(workspace_.library().laps(run.id))) {
-            if (lap.complete()) laps.emplace_back(-lap.time_s(), LapRef{run.id, lap.number});
-        }
-    }
-    // Slowest first: an edge lap is one of them.
-    std::sort(laps.begin(), laps.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
-    std::map<std::int64_t, QString> names;
-    for (const RunRow& run : workspace_.shown(workspace_.library().runs()))
-        names[run.id.value] = QString::fromStdString(run.name);
-    for (const auto& [time, lap] : laps) {
-        const QString text = tr("%1, lap %2 (%3)").arg(names[lap.run.value]).arg(lap.lap).arg(lap_time(-time));
-        left->addItem(text);
-        right->addItem(text);
-    }
-    if (right->count() > 1) right->setCurrentIndex(1);
-    form->addRow(tr("Along the left edge"), left);
-    form->addRow(tr("Along the right edge"), right);
-    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
-    connect(buttons, &QDialogButtonBox::accepted, &dialog, &QDialog::accept);
-    connect(buttons, &QDialogButtonBox::rejected, &dialog, &QDialog::reject);
-    form->addRow(buttons);
-    if (laps.empty()) return workspace_.tell(tr("No complete lap was driven on this track."));
-    if (dialog.exec() != QDialog::Accepted) return;
-    learn_edges_from_laps(laps[static_cast<std::size_t>(left->currentIndex())].second,
-                          laps[static_cast<std::size_t>(right->currentIndex())].second);
-}
-
-void TrackDesk::learn_height_and_banking() {
-    learn(tr("height and banking from laps"),
-          [](Library& library, TrackId id, Track track, const JobContext& job) -> Result<Track> {
-              const auto laps = road_laps(library, id, job);
-              if (!laps) return pass_on(laps.error());
-              return with_height_and_banking(std::move(track), *laps);
-          });
-}
-
-void TrackDesk::learn_pit_lane() {
-    learn(tr("pit lane from an out lap"),
-          [](Library& library, TrackId id, Track track, const JobContext& job) -> Result<Track> {
-              const auto rows = library.runs();
-              if (!rows) return pass_on(rows.error());
-              for (const RunRow& row : *rows) {
-                  if (row.track != id || job.stopped()) continue;
-                  const auto run = load_run(library, row.id);
-                  if (!run || (*run)->path == nullptr || (*run)->path->by_shape) continue;
-                  for (const Lap& lap : (*run)->laps) {
-                      if (lap.kind != LapKind::out && lap.kind != LapKind::in) continue;
-                      auto lane = pit_lane_from(*(*run)->path, track, {lap.start_s, lap.end_s});
-                      if (!lane.empty()) return set_pit_lane(std::move(track), std::move(lane));
-                  }
-              }
-              return fail(ErrorCode::not_found, "No out or in lap leaves the track for a pit lane.");
-          });
-}
-
 void TrackDesk::rename() {
     if (track_ == nullptr) return;
     bool fine = false;

@@ -62,6 +62,8 @@ class TrackDesk : public Desk {
     void showEvent(QShowEvent* event) override;
 
   private:
+    /// Of the table of corners.
+    enum Column { number, name, hand, start, apex, end, radius, angle, bank, columns };
     QWidget* build_full();
     QWidget* build_empty();
     QWidget* build_side();

@@ -1,0 +1,285 @@
+// The menus of Compare: lanes and their pages, marks, the paint of the map.
+#include "app/desks/compare/compare_desk.h"
+
+#include <QAction>
+#include <QCheckBox>
+#include <QDialog>
+#include <QDialogButtonBox>
+#include <QDoubleSpinBox>
+#include <QFormLayout>
+#include <QInputDialog>
+#include <QListWidget>
+#include <QMenu>
+#include <QVBoxLayout>
+#include <algorithm>
+
+#include "app/text/elided_label.h"
+#include "app/text/plain_text.h"
+#include "app/text/sentences.h"
+#include "app/text/shown.h"
+#include "app/theme/theme.h"
+#include "core/analysis/run_differences.h"
+#include "core/laps/cut.h"
+#include "core/signal/quantity.h"
+
+namespace rendak::app {
+
+void CompareDesk::fill_pages_menu() {
+    pages_menu_->clear();
+    for (const QString& name : pages_.names()) {
+        QAction* action = pages_menu_->addAction(name);
+        action->setCheckable(true);
+        action->setChecked(name == page_);
+        connect(action, &QAction::triggered, this, [this, name] { show_page(name); });
+    }
+    pages_menu_->addSeparator();
+    connect(pages_menu_->addAction(tr("Order of the lanes …")), &QAction::triggered, this, &CompareDesk::order_lanes);
+    connect(pages_menu_->addAction(tr("Keep these lanes as a page …")), &QAction::triggered, this, [this] {
+        const QString name = QInputDialog::getText(this, tr("A page of your own"), tr("Name of the page")).trimmed();
+        if (name.isEmpty()) return;
+        if (const auto saved = pages_.save(name, canvas_->lanes()); !saved) return workspace_.tell(saved.error());
+        show_page(name);
+    });
+    QAction* forget = pages_menu_->addAction(pages_.is_ready_made(page_) ? tr("%1 as it came").arg(page_)
+                                                                         : tr("Remove the page %1").arg(page_));
+    forget->setEnabled(pages_.is_changed(page_));
+    connect(forget, &QAction::triggered, this, [this] {
+        const QString name = page_;
+        if (const auto done = pages_.forget(name); !done) return workspace_.tell(done.error());
+        show_page(pages_.is_ready_made(name) ? name : Pages::first());
+    });
+}
+
+void CompareDesk::order_lanes() {
+    QDialog dialog(this);
+    dialog.setObjectName(QStringLiteral("order-lanes"));
+    dialog.setWindowTitle(tr("Order of the lanes"));
+    auto* column = new QVBoxLayout(&dialog);
+    column->addWidget(new PlainLabel(tr("Drag the lanes into the order you want.")));
+    auto* list = new QListWidget;
+    list->setDragDropMode(QAbstractItemView::InternalMove);
+    list->setAccessibleName(tr("Lanes from top to bottom"));
+    const auto lanes = canvas_->lanes();
+    for (std::size_t i = 0; i < lanes.size(); ++i) {
+        auto* item = new QListWidgetItem(shown(lanes[i].quantity).label, list);
+        item->setData(Qt::UserRole, static_cast<int>(i));
+    }
+    column->addWidget(list);
+    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
+    connect(buttons, &QDialogButtonBox::accepted, &dialog, &QDialog::accept);
+    connect(buttons, &QDialogButtonBox::rejected, &dialog, &QDialog::reject);
+    column->addWidget(buttons);
+    if (dialog.exec() != QDialog::Accepted) return;
+    std::vector<Lane> ordered;
+    ordered.reserve(static_cast<std::size_t>(list->count()));
+    for (int row = 0; row < list->count(); ++row)
+        ordered.push_back(lanes[static_cast<std::size_t>(list->item(row)->data(Qt::UserRole).toInt())]);
+    canvas_->set_lanes(std::move(ordered));
+}
+
+void CompareDesk::fill_paint_menu() {
+    paint_menu_->clear();
+    const ComparedLaps& laps = workspace_.comparison().laps();
+    if (laps.empty()) return;
+    const MapPaint now = map_->paint();
+    const auto add = [&](QMenu* menu, const QString& text, bool on, auto act) {
+        QAction* action = menu->addAction(text);
+        action->setCheckable(true);
+        action->setChecked(on);
+        connect(action, &QAction::triggered, this, act);
+        return action;
+    };
+    add(paint_menu_, tr("Lap colours, no channel"), now.quantity.empty(), [this] { set_paint({}); });
+    const Recording& recording = *workspace_.comparison().active().lap.recording;
+    const auto by = [&](QMenu* menu, const std::string& quantity) {
+        if (recording.find_logged(quantity) == nullptr) return;
+        add(menu, shown(quantity).label, now.quantity == quantity, [this, now, quantity] {
+            MapPaint next = now;
+            next.quantity = quantity;
+            next.limits.reset();
+            set_paint(next);
+        });
+    };
+    const std::vector<std::string> usual{
+        "speed", "longitudinal_acceleration", "lateral_acceleration", "throttle", "brake_front", "gear"};
+    for (const std::string& quantity : usual) by(paint_menu_, quantity);
+    auto* more = paint_menu_->addMenu(tr("More channels"));
+    for (const Quantity& quantity : all_quantities()) {
+        const std::string id(quantity.id);
+        if (std::find(usual.begin(), usual.end(), id) == usual.end() && id != "latitude" && id != "longitude")
+            by(more, id);
+    }
+    auto* by_formula = paint_menu_->addMenu(tr("Formulas"));
+    std::map<std::string, QMenu*> sets;
+    for (const auto& [id, entry] : laps.baseline().run->formulas->inputs().book.entries) {
+        QMenu*& set = sets[entry.set];
+        if (set == nullptr) set = by_formula->addMenu(QString::fromStdString(entry.set));
+        add(set, shown(id).label, now.quantity == id, [this, now, quantity = id] {
+            MapPaint next = now;
+            next.quantity = quantity;
+            next.limits.reset();
+            set_paint(next);
+        });
+    }
+    paint_menu_->addSeparator();
+    const auto change = [this, now](auto edit) {
+        MapPaint next = now;
+        edit(next);
+        set_paint(next);
+    };
+    add(paint_menu_, tr("In bands"), now.bands, [change, now] {
+        change([now](MapPaint& next) { next.bands = !now.bands; });
+    })->setEnabled(!now.quantity.empty());
+    QAction* limits = paint_menu_->addAction(tr("Limits …"));
+    limits->setEnabled(!now.quantity.empty());
+    connect(limits, &QAction::triggered, this, &CompareDesk::ask_paint_limits);
+    paint_menu_->addSeparator();
+    add(paint_menu_, tr("Braking, turn-in, slowest, throttle"), map_->shows_events(),
+        [this] { map_->show_events(!map_->shows_events()); });
+    paint_menu_->addSeparator();
+    connect(paint_menu_->addAction(tr("Turn the map left by 15°")), &QAction::triggered, this,
+            [this] { map_->turn(15); });
+    connect(paint_menu_->addAction(tr("Turn the map right by 15°")), &QAction::triggered, this,
+            [this] { map_->turn(-15); });
+    connect(paint_menu_->addAction(tr("North up")), &QAction::triggered, this, [this] { map_->north_up(); });
+    connect(paint_menu_->addAction(tr("Zoom to the range")), &QAction::triggered, this, [this] { map_->fit_range(); });
+}
+
+void CompareDesk::ask_paint_limits() {
+    const ComparedLaps& laps = workspace_.comparison().laps();
+    MapPaint next = map_->paint();
+    if (laps.empty() || next.quantity.empty()) return;
+    const Shown how = shown(next.quantity);
+    const Comparison& comparison = workspace_.comparison();
+    const Trace& trace = comparison.trace(comparison.active_slot(), next.quantity, Axis::distance);
+    if (trace.empty() && (comparison.busy() || !comparison.ready(next.quantity)))
+        return workspace_.tell(tr("%1 is still being computed.").arg(shown(next.quantity).label));
+    const PaintScale scale(next, trace);
+    QDialog dialog(this);
+    dialog.setWindowTitle(tr("Limits of the paint"));
+    auto* form = new QFormLayout(&dialog);
+    const auto box = [&](const QString& label, double low, double high, double value, const QString& unit) {
+        auto* spin = new QDoubleSpinBox;
+        spin->setRange(low, high);
+        spin->setDecimals(2);
+        spin->setValue(value);
+        if (!unit.isEmpty()) spin->setSuffix(QChar(0x2009) + unit);
+        form->addRow(label, spin);
+        return spin;
+    };
+    auto* by_hand = new QCheckBox(tr("these limits, not from the samples"));
+    by_hand->setChecked(next.limits.has_value());
+    auto* low = box(tr("Low"), -1e6, 1e6, how.from_si(scale.limits().begin), how.unit);
+    auto* high = box(tr("High"), -1e6, 1e6, how.from_si(scale.limits().end), how.unit);
+    form->insertRow(0, by_hand);
+    auto* share = box(tr("From the samples: leave out at either end"), 0, 20, next.percentile, QStringLiteral("%"));
+    auto* bands = box(tr("Bands"), 2, 12, next.band_count, QString());
+    bands->setDecimals(0);
+    connect(low, &QDoubleSpinBox::valueChanged, by_hand, [by_hand] { by_hand->setChecked(true); });
+    connect(high, &QDoubleSpinBox::valueChanged, by_hand, [by_hand] { by_hand->setChecked(true); });
+    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
+    connect(buttons, &QDialogButtonBox::accepted, &dialog, &QDialog::accept);
+    connect(buttons, &QDialogButtonBox::rejected, &dialog, &QDialog::reject);
+    form->addRow(buttons);
+    if (dialog.exec() != QDialog::Accepted) return;
+    next.limits.reset();
+    const auto si = [&](double value) { return value * how.factor + how.offset; };
+    if (by_hand->isChecked() && high->value() > low->value())
+        next.limits = Interval{si(low->value()), si(high->value())};
+    next.percentile = share->value();
+    next.band_count = static_cast<int>(bands->value());
+    set_paint(next);
+}
+
+void CompareDesk::fill_channels_menu() {
+    channels_menu_->clear();
+    const ComparedLaps& laps = workspace_.comparison().laps();
+    const auto add = [&](QMenu* menu, const std::string& quantity) {
+        QAction* action = menu->addAction(shown(quantity).label);
+        action->setCheckable(true);
+        const auto& lanes = canvas_->lanes();
+        const bool present =
+            std::any_of(lanes.begin(), lanes.end(), [&](const Lane& lane) { return lane.quantity == quantity; });
+        action->setChecked(present);
+        connect(action, &QAction::triggered, this, [this, quantity, present] {
+            auto next = canvas_->lanes();
+            if (present && next.size() > 1)
+                std::erase_if(next, [&](const Lane& lane) { return lane.quantity == quantity; });
+            else if (!present)
+                next.push_back({quantity, 0.9});
+            canvas_->set_lanes(std::move(next));
+        });
+    };
+    add(channels_menu_, "gap");
+    for (const Quantity& quantity : all_quantities()) {
+        if (quantity.id == "time" || quantity.id == "latitude" || quantity.id == "longitude" ||
+            quantity.id == "lap_count")
+            continue;
+        const bool logged = std::any_of(laps.laps.begin(), laps.laps.end(), [&](const ComparedLap& lap) {
+            return lap.lap.recording->find_logged(quantity.id) != nullptr;
+        });
+        if (logged) add(channels_menu_, std::string(quantity.id));
+    }
+    if (laps.empty()) return;
+    auto* formulas = channels_menu_->addMenu(tr("Formulas"));
+    std::map<std::string, QMenu*> sets;
+    for (const auto& [name, entry] : laps.baseline().run->formulas->inputs().book.entries) {
+        QMenu*& set = sets[entry.set];
+        if (set == nullptr) set = formulas->addMenu(QString::fromStdString(entry.set));
+        add(set, name);
+    }
+}
+
+void CompareDesk::fill_marks_menu() {
+    marks_menu_->clear();
+    const ComparedLaps& laps = workspace_.comparison().laps();
+    if (laps.empty()) return;
+    const TrackId track = laps.baseline().run->row.track;
+    const Interval range = workspace_.comparison().range_m();
+    QAction* save =
+        marks_menu_->addAction(tr("Save this range (%1–%2 m) …").arg(range.begin, 0, 'f', 0).arg(range.end, 0, 'f', 0));
+    connect(save, &QAction::triggered, this, [this, track, range] {
+        bool fine = false;
+        const QString name =
+            QInputDialog::getText(this, tr("Save range as mark"), tr("Name of the mark"), QLineEdit::Normal,
+                                  tr("Range %1–%2 m").arg(range.begin, 0, 'f', 0).arg(range.end, 0, 'f', 0), &fine);
+        if (!fine || name.trimmed().isEmpty()) return;
+        auto id = std::make_shared<MarkId>();
+        workspace_.edit(
+            tr("save mark %1").arg(name),
+            [this, track, range, name, id]() -> Result<void> {
+                const auto added = workspace_.library().add_mark(track, name.trimmed().toStdString(), range);
+                if (!added) return pass_on(added.error());
+                *id = *added;
+                return {};
+            },
+            [this, id] { return workspace_.library().remove_mark(*id); }, Change::marks);
+    });
+    const auto marks = workspace_.shown(workspace_.library().marks(track));
+    if (marks.empty()) return;
+    marks_menu_->addSeparator();
+    auto* remove_menu = new QMenu(tr("Remove"), marks_menu_);
+    for (const Mark& mark : marks) {
+        const QString name = QString::fromStdString(mark.name);
+        connect(marks_menu_->addAction(name), &QAction::triggered, this, [this, mark] {
+            workspace_.focus().set_range(mark.range_m);
+            workspace_.focus().set_cursor(mark.range_m.clamp(workspace_.focus().state().cursor_m));
+        });
+        connect(remove_menu->addAction(name), &QAction::triggered, this, [this, mark] {
+            auto id = std::make_shared<MarkId>(mark.id);
+            workspace_.edit(
+                tr("remove mark %1").arg(QString::fromStdString(mark.name)),
+                [this, id] { return workspace_.library().remove_mark(*id); },
+                [this, id, mark]() -> Result<void> {
+                    const auto added = workspace_.library().add_mark(mark.track, mark.name, mark.range_m);
+                    if (!added) return pass_on(added.error());
+                    *id = *added;
+                    return {};
+                },
+                Change::marks);
+        });
+    }
+    marks_menu_->addMenu(remove_menu);
+}
+
+}  // namespace rendak::app
