@@ -36,7 +36,7 @@ const std::vector<Trace>& traces() {
             for (int i = 0; i < samples; ++i) {
                 const float x = 4400.0F * static_cast<float>(i) / samples;
                 trace.x.push_back(x);
-                trace.y.push_back(std::sin(x * 0.01F * static_cast<float>(1 + k / laps)) * 0.8F +
+                trace.y.push_back(std::sin(x * 0.01F * static_cast<float>(1 + (k - k % laps) / laps)) * 0.8F +
                                   0.05F * static_cast<float>(k % laps) + noise(engine));
             }
             out.push_back(std::move(trace));

@@ -55,7 +55,7 @@ void Program::Table::fill(float* out, const float* x, std::size_t n) const {
     }
 }
 
-bool Program::run(std::span<const float* const> inputs, std::span<float> out, std::stop_token stop) const {
+bool Program::run(std::span<const float* const> inputs, std::span<float> out, const std::stop_token& stop) const {
     const std::size_t count = kinds_.size();
     // Scratch blocks are used again as soon as nobody reads them any more: few blocks stay in the cache.
     std::vector<std::size_t> last_read(count, 0);

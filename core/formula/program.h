@@ -23,7 +23,8 @@ class Program {
 
     [[nodiscard]] int inputs() const { return inputs_; }
     /// Fills `out`; each input has as many samples. False when it was stopped.
-    [[nodiscard]] bool run(std::span<const float* const> inputs, std::span<float> out, std::stop_token stop = {}) const;
+    [[nodiscard]] bool run(std::span<const float* const> inputs, std::span<float> out,
+                           const std::stop_token& stop = {}) const;
 
   private:
     struct Step {

@@ -58,9 +58,9 @@ Result<std::string> Library::check_recording(RunId id, const JobContext& job, Lo
     const std::string known_bytes = found.text(1);
     const auto file = folder_ / row->recording_file;
     const WholeFiles whole(folder_);
-    if (row->damage.empty() && whole.holds(file, row->digest,
-                                           look == Look::today ? WholeFiles::Known::today
-                                                               : WholeFiles::Known::in_this_process))
+    if (row->damage.empty() &&
+        whole.holds(file, row->digest,
+                    look == Look::today ? WholeFiles::Known::today : WholeFiles::Known::in_this_process))
         return std::string();
 
     Result<std::string> bytes = file_digest(file, job);

@@ -1,11 +1,18 @@
 #include <gtest/gtest.h>
 
 #include <QImage>
+#include <QPainter>
+#include <QSignalSpy>
+#include <QTest>
 #include <cmath>
 
+#include "app/plot/plot_frame.h"
 #include "app/plot/scale.h"
 #include "app/plot/ticks.h"
+#include "app/plot/trace_picture.h"
 #include "app/plot/trace_raster.h"
+#include "app/theme/theme.h"
+#include "core/signal/overview.h"
 
 using namespace rendak;
 using namespace rendak::app;
@@ -204,4 +211,133 @@ TEST(Raster, EmptyAndTinyTracesAreFine) {
     EXPECT_EQ(drawn(trace({}, {})).pixel(10, 10), ground);
     EXPECT_EQ(drawn(trace({5}, {50})).pixel(5, 50), ground);
     EXPECT_EQ(drawn(trace({-50, -10}, {50, 50})).pixel(0, 50), ground) << "all before the view";
+}
+
+namespace {
+
+/// A day at 100 Hz, 5 … 15 with one sample of 60 at `spike_s`.
+Trace day(double spike_s, double from_s) {
+    static std::vector<std::vector<MinMax>> levels;
+    ChannelStorage storage;
+    storage.floats.resize(24 * 3600 * 100);
+    for (std::size_t i = 0; i < storage.floats.size(); ++i)
+        storage.floats[i] = 10 + 5 * static_cast<float>(std::sin(static_cast<double>(i) * 1e-4));
+    storage.floats[static_cast<std::size_t>(spike_s * 100)] = 60;
+    Channel channel = make_channel("Day", "", "", std::move(storage), 0, 100);
+    levels = build_overview(channel.floats());
+    for (const auto& level : levels) channel.overview.emplace_back(level);
+    Trace out;
+    out.whole = std::make_shared<const Channel>(std::move(channel));
+    out.whole_start_s = from_s;
+    return out;
+}
+
+int topmost_ink(const QImage& image, int column) {
+    for (int row = 0; row < image.height(); ++row) {
+        if (qRed(image.pixel(column, row)) < 128) return row;
+    }
+    return image.height();
+}
+
+/// One curve over an axis of its own: a plot that knows no laps.
+class Alone : public PlotFrame {
+  public:
+    Alone() : PlotFrame(std::make_unique<OwnAxis>()) {
+        own().set_limits({0, 100}, 1);
+        resize(400, 120);
+    }
+    OwnAxis& own() { return static_cast<OwnAxis&>(axis()); }
+    [[nodiscard]] QRect plot_area() const override { return TracePicture::plot_area(size()); }
+    int cursors = 0;
+
+  protected:
+    void draw_picture(QImage& image) override {
+        TracePicture picture;
+        picture.x = x_scale().values;
+        paint(picture, image, size());
+    }
+    void draw_over(QPainter&) override { ++cursors; }
+};
+
+}  // namespace
+
+TEST(Raster, ADayIsDrawnFromItsOverviewAndLosesNoSpike) {
+    const double start = 3600;
+    const Trace whole = day(50'000, start);
+    EXPECT_NEAR(whole.limits().end, 60, 1e-6);
+    EXPECT_FALSE(whole.empty());
+    QImage image(200, 100, QImage::Format_RGB32);
+    image.fill(ground);
+    draw(image, whole, {-start, 24 * 3600 - start}, image.rect());
+    const int spike = static_cast<int>(50'000 / (24 * 3600.0) * 200);
+    EXPECT_NEAR(topmost_ink(image, spike), 40, 2) << "value 60 of 0 … 100";
+    EXPECT_GT(topmost_ink(image, spike - 3), 80);
+    EXPECT_GT(topmost_ink(image, spike + 3), 80);
+    // Close by, at the end of the day, single samples stand at their times: floats would step by 8 ms there.
+    const double near = 23.9 * 3600;
+    const Trace late = day(near, start);
+    image.fill(ground);
+    draw(image, late, {near - start - 0.05, near - start + 0.05}, image.rect());
+    EXPECT_NEAR(topmost_ink(image, 100), 40, 3);
+    EXPECT_GT(topmost_ink(image, 60), 60) << "20 ms away the line is half down at most";
+    EXPECT_GT(topmost_ink(image, 140), 60);
+}
+
+TEST(PlotKit, APictureNeedsNoWidget) {
+    const Trace curve = trace({0, 50, 100}, {0, 10, 0});
+    TracePicture picture;
+    picture.x = {0, 100};
+    picture.x_caption = QStringLiteral("m");
+    PlottedLane lane;
+    lane.how.label = QStringLiteral("Height");
+    lane.traces.push_back({&curve, theme().lap(1)});
+    lane.values = fitted_values(lane);
+    picture.lanes = {lane, lane};
+    picture.lanes[1].message = QStringLiteral("nothing to see");
+    const QSize size(400, 200);
+    EXPECT_EQ(picture.separator_at(size, picture.lane_area(size, 0).bottom()), 0);
+    EXPECT_EQ(picture.separator_at(size, 20), -1);
+    for (const double ratio : {1.0, 2.0}) {
+        QImage image((QSizeF(size) * ratio).toSize(), QImage::Format_RGB32);
+        image.setDevicePixelRatio(ratio);
+        image.fill(theme().panel.rgb());
+        paint(picture, image, size);
+        const auto curve_in = [&](std::size_t at) {
+            const QRect area = picture.lane_area(size, at);
+            int count = 0;
+            for (int y = area.top(); y < area.bottom(); ++y) {
+                for (int x = area.left(); x < area.right(); ++x)
+                    count += image.pixelColor(int(x * ratio), int(y * ratio)) == theme().lap(1);
+            }
+            return count;
+        };
+        EXPECT_GT(curve_in(0), 100) << ratio;
+        EXPECT_EQ(curve_in(1), 0) << "a lane with a message has no curve";
+    }
+}
+
+TEST(PlotKit, AFrameWorksWithoutLaps) {
+    Alone plot;
+    plot.show();
+    (void)plot.grab();
+    const int before = plot.redraws();
+    const QRect area = plot.plot_area();
+    QTest::mouseClick(&plot, Qt::LeftButton, {}, area.center());
+    EXPECT_NEAR(plot.own().cursor(), 50, 1) << "a click puts the cursor there";
+    (void)plot.grab();
+    EXPECT_EQ(plot.redraws(), before) << "and draws no picture";
+    EXPECT_GT(plot.cursors, 0);
+    plot.zoom(50, 0.5);
+    EXPECT_NEAR(plot.own().view().length(), 50, 1e-9);
+    EXPECT_NEAR(plot.own().view().begin, 25, 1e-9);
+    (void)plot.grab();
+    EXPECT_EQ(plot.redraws(), before + 1);
+    plot.pan(10);
+    EXPECT_EQ(plot.own().view().end, 100) << "never beyond what there is";
+    plot.zoom(90, 0.0001);
+    EXPECT_GE(plot.own().view().length(), 1) << "nor closer than makes sense";
+    plot.show_all();
+    EXPECT_EQ(plot.own().view(), (Interval{0, 100}));
+    plot.zoom_back();
+    EXPECT_LT(plot.own().view().length(), 2);
 }

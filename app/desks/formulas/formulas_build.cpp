@@ -80,8 +80,8 @@ QWidget* FormulasDesk::build_list() {
         if (!file.isEmpty()) import_set(file);
     });
     act(tr("Export the set …"), [this] {
-        const QString file = QFileDialog::getSaveFileName(this, tr("Formula set"), text_of(set_) + QStringLiteral(".json"),
-                                                          tr("Formula sets (*.json)"));
+        const QString file = QFileDialog::getSaveFileName(
+            this, tr("Formula set"), text_of(set_) + QStringLiteral(".json"), tr("Formula sets (*.json)"));
         if (file.isEmpty()) return;
         if (const auto done = export_set(file); !done) workspace_.tell(done.error());
     });
@@ -101,7 +101,8 @@ QWidget* FormulasDesk::build_list() {
     connect(find_, &QLineEdit::textChanged, this, &FormulasDesk::fill_list);
     connect(list_, &QTreeWidget::currentItemChanged, this, [this](QTreeWidgetItem* item) {
         if (item == nullptr || filling_) return;
-        select({item->data(0, formula_set_role).toString().toStdString(), item->data(0, formula_name_role).toString().toStdString()});
+        select({item->data(0, formula_set_role).toString().toStdString(),
+                item->data(0, formula_name_role).toString().toStdString()});
     });
     return panel;
 }

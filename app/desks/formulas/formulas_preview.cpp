@@ -63,7 +63,8 @@ void FormulasDesk::fill_names() {
         const auto unit = parse_compound_unit(unit_text);
         const QString value = QLocale::c().toString(unit ? unit->from_si(constant.value) : constant.value, 'g', 6);
         constants.push_back({tr("Car sheet of %1").arg(text_of(known.sheet)), QStringLiteral("car.") + text_of(name),
-                             with_unit(value, text_of(unit_text)), text_of(constant.label), QStringLiteral("car.") + text_of(name)});
+                             with_unit(value, text_of(unit_text)), text_of(constant.label),
+                             QStringLiteral("car.") + text_of(name)});
         all << QStringLiteral("car.") + text_of(name);
     }
     for (const formula::Function& it : formula::all_functions()) all << text_of(it.name) + QStringLiteral("()");
