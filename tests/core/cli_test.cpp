@@ -256,6 +256,29 @@ TEST_F(Cli, TracksAreEditedMovedSurveyedAndShared) {
     EXPECT_EQ(run("track survey --name Oval --left 1:1").code, 2);
 }
 
+TEST_F(Cli, ASurveyKeepsTheHeightThatItsLapsDoNotLog) {
+    const auto oval = oval_table(4, 10, 45);
+    ASSERT_EQ(run("import " + folder_.write("oval.csv", oval.text).string()).code, 0);
+    ASSERT_EQ(run("track learn --run 1 --name Oval").code, 0);
+    // Somebody has measured the height of the road; these laps log none.
+    const auto file = folder_ / "oval.geojson";
+    ASSERT_EQ(run("track export --name Oval --out " + file.string()).code, 0);
+    json track = json::parse(read_all(file));
+    for (json& feature : track["features"]) {
+        if (feature["properties"]["role"] != "centreline") continue;
+        const std::size_t points = feature["geometry"]["coordinates"].size() - 1;
+        feature["properties"]["height_m"] = json(std::vector<double>(points, 12.5));
+        feature["properties"]["height_sd_m"] = json(std::vector<double>(points, 0.1));
+    }
+    ASSERT_EQ(run("track edit --name Oval " + folder_.write("high.geojson", track.dump()).string()).code, 0);
+    const auto surveyed = run("track survey --name Oval");
+    ASSERT_EQ(surveyed.code, 0) << surveyed.err;
+    EXPECT_NE(surveyed.err.find("neither height nor lateral"), std::string::npos) << surveyed.err;
+    EXPECT_EQ(surveyed.value()["height_m"]["high"], 12.5);
+    ASSERT_EQ(run("track export --name Oval --out " + file.string()).code, 0);
+    EXPECT_NE(read_all(file).find("height_m"), std::string::npos) << "and it is still filed with the track";
+}
+
 TEST_F(Cli, EveryFormatGoesOutAndComesBack) {
     const auto file = folder_.write("oval.csv", oval_table(3, 20, 45).text);
     ASSERT_EQ(run("import " + file.string()).code, 0);
