@@ -1,7 +1,5 @@
 #include "core/library/library.h"
 
-#include <sqlite3.h>
-
 #include <cerrno>
 
 #include "core/base/file_io.h"
@@ -124,37 +122,37 @@ LapKind lap_kind_from_name(const std::string& name) {
 
 Result<std::int64_t> Library::name_id(const char* table, const std::string& name) {
     const std::string insert = std::string("INSERT OR IGNORE INTO ") + table + " (name) VALUES (?)";
-    if (auto done = Statement(database_, insert.c_str()).bind(name).run(); !done) return pass_on(done.error());
+    if (auto done = Statement(*database_, insert.c_str()).bind(name).run(); !done) return pass_on(done.error());
     const std::string select = std::string("SELECT id FROM ") + table + " WHERE name = ?";
-    Statement found(database_, select.c_str());
-    if (!found.bind(name).step()) return pass_on(sql::database_error(database_));
+    Statement found(*database_, select.c_str());
+    if (!found.bind(name).step()) return pass_on(database_->error());
     return found.integer(0);
 }
 
 Result<std::int64_t> Library::session_id(const std::string& event, const std::string& session) {
     const auto event_id = name_id("events", event);
     if (!event_id) return event_id;
-    Statement insert(database_, "INSERT OR IGNORE INTO sessions (event_id, name) VALUES (?, ?)");
+    Statement insert(*database_, "INSERT OR IGNORE INTO sessions (event_id, name) VALUES (?, ?)");
     if (auto done = insert.bind(*event_id).bind(session).run(); !done) return pass_on(done.error());
-    Statement found(database_, "SELECT id FROM sessions WHERE event_id = ? AND name = ?");
-    if (!found.bind(*event_id).bind(session).step()) return pass_on(sql::database_error(database_));
+    Statement found(*database_, "SELECT id FROM sessions WHERE event_id = ? AND name = ?");
+    if (!found.bind(*event_id).bind(session).step()) return pass_on(database_->error());
     return found.integer(0);
 }
 
 Result<std::int64_t> Library::add_recording(const Recording& recording, const std::string& file,
                                             const std::string& bytes_digest, double clock_shift_s) {
-    Statement insert(database_,
+    Statement insert(*database_,
                      "INSERT INTO recordings (digest, file, source_name, logger, start_unix_s, begin_s, end_s, "
                      "file_digest, clock_shift_s) VALUES (?,?,?,?,?,?,?,?,?)");
     const Interval span = recording.span_s();
     insert.bind(recording.digest).bind(file).bind(recording.source_name).bind(recording.logger);
     insert.bind(recording.start_unix_s).bind(span.begin).bind(span.end).bind(bytes_digest).bind(clock_shift_s);
     if (auto done = insert.run(); !done) return pass_on(done.error());
-    return sqlite3_last_insert_rowid(database_);
+    return database_->last_id();
 }
 
 Result<void> Library::insert_raw(std::int64_t recording_id, const RawFile& raw) {
-    return Statement(database_,
+    return Statement(*database_,
                      "INSERT INTO raw_files (sha256, recording_id, name, size, archive_file) VALUES (?,?,?,?,?) "
                      "ON CONFLICT (sha256) DO UPDATE SET recording_id = excluded.recording_id, "
                      "archive_file = excluded.archive_file")
@@ -213,7 +211,7 @@ Result<RunId> Library::add_run(const Recording& recording, const FilingInfo& inf
     const auto bytes = file_digest(written->part(), {job.stop, {}});
     if (!bytes) return pass_on(bytes.error());
 
-    Transaction transaction(database_);
+    Transaction transaction(*database_);
     if (auto begun = transaction.begun(); !begun) return pass_on(begun.error());
     const auto quicker = find_digest(digest);
     if (!quicker) return pass_on(quicker.error());
@@ -235,7 +233,7 @@ Result<RunId> Library::insert_run(std::int64_t recording_id, const FilingInfo& i
     if (facts.name.empty()) {
         const auto session = session_id(facts.event, facts.session);
         if (!session) return pass_on(session.error());
-        Statement count(database_, "SELECT COUNT(*) FROM runs WHERE session_id = ?");
+        Statement count(*database_, "SELECT COUNT(*) FROM runs WHERE session_id = ?");
         const auto counted_runs = count.bind(*session).found();
         if (!counted_runs) return pass_on(counted_runs.error());
         facts.name = "Run " + std::to_string(count.integer(0) + 1);
@@ -244,12 +242,12 @@ Result<RunId> Library::insert_run(std::int64_t recording_id, const FilingInfo& i
     for (std::size_t k = 0; k < all_run_fields().size(); ++k) places += ",?";
     const std::string sql = "INSERT INTO runs (session_id, name, driver_id, car_id" + run_field_columns(", ") +
                             ", setup_id, track_id, recording_id, notes) VALUES (?,?,?,?" + places + ",?,?,?,?)";
-    Statement insert(database_, sql.c_str());
+    Statement insert(*database_, sql.c_str());
     if (auto bound = bind_facts(insert, facts); !bound) return pass_on(bound.error());
     info.track ? insert.bind(info.track.value) : insert.bind_null();
     insert.bind(recording_id).bind(joined(info.notes));
     if (auto done = insert.run(); !done) return pass_on(done.error());
-    const RunId id{sqlite3_last_insert_rowid(database_)};
+    const RunId id{database_->last_id()};
     if (info.window_s) {
         if (auto done = set_window(id, info.window_s); !done) return pass_on(done.error());
     }
@@ -267,7 +265,7 @@ Result<RunId> Library::insert_run(std::int64_t recording_id, const FilingInfo& i
     if (auto done = set_place_correction(id, info.place); !done) return pass_on(done.error());
     if (info.about_event) {
         Statement put(
-            database_,
+            *database_,
             "UPDATE events SET place = ?, date = ?, weather = ?, remarks = ? WHERE name = ? AND place = '' AND "
             "date = '' AND weather = '' AND remarks = ''");
         const EventRow& event = *info.about_event;
@@ -281,9 +279,9 @@ Result<RunId> Library::insert_run(std::int64_t recording_id, const FilingInfo& i
 }
 
 Result<RunId> Library::add_stretch(RunId of, const FilingInfo& info) {
-    Transaction transaction(database_);
+    Transaction transaction(*database_);
     if (auto begun = transaction.begun(); !begun) return pass_on(begun.error());
-    Statement found(database_, "SELECT recording_id FROM runs WHERE id = ?");
+    Statement found(*database_, "SELECT recording_id FROM runs WHERE id = ?");
     const auto there = found.bind(of.value).found();
     if (!there) return pass_on(there.error());
     if (!*there) return fail(ErrorCode::not_found, "There is no such run.");
@@ -294,14 +292,14 @@ Result<RunId> Library::add_stretch(RunId of, const FilingInfo& info) {
 }
 
 Result<std::optional<RunId>> Library::find_digest(const std::string& digest) const {
-    Statement found(database_,
+    Statement found(*database_,
                     "SELECT r.id FROM runs r JOIN recordings q ON q.id = r.recording_id WHERE q.digest = ? "
                     "ORDER BY r.binned_unix_s IS NOT NULL, r.id");
     return found_run(found.bind(digest));
 }
 
 Result<std::vector<RunRow>> Library::runs_where(const char* condition, std::int64_t value) const {
-    Statement rows(database_, (run_columns + condition + " ORDER BY r.id").c_str());
+    Statement rows(*database_, (run_columns + condition + " ORDER BY r.id").c_str());
     return rows.bind(value).all(run_row);
 }
 
@@ -327,7 +325,7 @@ Result<std::vector<RunSummary>> Library::summaries() const {
         out.push_back({std::move(row), {}, 0, 0, 0});
     }
     Statement laps(
-        database_,
+        *database_,
         "SELECT l.run_id, l.number, l.end_s - l.start_s, l.kind = 'flying' AND COALESCE(w.included, l.included) "
         "FROM laps l LEFT JOIN lap_switches w ON w.run_id = l.run_id AND w.at_s >= l.start_s AND w.at_s < l.end_s");
     while (laps.step()) {
@@ -347,7 +345,7 @@ Result<std::vector<RunSummary>> Library::summaries() const {
 }
 
 Result<RunRow> Library::run(RunId id) const {
-    Statement row(database_, (std::string(run_columns) + "WHERE r.id = ?").c_str());
+    Statement row(*database_, (std::string(run_columns) + "WHERE r.id = ?").c_str());
     if (row.bind(id.value).step()) return run_row(row);
     if (auto fine = row.status(); !fine) return pass_on(fine.error());
     return fail(ErrorCode::not_found,
@@ -366,24 +364,24 @@ Result<std::shared_ptr<const Recording>> Library::open_run(RunId id) const {
 }
 
 Result<void> Library::set_run_track(RunId id, TrackId track) {
-    Statement update(database_, "UPDATE runs SET track_id = ? WHERE id = ?");
+    Statement update(*database_, "UPDATE runs SET track_id = ? WHERE id = ?");
     track ? update.bind(track.value) : update.bind_null();
     return update.bind(id.value).run();
 }
 
 Result<void> Library::set_facts(RunId id, const RunFacts& facts) {
-    Transaction transaction(database_);
+    Transaction transaction(*database_);
     if (auto begun = transaction.begun(); !begun) return begun;
     const std::string sql = "UPDATE runs SET session_id = ?, name = ?, driver_id = ?, car_id = ?" +
                             run_field_columns(", ", " = ?") + ", setup_id = ? WHERE id = ?";
-    Statement update(database_, sql.c_str());
+    Statement update(*database_, sql.c_str());
     if (auto bound = bind_facts(update, facts); !bound) return bound;
     if (auto done = update.bind(id.value).run(); !done) return done;
     return transaction.commit();
 }
 
 Result<void> Library::set_clock_shift(RunId id, double shift_s) {
-    return Statement(database_,
+    return Statement(*database_,
                      "UPDATE recordings SET clock_shift_s = ? WHERE id = (SELECT recording_id FROM runs WHERE id = ?)")
         .bind(shift_s)
         .bind(id.value)
@@ -402,29 +400,29 @@ Result<void> Library::set_join(RunId part, RunId main, double offset_s) {
         if (!parts->empty())
             return fail(ErrorCode::bad_input, "Other recordings are joined into this run; take them apart first.");
     }
-    Statement update(database_, "UPDATE runs SET joined_into = ?, join_offset_s = ? WHERE id = ?");
+    Statement update(*database_, "UPDATE runs SET joined_into = ?, join_offset_s = ? WHERE id = ?");
     main ? update.bind(main.value) : update.bind_null();
     return update.bind(offset_s).bind(part.value).run();
 }
 
 Result<void> Library::set_window(RunId id, std::optional<Interval> window_s) {
-    Statement update(database_, "UPDATE runs SET begin_s = ?, end_s = ? WHERE id = ?");
+    Statement update(*database_, "UPDATE runs SET begin_s = ?, end_s = ? WHERE id = ?");
     update.bind(window_s ? std::optional(window_s->begin) : std::nullopt);
     update.bind(window_s ? std::optional(window_s->end) : std::nullopt);
     return update.bind(id.value).run();
 }
 
 Result<RunId> Library::add_window(RunId id, Interval window_s, const std::string& name) {
-    Transaction transaction(database_);
+    Transaction transaction(*database_);
     if (auto begun = transaction.begun(); !begun) return pass_on(begun.error());
     Statement insert(
-        database_,
+        *database_,
         "INSERT INTO runs (session_id, name, driver_id, car_id, track_id, recording_id, begin_s, end_s, notes, "
         "tyre_set, weather) SELECT session_id, ?, driver_id, car_id, track_id, recording_id, ?, ?, notes, "
         "tyre_set, weather FROM runs WHERE id = ?");
     insert.bind(name).bind(window_s.begin).bind(window_s.end).bind(id.value);
     if (auto done = insert.run(); !done) return pass_on(done.error());
-    const RunId made{sqlite3_last_insert_rowid(database_)};
+    const RunId made{database_->last_id()};
     const auto flipped = flipped_quantities(id);
     if (!flipped) return pass_on(flipped.error());
     for (const std::string& quantity : *flipped) {
@@ -437,7 +435,7 @@ Result<RunId> Library::add_window(RunId id, Interval window_s, const std::string
 Result<void> Library::set_binned(RunId id, bool binned) {
     const char* text = binned ? "UPDATE runs SET binned_unix_s = strftime('%s','now') WHERE id = ?"
                               : "UPDATE runs SET binned_unix_s = NULL WHERE id = ?";
-    return Statement(database_, text).bind(id.value).run();
+    return Statement(*database_, text).bind(id.value).run();
 }
 
 Result<void> Library::remove_run(RunId id) {
@@ -446,17 +444,17 @@ Result<void> Library::remove_run(RunId id) {
     if (!row) return pass_on(row.error());
     const WriterLock lock(folder_, WriterLock::Kind::shared);
     if (!lock.held()) return pass_on(io_error("write to the library", folder_ / "writing.lock", errno));
-    Transaction transaction(database_);
+    Transaction transaction(*database_);
     if (auto begun = transaction.begun(); !begun) return begun;
     for (const char* text : {"UPDATE runs SET joined_into = NULL, join_offset_s = 0 WHERE joined_into = ?",
                              "DELETE FROM runs WHERE id = ?"}) {
-        if (auto done = Statement(database_, text).bind(id.value).run(); !done) return done;
+        if (auto done = Statement(*database_, text).bind(id.value).run(); !done) return done;
     }
-    Statement others(database_, "SELECT 1 FROM runs r JOIN recordings q ON q.id = r.recording_id WHERE q.digest = ?");
+    Statement others(*database_, "SELECT 1 FROM runs r JOIN recordings q ON q.id = r.recording_id WHERE q.digest = ?");
     const auto used = others.bind(row->digest).found();
     if (!used) return pass_on(used.error());
     if (*used) return transaction.commit();
-    auto done = Statement(database_, "DELETE FROM recordings WHERE digest = ?").bind(row->digest).run();
+    auto done = Statement(*database_, "DELETE FROM recordings WHERE digest = ?").bind(row->digest).run();
     if (!done) return done;
     // Put aside before the row goes: killed in between, the sweep puts it back or takes it away as the catalogue says.
     const auto file = folder_ / row->recording_file, aside = temporary_name(file);
@@ -465,7 +463,7 @@ Result<void> Library::remove_run(RunId id) {
     done = transaction.commit();
     if (!done)
         std::filesystem::rename(aside, file, code);
-    else if (sqlite3_get_autocommit(database_) != 0)  // inside a larger act the sweep does it, when that is decided
+    else if (!database_->in_transaction())  // inside a larger act the sweep does it, when that is decided
         std::filesystem::remove(aside, code);
     return done;
 }

@@ -10,8 +10,8 @@
 #include "core/library/rows.h"
 #include "core/recording/recording.h"
 
-struct sqlite3;
 namespace rendak::sql {
+class Connection;
 class Statement;
 class Transaction;
 }  // namespace rendak::sql
@@ -195,7 +195,7 @@ class Library {
     [[nodiscard]] Result<void> set_setting(const std::string& key, const std::string& value);
 
   private:
-    Library(std::filesystem::path folder, sqlite3* database) : folder_(std::move(folder)), database_(database) {}
+    Library(std::filesystem::path folder, std::unique_ptr<sql::Connection> database);
     [[nodiscard]] Result<void> prepare();
     [[nodiscard]] Result<void> bring_up_to_date();
     [[nodiscard]] Result<void> take_over_track_files();
@@ -217,7 +217,7 @@ class Library {
     [[nodiscard]] Result<std::int64_t> session_id(const std::string& event, const std::string& session);
 
     std::filesystem::path folder_;
-    sqlite3* database_;
+    std::unique_ptr<sql::Connection> database_;
     std::string look_only_;
 };
 

@@ -1,6 +1,4 @@
 // Acts of several edits, and whether what was filed is still there and unchanged.
-#include <sqlite3.h>
-
 #include <cerrno>
 #include <cstring>
 
@@ -50,7 +48,7 @@ std::string damage_sentence(const RunRow& row, const Error& error) {
 Result<std::string> Library::check_recording(RunId id, const JobContext& job, Look look) {
     const auto row = run(id);
     if (!row) return pass_on(row.error());
-    Statement found(database_,
+    Statement found(*database_,
                     "SELECT q.id, q.file_digest FROM recordings q JOIN runs r ON r.recording_id = q.id WHERE r.id = ?");
     const auto there = found.bind(id.value).found();
     if (!there) return pass_on(there.error());
@@ -82,7 +80,7 @@ Result<std::string> Library::check_recording(RunId id, const JobContext& job, Lo
     if (wrong.empty()) whole.add(file, row->digest, !is_look_only());
     const bool learnt = wrong.empty() && known_bytes.empty();
     if (!is_look_only() && (wrong != row->damage || learnt)) {
-        Statement put(database_, "UPDATE recordings SET damage = ?, file_digest = ? WHERE id = ?");
+        Statement put(*database_, "UPDATE recordings SET damage = ?, file_digest = ? WHERE id = ?");
         if (auto done = put.bind(wrong).bind(learnt ? *bytes : known_bytes).bind(recording_id).run(); !done)
             return pass_on(done.error());
     }
@@ -106,21 +104,21 @@ Result<void> Library::mend_recording(RunId id, const Recording& recording, const
     if (!bytes) return pass_on(bytes.error());
     // The file first: killed before the row is changed, the run still says that it is damaged, and is mended again.
     if (auto done = written->finish(); !done) return done;
-    return Statement(database_, "UPDATE recordings SET damage = '', file_digest = ? WHERE digest = ?")
+    return Statement(*database_, "UPDATE recordings SET damage = '', file_digest = ? WHERE digest = ?")
         .bind(*bytes)
         .bind(row->digest)
         .run();
 }
 
 Result<std::vector<std::string>> Library::check_catalogue() const {
-    Statement rows(database_, "PRAGMA integrity_check(20)");
+    Statement rows(*database_, "PRAGMA integrity_check(20)");
     auto lines = rows.all([](const Statement& row) { return row.text(0); });
     if (lines && lines->size() == 1 && lines->front() == "ok") lines->clear();
     return lines;
 }
 
 Library::Act::Act(Library& library)
-    : library_(library), transaction_(std::make_unique<sql::Transaction>(library.database_)) {}
+    : library_(library), transaction_(std::make_unique<sql::Transaction>(*library.database_)) {}
 
 Library::Act::~Act() = default;
 
@@ -130,7 +128,7 @@ Result<void> Library::Act::begun() const {
 
 Result<void> Library::Act::commit() {
     if (auto done = transaction_->commit(); !done) return done;
-    if (sqlite3_get_autocommit(library_.database_) != 0) (void)library_.mirror_tracks();
+    if (!library_.database_->in_transaction()) (void)library_.mirror_tracks();
     return {};
 }
 

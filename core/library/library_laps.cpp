@@ -8,16 +8,16 @@ using sql::Statement;
 using sql::Transaction;
 
 Result<void> Library::set_laps(RunId id, std::span<const Lap> laps) {
-    Transaction transaction(database_);
+    Transaction transaction(*database_);
     if (auto begun = transaction.begun(); !begun) return begun;
-    if (auto done = Statement(database_, "DELETE FROM laps WHERE run_id = ?").bind(id.value).run(); !done) return done;
+    if (auto done = Statement(*database_, "DELETE FROM laps WHERE run_id = ?").bind(id.value).run(); !done) return done;
     if (auto done = insert_laps(id, laps); !done) return done;
     return transaction.commit();
 }
 
 Result<void> Library::insert_laps(RunId id, std::span<const Lap> laps) {
     for (const Lap& lap : laps) {
-        Statement insert(database_,
+        Statement insert(*database_,
                          "INSERT INTO laps (run_id, number, kind, start_s, end_s, length_m, included, reason, trust_m) "
                          "VALUES (?,?,?,?,?,?,?,?,?)");
         insert.bind(id.value)
@@ -33,7 +33,7 @@ Result<void> Library::insert_laps(RunId id, std::span<const Lap> laps) {
 
 Result<std::vector<Lap>> Library::laps(RunId id) const {
     Statement rows(
-        database_,
+        *database_,
         "SELECT number, kind, start_s, end_s, length_m, included, reason, trust_m FROM laps WHERE run_id = ? "
         "ORDER BY number");
     auto out = rows.bind(id.value).all([](const Statement& row) {
@@ -49,7 +49,7 @@ Result<std::vector<Lap>> Library::laps(RunId id) const {
         return lap;
     });
     if (!out) return out;
-    Statement switches(database_, "SELECT at_s, included, reason FROM lap_switches WHERE run_id = ?");
+    Statement switches(*database_, "SELECT at_s, included, reason FROM lap_switches WHERE run_id = ?");
     switches.bind(id.value);
     while (switches.step()) {
         const double at_s = switches.real(0);
@@ -69,11 +69,11 @@ Result<void> Library::switch_lap(LapRef ref, bool included, const std::string& r
     if (!all) return pass_on(all.error());
     for (const Lap& lap : *all) {
         if (lap.number != ref.lap) continue;
-        Transaction transaction(database_);
+        Transaction transaction(*database_);
         if (auto begun = transaction.begun(); !begun) return begun;
         if (auto done = unswitch_lap(ref); !done) return done;
         // Kept by a moment in the middle of the lap, so that it survives another start line.
-        auto done = Statement(database_, "INSERT INTO lap_switches (run_id, at_s, included, reason) VALUES (?,?,?,?)")
+        auto done = Statement(*database_, "INSERT INTO lap_switches (run_id, at_s, included, reason) VALUES (?,?,?,?)")
                         .bind(ref.run.value)
                         .bind(0.5 * (lap.start_s + lap.end_s))
                         .bind(included ? 1 : 0)
@@ -91,7 +91,7 @@ Result<void> Library::unswitch_lap(LapRef ref) {
     if (!all) return pass_on(all.error());
     for (const Lap& lap : *all) {
         if (lap.number != ref.lap) continue;
-        return Statement(database_, "DELETE FROM lap_switches WHERE run_id = ? AND at_s >= ? AND at_s < ?")
+        return Statement(*database_, "DELETE FROM lap_switches WHERE run_id = ? AND at_s >= ? AND at_s < ?")
             .bind(ref.run.value)
             .bind(lap.start_s)
             .bind(lap.end_s)
@@ -101,18 +101,18 @@ Result<void> Library::unswitch_lap(LapRef ref) {
 }
 
 Result<std::vector<std::string>> Library::flipped_quantities(RunId id) const {
-    Statement rows(database_, "SELECT quantity FROM flipped_quantities WHERE run_id = ?");
+    Statement rows(*database_, "SELECT quantity FROM flipped_quantities WHERE run_id = ?");
     return rows.bind(id.value).all([](const Statement& row) { return row.text(0); });
 }
 
 Result<void> Library::set_flipped(RunId id, const std::string& quantity, bool flipped) {
     const char* text = flipped ? "INSERT OR IGNORE INTO flipped_quantities (run_id, quantity) VALUES (?,?)"
                                : "DELETE FROM flipped_quantities WHERE run_id = ? AND quantity = ?";
-    return Statement(database_, text).bind(id.value).bind(quantity).run();
+    return Statement(*database_, text).bind(id.value).bind(quantity).run();
 }
 
 Result<PlaceCorrection> Library::place_correction(RunId id) const {
-    Statement found(database_, "SELECT east_m, north_m, delay_s, launch_s FROM place_corrections WHERE run_id = ?");
+    Statement found(*database_, "SELECT east_m, north_m, delay_s, launch_s FROM place_corrections WHERE run_id = ?");
     const auto there = found.bind(id.value).found();
     if (!there) return pass_on(there.error());
     if (!*there) return PlaceCorrection{};
@@ -121,8 +121,8 @@ Result<PlaceCorrection> Library::place_correction(RunId id) const {
 
 Result<void> Library::set_place_correction(RunId id, const PlaceCorrection& correction) {
     if (correction == PlaceCorrection{})
-        return Statement(database_, "DELETE FROM place_corrections WHERE run_id = ?").bind(id.value).run();
-    Statement put(database_,
+        return Statement(*database_, "DELETE FROM place_corrections WHERE run_id = ?").bind(id.value).run();
+    Statement put(*database_,
                   "INSERT OR REPLACE INTO place_corrections (run_id, east_m, north_m, delay_s, launch_s) "
                   "VALUES (?,?,?,?,?)");
     put.bind(id.value).bind(correction.east_m).bind(correction.north_m).bind(correction.delay_s);

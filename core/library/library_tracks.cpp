@@ -1,6 +1,4 @@
 // Tracks, marks and settings. The catalogue holds the text of each track; the files in tracks/ are written from it.
-#include <sqlite3.h>
-
 #include <algorithm>
 #include <cerrno>
 
@@ -45,20 +43,20 @@ Result<void> Library::rename_track(TrackId id, const std::string& name) {
     const auto taken = find_track(name);
     if (!taken) return pass_on(taken.error());
     if (*taken && **taken != id) return fail(ErrorCode::exists, "There is a track \"" + name + "\" already.");
-    return Statement(database_, "UPDATE tracks SET name = ? WHERE id = ?").bind(name).bind(id.value).run();
+    return Statement(*database_, "UPDATE tracks SET name = ? WHERE id = ?").bind(name).bind(id.value).run();
 }
 
 Result<void> Library::remove_track(TrackId id) {
     const auto row = track(id);
     if (!row) return pass_on(row.error());
-    Transaction transaction(database_);
+    Transaction transaction(*database_);
     if (auto begun = transaction.begun(); !begun) return begun;
-    Statement used(database_, "SELECT COUNT(*) FROM runs WHERE track_id = ?");
+    Statement used(*database_, "SELECT COUNT(*) FROM runs WHERE track_id = ?");
     const auto asked = used.bind(id.value).found();
     if (!asked) return pass_on(asked.error());
     if (used.integer(0) > 0) return fail(ErrorCode::exists, "Runs are cut at this track; it cannot be removed.");
     for (const char* text : {"DELETE FROM marks WHERE track_id = ?", "DELETE FROM tracks WHERE id = ?"}) {
-        if (auto done = Statement(database_, text).bind(id.value).run(); !done) return done;
+        if (auto done = Statement(*database_, text).bind(id.value).run(); !done) return done;
     }
     // Its file goes with it: put aside first, so that the sweep can finish what a kill interrupts.
     const WriterLock lock(folder_, WriterLock::Kind::shared);
@@ -74,35 +72,35 @@ Result<void> Library::remove_track(TrackId id) {
 }
 
 Result<void> Library::set_mark_range(MarkId id, Interval range_m) {
-    Statement put(database_, "UPDATE marks SET begin_m = ?, end_m = ? WHERE id = ?");
+    Statement put(*database_, "UPDATE marks SET begin_m = ?, end_m = ? WHERE id = ?");
     return put.bind(range_m.begin).bind(range_m.end).bind(id.value).run();
 }
 
 Result<TrackId> Library::put_track(const std::string& name, double length_m, const std::string& geojson) {
     if (is_look_only()) return pass_on(look_only_error());
-    Transaction transaction(database_);
+    Transaction transaction(*database_);
     if (auto begun = transaction.begun(); !begun) return pass_on(begun.error());
     auto id = find_track(name);
     if (!id) return pass_on(id.error());
     if (!*id) {
         const auto file = free_track_file(name);
         if (!file) return pass_on(file.error());
-        Statement put(database_, "INSERT INTO tracks (name, file, length_m, geojson) VALUES (?,?,?,?)");
+        Statement put(*database_, "INSERT INTO tracks (name, file, length_m, geojson) VALUES (?,?,?,?)");
         if (auto done = put.bind(name).bind(*file).bind(length_m).bind(geojson).run(); !done)
             return pass_on(done.error());
-        id = std::optional(TrackId{sqlite3_last_insert_rowid(database_)});
+        id = std::optional(TrackId{database_->last_id()});
     } else {
-        Statement put(database_, "UPDATE tracks SET length_m = ?, geojson = ? WHERE id = ?");
+        Statement put(*database_, "UPDATE tracks SET length_m = ?, geojson = ? WHERE id = ?");
         if (auto done = put.bind(length_m).bind(geojson).bind((*id)->value).run(); !done) return pass_on(done.error());
     }
     if (auto done = transaction.commit(); !done) return pass_on(done.error());
     // The catalogue is the truth: the file follows it, now or, inside a larger act, with that.
-    if (sqlite3_get_autocommit(database_) != 0) (void)mirror_tracks();
+    if (!database_->in_transaction()) (void)mirror_tracks();
     return **id;
 }
 
 Result<std::string> Library::free_track_file(const std::string& name) const {
-    Statement rows(database_, "SELECT file FROM tracks");
+    Statement rows(*database_, "SELECT file FROM tracks");
     const auto taken = rows.all([](const Statement& row) { return row.text(0); });
     if (!taken) return pass_on(taken.error());
     std::error_code code;
@@ -116,7 +114,7 @@ Result<std::string> Library::free_track_file(const std::string& name) const {
 
 Result<void> Library::mirror_tracks() {
     if (is_look_only()) return {};
-    Statement rows(database_, "SELECT id, file, geojson, mirrored FROM tracks WHERE geojson <> ''");
+    Statement rows(*database_, "SELECT id, file, geojson, mirrored FROM tracks WHERE geojson <> ''");
     struct Mirror {
         std::int64_t id;
         std::string file, geojson, mirrored;
@@ -143,21 +141,21 @@ Result<void> Library::mirror_tracks() {
         if (!there || *there != it.geojson) {
             if (auto done = write_file(file, it.geojson); !done) return done;
         }
-        Statement put(database_, "UPDATE tracks SET mirrored = ? WHERE id = ?");
+        Statement put(*database_, "UPDATE tracks SET mirrored = ? WHERE id = ?");
         if (auto done = put.bind(wanted).bind(it.id).run(); !done) return done;
     }
     return {};
 }
 
 Result<std::vector<TrackRow>> Library::tracks() const {
-    Statement rows(database_, "SELECT id, name, file, length_m FROM tracks ORDER BY name");
+    Statement rows(*database_, "SELECT id, name, file, length_m FROM tracks ORDER BY name");
     return rows.all([](const Statement& row) {
         return TrackRow{{row.integer(0)}, row.text(1), row.text(2), row.real(3)};
     });
 }
 
 Result<TrackRow> Library::track(TrackId id) const {
-    Statement found(database_, "SELECT id, name, file, length_m FROM tracks WHERE id = ?");
+    Statement found(*database_, "SELECT id, name, file, length_m FROM tracks WHERE id = ?");
     const auto there = found.bind(id.value).found();
     if (!there) return pass_on(there.error());
     if (*there) return TrackRow{id, found.text(1), found.text(2), found.real(3)};
@@ -165,14 +163,14 @@ Result<TrackRow> Library::track(TrackId id) const {
 }
 
 Result<std::optional<TrackId>> Library::find_track(const std::string& name) const {
-    Statement found(database_, "SELECT id FROM tracks WHERE name = ?");
+    Statement found(*database_, "SELECT id FROM tracks WHERE name = ?");
     const auto there = found.bind(name).found();
     if (!there) return pass_on(there.error());
     return *there ? std::optional(TrackId{found.integer(0)}) : std::nullopt;
 }
 
 Result<std::string> Library::track_geojson(TrackId id) const {
-    Statement found(database_, "SELECT geojson, file FROM tracks WHERE id = ?");
+    Statement found(*database_, "SELECT geojson, file FROM tracks WHERE id = ?");
     const auto there = found.bind(id.value).found();
     if (!there) return pass_on(there.error());
     if (!*there)
@@ -183,32 +181,32 @@ Result<std::string> Library::track_geojson(TrackId id) const {
 }
 
 Result<MarkId> Library::add_mark(TrackId track, const std::string& name, Interval range_m) {
-    Statement insert(database_, "INSERT INTO marks (track_id, name, begin_m, end_m) VALUES (?,?,?,?)");
+    Statement insert(*database_, "INSERT INTO marks (track_id, name, begin_m, end_m) VALUES (?,?,?,?)");
     auto done = insert.bind(track.value).bind(name).bind(range_m.begin).bind(range_m.end).run();
     if (!done) return pass_on(done.error());
-    return MarkId{sqlite3_last_insert_rowid(database_)};
+    return MarkId{database_->last_id()};
 }
 
 Result<void> Library::remove_mark(MarkId id) {
-    return Statement(database_, "DELETE FROM marks WHERE id = ?").bind(id.value).run();
+    return Statement(*database_, "DELETE FROM marks WHERE id = ?").bind(id.value).run();
 }
 
 Result<std::vector<Mark>> Library::marks(TrackId track) const {
-    Statement rows(database_, "SELECT id, name, begin_m, end_m FROM marks WHERE track_id = ? ORDER BY begin_m, id");
+    Statement rows(*database_, "SELECT id, name, begin_m, end_m FROM marks WHERE track_id = ? ORDER BY begin_m, id");
     return rows.bind(track.value).all([track](const Statement& row) {
         return Mark{{row.integer(0)}, track, row.text(1), {row.real(2), row.real(3)}};
     });
 }
 
 Result<std::string> Library::setting(const std::string& key) const {
-    Statement found(database_, "SELECT value FROM settings WHERE key = ?");
+    Statement found(*database_, "SELECT value FROM settings WHERE key = ?");
     const auto there = found.bind(key).found();
     if (!there) return pass_on(there.error());
     return *there ? found.text(0) : "";
 }
 
 Result<void> Library::set_setting(const std::string& key, const std::string& value) {
-    return Statement(database_,
+    return Statement(*database_,
                      "INSERT INTO settings (key, value) VALUES (?,?) "
                      "ON CONFLICT (key) DO UPDATE SET value = excluded.value")
         .bind(key)

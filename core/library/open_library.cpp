@@ -159,10 +159,11 @@ Result<std::unique_ptr<Library>> Library::open(const fs::path& folder, Open mode
         sqlite3* copy = copy_in_memory(catalogue);
         if (copy == nullptr)
             return fail(ErrorCode::io, "The library cannot be opened, not even to look: " + why + ".", folder.string());
-        std::unique_ptr<Library> library(new Library(folder, copy));
+        std::unique_ptr<Library> library(new Library(folder, std::make_unique<sql::Connection>(copy)));
         library->look_only_ = why;
         if (auto done = library->bring_up_to_date(); !done) return pass_on(done.error());
-        if (auto done = Statement(copy, "PRAGMA query_only = ON").run(); !done) return pass_on(done.error());
+        if (auto done = Statement(*library->database_, "PRAGMA query_only = ON").run(); !done)
+            return pass_on(done.error());
         return library;
     };
     if (const std::string why = cannot_be_written(folder); !why.empty() && fs::exists(catalogue, code))
@@ -170,8 +171,8 @@ Result<std::unique_ptr<Library>> Library::open(const fs::path& folder, Open mode
     sqlite3* database = nullptr;
     const int opened =
         sqlite3_open_v2(catalogue.c_str(), &database, SQLITE_OPEN_READWRITE | SQLITE_OPEN_CREATE, nullptr);
-    std::unique_ptr<Library> library(new Library(folder, database));
-    if (opened != SQLITE_OK) return pass_on(sql::database_error(database));
+    std::unique_ptr<Library> library(new Library(folder, std::make_unique<sql::Connection>(database)));
+    if (opened != SQLITE_OK) return pass_on(library->database_->error());
     sqlite3_busy_timeout(database, 5000);
     if (auto prepared = library->prepare(); !prepared) {
         const int why = sqlite3_errcode(database) & 0xff;
@@ -189,24 +190,25 @@ Result<std::unique_ptr<Library>> Library::open(const fs::path& folder, Open mode
     return library;
 }
 
-Library::~Library() {
-    sqlite3_close_v2(database_);
-}
+Library::Library(fs::path folder, std::unique_ptr<sql::Connection> database)
+    : folder_(std::move(folder)), database_(std::move(database)) {}
+
+Library::~Library() = default;
 
 Result<void> Library::prepare() {
     for (const char* pragma : {"PRAGMA journal_mode = WAL", "PRAGMA synchronous = FULL"}) {
-        if (auto done = Statement(database_, pragma).run(); !done) return done;
+        if (auto done = Statement(*database_, pragma).run(); !done) return done;
     }
     if (auto done = bring_up_to_date(); !done) return done;
     // Only now: while tables are rebuilt, dropping an old one must not cascade into the new ones.
-    return Statement(database_, "PRAGMA foreign_keys = ON").run();
+    return Statement(*database_, "PRAGMA foreign_keys = ON").run();
 }
 
 Result<void> Library::bring_up_to_date() {
     const auto version_now = [this]() -> Result<std::int64_t> {
-        Statement version(database_, "PRAGMA user_version");
+        Statement version(*database_, "PRAGMA user_version");
         if (version.step()) return version.integer(0);
-        return pass_on(sql::database_error(database_));
+        return pass_on(database_->error());
     };
     auto version = version_now();
     if (!version) return pass_on(version.error());
@@ -218,28 +220,30 @@ Result<void> Library::bring_up_to_date() {
                     folder_.string());
     }
     if (*version == schema_version) return {};
-    Transaction transaction(database_);
+    Transaction transaction(*database_);
     if (auto begun = transaction.begun(); !begun) return begun;
     version = version_now();  // another process may have been quicker
     if (!version) return pass_on(version.error());
     if (*version == schema_version) return {};
-    std::string script = schema_sql;
-    // Renaming must leave what refers to the old names alone.
-    if (*version == 1)
-        script = "PRAGMA legacy_alter_table = ON;" + std::string(before_version_2_sql) + script + after_version_2_sql;
-    if (*version == 2) script = std::string(after_version_3_sql) + after_version_4_sql + after_version_5_sql;
-    if (*version == 3) script = std::string(after_version_4_sql) + after_version_5_sql;
-    if (*version == 4) script = after_version_5_sql;
-    script += "PRAGMA user_version = " + std::to_string(schema_version) + ";";
-    if (sqlite3_exec(database_, script.c_str(), nullptr, nullptr, nullptr) != SQLITE_OK) {
-        return pass_on(sql::database_error(database_));
+    // Step by step, each from the version it knows to the one it makes.
+    while (*version != schema_version) {
+        const auto steps = catalogue_steps();
+        const auto step =
+            std::find_if(steps.begin(), steps.end(), [&](const CatalogueStep& it) { return it.from == *version; });
+        if (step == steps.end())
+            return fail(ErrorCode::bad_input,
+                        "The catalogue has version " + std::to_string(*version) + ", which no Rendak ever wrote.",
+                        folder_.string());
+        if (auto done = database_->execute(step->sql); !done) return done;
+        version = step->to;
     }
+    if (auto done = database_->execute("PRAGMA user_version = " + std::to_string(schema_version)); !done) return done;
     if (auto done = take_over_track_files(); !done) return done;
     return transaction.commit();
 }
 
 Result<void> Library::take_over_track_files() {
-    Statement rows(database_, "SELECT id, file FROM tracks WHERE geojson = ''");
+    Statement rows(*database_, "SELECT id, file FROM tracks WHERE geojson = ''");
     const auto all = rows.all([](const Statement& row) { return std::pair{row.integer(0), row.text(1)}; });
     if (!all) return pass_on(all.error());
     for (const auto& [id, file] : *all) {
@@ -247,14 +251,14 @@ Result<void> Library::take_over_track_files() {
         if (!text) continue;  // said when the track is asked for
         Sha256 digest;
         digest.add(*text);
-        Statement put(database_, "UPDATE tracks SET geojson = ?, mirrored = ? WHERE id = ?");
+        Statement put(*database_, "UPDATE tracks SET geojson = ?, mirrored = ? WHERE id = ?");
         if (auto done = put.bind(*text).bind(digest.hex()).bind(id).run(); !done) return done;
     }
     return {};
 }
 
 Result<std::vector<std::string>> Library::known_files() const {
-    Statement rows(database_, "SELECT file FROM recordings");
+    Statement rows(*database_, "SELECT file FROM recordings");
     return rows.all([](const Statement& row) { return fs::path(row.text(0)).filename().string(); });
 }
 

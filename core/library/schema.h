@@ -1,5 +1,8 @@
 #pragma once
 
+#include <string>
+#include <vector>
+
 namespace rendak {
 
 inline constexpr int schema_version = 5;
@@ -124,5 +127,23 @@ DROP TABLE old_cars;
 DROP TABLE old_tracks;
 DROP TABLE old_settings;
 )sql";
+
+/// How a catalogue of one version becomes one of a later one. A new version: its step is added at the end, and
+/// schema_sql says the same for new libraries (a test holds the two against each other).
+struct CatalogueStep {
+    int from, to;
+    std::string sql;
+};
+inline std::vector<CatalogueStep> catalogue_steps() {
+    return {
+        {0, schema_version, schema_sql},
+        // Renaming must leave what refers to the old names alone.
+        {1, schema_version,
+         "PRAGMA legacy_alter_table = ON;" + std::string(before_version_2_sql) + schema_sql + after_version_2_sql},
+        {2, 3, after_version_3_sql},
+        {3, 4, after_version_4_sql},
+        {4, 5, after_version_5_sql},
+    };
+}
 
 }  // namespace rendak

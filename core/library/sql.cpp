@@ -1,11 +1,30 @@
 #include "core/library/sql.h"
 
+#include <sqlite3.h>
+
 #include "core/base/text.h"
 
 namespace rendak::sql {
 
-Error database_error(sqlite3* database) {
-    return database_error(database, sqlite3_errcode(database));
+Connection::~Connection() {
+    sqlite3_close_v2(handle_);
+}
+
+Result<void> Connection::execute(const std::string& script) const {
+    if (sqlite3_exec(handle_, script.c_str(), nullptr, nullptr, nullptr) != SQLITE_OK) return pass_on(error());
+    return {};
+}
+
+std::int64_t Connection::last_id() const {
+    return sqlite3_last_insert_rowid(handle_);
+}
+
+bool Connection::in_transaction() const {
+    return sqlite3_get_autocommit(handle_) == 0;
+}
+
+Error Connection::error() const {
+    return database_error(handle_, sqlite3_errcode(handle_));
 }
 
 Error database_error(sqlite3* database, int code) {
@@ -49,8 +68,24 @@ Error database_error(sqlite3* database, int code) {
     }
 }
 
-Statement::Statement(sqlite3* database, const char* text) : database_(database) {
-    code_ = sqlite3_prepare_v2(database, text, -1, &statement_, nullptr);
+Statement::Statement(const Connection& database, const char* text) : database_(database.handle()) {
+    code_ = sqlite3_prepare_v2(database_, text, -1, &statement_, nullptr);
+}
+
+Statement::~Statement() {
+    sqlite3_finalize(statement_);
+}
+
+std::int64_t Statement::integer(int column) const {
+    return sqlite3_column_int64(statement_, column);
+}
+
+double Statement::real(int column) const {
+    return sqlite3_column_double(statement_, column);
+}
+
+bool Statement::is_null(int column) const {
+    return sqlite3_column_type(statement_, column) == SQLITE_NULL;
 }
 
 Statement& Statement::bind(std::int64_t value) {
@@ -103,10 +138,10 @@ std::string Statement::text(int column) const {
     return text == nullptr ? "" : std::string(text, static_cast<std::size_t>(sqlite3_column_bytes(statement_, column)));
 }
 
-Transaction::Transaction(sqlite3* database)
-    : database_(database),
-      inner_(sqlite3_get_autocommit(database) == 0),
-      code_(sqlite3_exec(database, inner_ ? "SAVEPOINT part" : "BEGIN IMMEDIATE", nullptr, nullptr, nullptr)),
+Transaction::Transaction(const Connection& database)
+    : database_(database.handle()),
+      inner_(database.in_transaction()),
+      code_(sqlite3_exec(database_, inner_ ? "SAVEPOINT part" : "BEGIN IMMEDIATE", nullptr, nullptr, nullptr)),
       open_(code_ == SQLITE_OK) {}
 
 Transaction::~Transaction() {
@@ -122,7 +157,7 @@ Result<void> Transaction::begun() const {
 
 Result<void> Transaction::commit() {
     if (sqlite3_exec(database_, inner_ ? "RELEASE part" : "COMMIT", nullptr, nullptr, nullptr) != SQLITE_OK)
-        return pass_on(database_error(database_));
+        return pass_on(database_error(database_, sqlite3_errcode(database_)));
     open_ = false;
     return {};
 }

@@ -1,7 +1,5 @@
 #pragma once
 
-#include <sqlite3.h>
-
 #include <cstdint>
 #include <optional>
 #include <string>
@@ -9,13 +7,38 @@
 
 #include "core/base/result.h"
 
+struct sqlite3;
+struct sqlite3_stmt;
+
 namespace rendak::sql {
+
+/// The connection to a catalogue: what the library asks of it, and the only thing that knows which database answers.
+class Connection {
+  public:
+    /// Takes the handle over; only open_library.cpp makes one.
+    explicit Connection(sqlite3* handle) : handle_(handle) {}
+    ~Connection();
+    Connection(const Connection&) = delete;
+    Connection& operator=(const Connection&) = delete;
+
+    /// Several statements without answers.
+    [[nodiscard]] Result<void> execute(const std::string& script) const;
+    /// Of the row that was inserted last.
+    [[nodiscard]] std::int64_t last_id() const;
+    [[nodiscard]] bool in_transaction() const;
+    /// What went wrong last, as a sentence.
+    [[nodiscard]] Error error() const;
+    [[nodiscard]] sqlite3* handle() const { return handle_; }
+
+  private:
+    sqlite3* handle_;
+};
 
 /// A prepared statement. bind() in the order of the question marks, then step() or run().
 class Statement {
   public:
-    Statement(sqlite3* database, const char* text);
-    ~Statement() { sqlite3_finalize(statement_); }
+    Statement(const Connection& database, const char* text);
+    ~Statement();
     Statement(const Statement&) = delete;
     Statement& operator=(const Statement&) = delete;
 
@@ -42,25 +65,25 @@ class Statement {
     /// The error that ended step(), if one did.
     [[nodiscard]] Result<void> status() const;
 
-    [[nodiscard]] std::int64_t integer(int column) const { return sqlite3_column_int64(statement_, column); }
-    [[nodiscard]] double real(int column) const { return sqlite3_column_double(statement_, column); }
+    [[nodiscard]] std::int64_t integer(int column) const;
+    [[nodiscard]] double real(int column) const;
     [[nodiscard]] std::optional<double> optional_real(int column) const {
         return is_null(column) ? std::nullopt : std::optional(real(column));
     }
-    [[nodiscard]] bool is_null(int column) const { return sqlite3_column_type(statement_, column) == SQLITE_NULL; }
+    [[nodiscard]] bool is_null(int column) const;
     [[nodiscard]] std::string text(int column) const;
 
   private:
     sqlite3* database_;
     sqlite3_stmt* statement_ = nullptr;
     int next_ = 1;
-    int code_ = SQLITE_OK;
+    int code_ = 0;
 };
 
 /// Rolls back unless committed. One inside another is a part of it: it stands or falls with the outer one.
 class Transaction {
   public:
-    explicit Transaction(sqlite3* database);
+    explicit Transaction(const Connection& database);
     ~Transaction();
     Transaction(const Transaction&) = delete;
     Transaction& operator=(const Transaction&) = delete;
@@ -76,6 +99,5 @@ class Transaction {
 
 /// An error of the database as a sentence; its own words are for programmers and are left out.
 [[nodiscard]] Error database_error(sqlite3* database, int code);
-[[nodiscard]] Error database_error(sqlite3* database);
 
 }  // namespace rendak::sql

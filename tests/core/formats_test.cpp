@@ -31,8 +31,8 @@ Recording a_minute() {
             else
                 storage.floats.push_back(static_cast<float>(channel.at(i)));
         }
-        Channel cut = make_channel(channel.name, channel.quantity, channel.unit, std::move(storage), 0,
-                                   channel.clock.rate_hz);
+        Channel cut =
+            make_channel(channel.name, channel.quantity, channel.unit, std::move(storage), 0, channel.clock.rate_hz);
         channel = std::move(cut);
     }
     out.digest.clear();

@@ -2,6 +2,9 @@
 #include <gtest/gtest.h>
 #include <sqlite3.h>
 
+#include <map>
+#include <set>
+
 #include "core/intake/run_recording.h"
 #include "core/library/library.h"
 #include "core/recording/recording_file.h"
@@ -38,6 +41,30 @@ std::unique_ptr<Library> opened(const std::filesystem::path& folder) {
 constexpr const char* without_version_5 =
     "ALTER TABLE tracks DROP COLUMN geojson; ALTER TABLE tracks DROP COLUMN mirrored; "
     "ALTER TABLE recordings DROP COLUMN file_digest; ALTER TABLE recordings DROP COLUMN damage; ";
+
+/// Every table with its columns, in any order: name, type, whether it may be empty, default, place in the key.
+std::map<std::string, std::set<std::string>> shape_of(const std::filesystem::path& folder) {
+    sqlite3* database = nullptr;
+    EXPECT_EQ(sqlite3_open((folder / "library.sqlite").c_str(), &database), SQLITE_OK);
+    std::map<std::string, std::set<std::string>> out;
+    const char* columns =
+        "SELECT m.name, p.name || '|' || p.type || '|' || p.\"notnull\" || '|' || COALESCE(p.dflt_value, '-') || '|' "
+        "|| "
+        "p.pk FROM sqlite_master m JOIN pragma_table_info(m.name) p WHERE m.type = 'table'";
+    const char* references =
+        "SELECT m.name, 'refers to ' || f.\"table\" || '|' || f.\"from\" || '|' || f.on_delete FROM sqlite_master m "
+        "JOIN pragma_foreign_key_list(m.name) f WHERE m.type = 'table'";
+    for (const char* question : {columns, references}) {
+        sqlite3_stmt* rows = nullptr;
+        EXPECT_EQ(sqlite3_prepare_v2(database, question, -1, &rows, nullptr), SQLITE_OK) << sqlite3_errmsg(database);
+        while (sqlite3_step(rows) == SQLITE_ROW)
+            out[reinterpret_cast<const char*>(sqlite3_column_text(rows, 0))].insert(
+                reinterpret_cast<const char*>(sqlite3_column_text(rows, 1)));
+        sqlite3_finalize(rows);
+    }
+    sqlite3_close(database);
+    return out;
+}
 
 RunFacts facts_of(const RunFacts& facts) {
     return facts;
@@ -293,6 +320,12 @@ CREATE TABLE settings (key TEXT PRIMARY KEY, value TEXT NOT NULL);
     ASSERT_EQ(sqlite3_open((folder / "library.sqlite").c_str(), &database), SQLITE_OK);
     ASSERT_EQ(sqlite3_exec(database, script.c_str(), nullptr, nullptr, nullptr), SQLITE_OK) << sqlite3_errmsg(database);
     sqlite3_close(database);
+    {
+        const TempFolder fresh;
+        (void)opened(fresh.path());
+        (void)opened(folder.path());
+        EXPECT_EQ(shape_of(folder.path()), shape_of(fresh.path())) << "from version 1";
+    }
     for (int round = 0; round < 2; ++round) {
         const auto library = opened(folder.path());
         ASSERT_EQ(library->runs().value().size(), 1U);
@@ -313,6 +346,29 @@ CREATE TABLE settings (key TEXT PRIMARY KEY, value TEXT NOT NULL);
         if (round == 1) EXPECT_TRUE(library->remove_run({5}));
     }
     EXPECT_TRUE(opened(folder.path())->runs().value().empty());
+}
+
+TEST(LibraryVersions, EveryOldCatalogueBecomesWhatANewOneIs) {
+    const TempFolder fresh;
+    (void)opened(fresh.path());
+    const auto wanted = shape_of(fresh.path());
+    EXPECT_GT(wanted.size(), 15u);
+    const std::string from_5 = without_version_5, from_4 = from_5 + "DROP TABLE formula_versions; ",
+                      from_3 = from_4 + "ALTER TABLE laps DROP COLUMN trust_m; DROP TABLE place_corrections; ";
+    for (const auto& [version, undo] : {std::pair{4, from_5}, {3, from_4}, {2, from_3}}) {
+        const TempFolder folder;
+        (void)opened(folder.path());
+        sqlite3* database = nullptr;
+        ASSERT_EQ(sqlite3_open((folder / "library.sqlite").c_str(), &database), SQLITE_OK);
+        ASSERT_EQ(sqlite3_exec(database, (undo + "PRAGMA user_version = " + std::to_string(version)).c_str(), nullptr,
+                               nullptr, nullptr),
+                  SQLITE_OK)
+            << sqlite3_errmsg(database);
+        sqlite3_close(database);
+        EXPECT_NE(shape_of(folder.path()), wanted) << version;
+        (void)opened(folder.path());
+        EXPECT_EQ(shape_of(folder.path()), wanted) << version;
+    }
 }
 
 TEST(LibraryVersions, Version3GetsRoomForFormulas) {

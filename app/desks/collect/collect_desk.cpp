@@ -1,13 +1,22 @@
 #include "app/desks/collect/collect_desk.h"
 
+#include <QCheckBox>
+#include <QComboBox>
 #include <QDateTime>
+#include <QDoubleSpinBox>
+#include <QFileDialog>
+#include <QFormLayout>
 #include <QFrame>
 #include <QHBoxLayout>
+#include <QHeaderView>
+#include <QLabel>
+#include <QLineEdit>
 #include <QMessageBox>
 #include <QProgressBar>
 #include <QPushButton>
 #include <QTableView>
 #include <QVBoxLayout>
+
 #include <cmath>
 
 #include "app/text/plain_text.h"

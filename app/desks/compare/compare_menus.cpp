@@ -2,15 +2,23 @@
 #include "app/desks/compare/compare_desk.h"
 
 #include <QAction>
+#include <QButtonGroup>
 #include <QCheckBox>
 #include <QDialog>
 #include <QDialogButtonBox>
 #include <QDoubleSpinBox>
 #include <QFormLayout>
+#include <QHBoxLayout>
 #include <QInputDialog>
+#include <QLabel>
 #include <QListWidget>
 #include <QMenu>
+#include <QPushButton>
+#include <QScrollArea>
+#include <QStackedLayout>
+#include <QToolButton>
 #include <QVBoxLayout>
+
 #include <algorithm>
 
 #include "app/text/elided_label.h"

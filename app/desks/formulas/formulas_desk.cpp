@@ -1,8 +1,24 @@
 #include "app/desks/formulas/formulas_desk.h"
 
+#include <QAction>
+#include <QApplication>
+#include <QClipboard>
+#include <QDoubleSpinBox>
+#include <QFileDialog>
 #include <QHBoxLayout>
+#include <QHeaderView>
+#include <QInputDialog>
+#include <QLabel>
+#include <QLineEdit>
+#include <QMenu>
 #include <QMessageBox>
+#include <QPushButton>
+#include <QSpinBox>
 #include <QSplitter>
+#include <QStringListModel>
+#include <QTreeWidget>
+#include <QVBoxLayout>
+
 #include <algorithm>
 
 #include "app/desks/formulas/formula_edit.h"

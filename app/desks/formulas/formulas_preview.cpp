@@ -1,7 +1,24 @@
 // The names that a formula can use, and what a draft makes of the picked lap.
 #include "app/desks/formulas/formulas_desk.h"
 
+#include <QAction>
+#include <QApplication>
+#include <QClipboard>
+#include <QDoubleSpinBox>
+#include <QFileDialog>
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QInputDialog>
+#include <QLabel>
+#include <QLineEdit>
+#include <QMenu>
+#include <QMessageBox>
+#include <QPushButton>
+#include <QSpinBox>
+#include <QSplitter>
 #include <QStringListModel>
+#include <QTreeWidget>
+#include <QVBoxLayout>
 
 #include "app/desks/formulas/formula_edit.h"
 #include "app/desks/formulas/formula_roles.h"

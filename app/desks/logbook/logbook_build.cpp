@@ -3,9 +3,16 @@
 
 #include <QAction>
 #include <QCheckBox>
+#include <QFileDialog>
 #include <QHBoxLayout>
+#include <QHeaderView>
+#include <QInputDialog>
+#include <QLabel>
 #include <QLineEdit>
+#include <QMenu>
 #include <QPushButton>
+#include <QSplitter>
+#include <QStackedLayout>
 #include <QTabWidget>
 #include <QTableView>
 #include <QTreeView>

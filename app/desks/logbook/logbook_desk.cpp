@@ -1,10 +1,20 @@
 #include "app/desks/logbook/logbook_desk.h"
 
 #include <QAction>
+#include <QCheckBox>
 #include <QFileDialog>
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QInputDialog>
+#include <QLabel>
+#include <QLineEdit>
 #include <QMenu>
+#include <QPushButton>
 #include <QSplitter>
 #include <QStackedLayout>
+#include <QTabWidget>
+#include <QTableView>
+#include <QTreeView>
 #include <QVBoxLayout>
 
 #include "app/desks/logbook/import_preview_dialog.h"
