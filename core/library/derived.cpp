@@ -35,7 +35,7 @@ fs::path digest_file(const fs::path& file) {
 
 }  // namespace
 
-Derived::Derived(fs::path library, std::string recording_digest, RunId run, std::string key)
+Derived::Derived(fs::path library, std::string recording_digest, RunId run, const std::string& key)
     : library_(std::move(library)),
       of_run_(std::move(recording_digest) + "-" + std::to_string(run.value) + "-"),
       key_(digest_of(key)) {

@@ -14,7 +14,7 @@ namespace rendak {
 /// like them. `key` names everything that it was computed from, and how: another key is another content.
 class Derived {
   public:
-    Derived(std::filesystem::path library, std::string recording_digest, RunId run, std::string key);
+    Derived(std::filesystem::path library, std::string recording_digest, RunId run, const std::string& key);
 
     /// The content, whole as it was written; null when there is none (or it is damaged), and it is to be computed.
     [[nodiscard]] std::shared_ptr<const MappedFile> open() const;

@@ -178,17 +178,18 @@ TEST_F(ComparisonTest, WhoGoesAwayIsNotTold) {
     {
         Latest work(session_->jobs());
         work.run<int>(
-            QStringLiteral("first"), [](const JobContext&) -> Result<int> { return 1; }, [&](Result<int>) { ++told; });
+            QStringLiteral("first"), [](const JobContext&) -> Result<int> { return 1; },
+            [&](const Result<int>&) { ++told; });
         work.run<int>(
             QStringLiteral("second"), [](const JobContext&) -> Result<int> { return 2; },
-            [&](Result<int> result) { told += 10 * *result; });
+            [&](const Result<int>& result) { told += 10 * *result; });
         EXPECT_TRUE(work.running());
         settle();
         EXPECT_FALSE(work.running());
         EXPECT_EQ(told, 20) << "only the newest";
         work.run<int>(
             QStringLiteral("third"), [](const JobContext&) -> Result<int> { return 3; },
-            [&](Result<int>) { told = -1; });
+            [&](const Result<int>&) { told = -1; });
     }
     settle();
     EXPECT_EQ(told, 20);

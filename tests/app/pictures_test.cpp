@@ -46,7 +46,8 @@ class PicturesTest : public WindowTest {
         for (int y = 0; y < image.height(); y += 3) {
             for (int x = 0; x < image.width(); x += 3) sum += image.pixelColor(x, y).lightnessF();
         }
-        return sum / ((image.height() + 2) / 3 * ((image.width() + 2) / 3));
+        const int rows = (image.height() + 2) / 3, columns = (image.width() + 2) / 3;
+        return sum / (rows * columns);
     }
     /// Words of the labels and buttons that are in sight.
     [[nodiscard]] QString words(const QWidget& in) const {

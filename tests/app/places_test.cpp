@@ -654,7 +654,8 @@ TEST_F(PlacesPicturesTest, EmptyAndGarage) {
         const QImage image = widget.grab().toImage();
         double sum = 0;
         for (int x = 0; x < image.width(); x += 3) sum += image.pixelColor(x, image.height() / 2).lightnessF();
-        return sum / ((image.width() + 2) / 3) < 0.35;
+        const int columns = (image.width() + 2) / 3;
+        return sum / columns < 0.35;
     };
     auto& corners = window_->desk_of<CornersDesk>();
     window_->show_desk(QStringLiteral("corners"));

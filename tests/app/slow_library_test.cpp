@@ -1,5 +1,6 @@
 // A library on a slow disk: whoever opens recordings waits, the window does not.
 #include <QElapsedTimer>
+#include <QLineEdit>
 #include <QMenu>
 #include <condition_variable>
 #include <mutex>
