@@ -145,6 +145,7 @@ Result<ImportResult> import_recording(Library& library, ReadRecording read, cons
         info.track = **id;
     }
     auto path = path_of(recording);
+    std::optional<Track> driven_on;
     if (path) {
         flipped = opposite_signs(recording, *path);
         for (const auto& quantity : flipped) {
@@ -173,7 +174,11 @@ Result<ImportResult> import_recording(Library& library, ReadRecording read, cons
             }
         }
         if (track) {
-            if (const auto on_track = driven_path(recording, &*track)) laps = laps_on(recording, *on_track, *track);
+            if (auto on_track = driven_path(recording, &*track)) {
+                laps = laps_on(recording, *on_track, *track);
+                path = std::move(on_track);
+                driven_on = std::move(*track);
+            }
         }
     } else if (recording.find("latitude") == nullptr && bend_profile(recording)) {
         bool turned_round = false;
@@ -232,8 +237,8 @@ Result<ImportResult> import_recording(Library& library, ReadRecording read, cons
     }
     if (!run) return pass_on(run.error());
     // Opened next, most likely: its path is at hand then.
-    if (const auto row = library.run(*run); row && as_logged && path && !row->track)
-        keep_run_path(library, *row, recording, nullptr, {}, std::move(*path));
+    if (const auto row = library.run(*run); row && as_logged && path && driven_on.has_value() == bool(row->track))
+        keep_run_path(library, *row, recording, driven_on ? &*driven_on : nullptr, {}, std::move(*path));
     // True today, not for good: said, but not filed with the run.
     if (place_unknown) notes.push_back("The place is not known yet: learn the track to cut laps.");
     return ImportResult{*run, false, notes};

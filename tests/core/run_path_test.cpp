@@ -7,6 +7,7 @@
 #include <fstream>
 
 #include "core/intake/edit_track.h"
+#include "core/intake/import.h"
 #include "core/intake/place_run.h"
 #include "core/intake/run_data.h"
 #include "core/intake/run_recording.h"
@@ -76,6 +77,31 @@ TEST_F(RunPathTest, IsComputedOnceAndFoundAgain) {
     const auto written = fs::last_write_time(kept().front());
     (void)opened();
     EXPECT_EQ(fs::last_write_time(kept().front()), written);
+}
+
+TEST_F(RunPathTest, AnImportLeavesItBehindForWhoOpensTheRun) {
+    const Recording before = *got(library_->open_run({2}));
+    const auto expected = opened();
+    for (const bool known : {true, false}) {
+        const test::TempFolder other;
+        const auto fresh = got(Library::open(other.path()));
+        if (known) {
+            const Track track = got(read_track(*library_, {1}));
+            ASSERT_TRUE(fresh->put_track(track.name, track.length_m, got(library_->track_geojson({1}))));
+        }
+        Recording recording = before;
+        recording.digest.clear();
+        const auto imported = got(import_recording(*fresh, {recording, {}}, {}));
+        std::vector<fs::path> files;
+        for (const auto& entry : fs::directory_iterator(other.path() / "derived"))
+            if (entry.path().extension() == ".path") files.push_back(entry.path());
+        ASSERT_EQ(files.size(), 1u) << known;
+        const auto written = fs::last_write_time(files.front());
+        const auto run = got(load_run(*fresh, imported.run));
+        EXPECT_TRUE(fs::exists(files.front())) << "the same key: nothing was computed again";
+        EXPECT_EQ(fs::last_write_time(files.front()), written);
+        if (known) expect_same(*run->path, *expected->path);
+    }
 }
 
 TEST_F(RunPathTest, AccelerationsComeFromItWhereNoneAreLogged) {

@@ -6,6 +6,7 @@
 #include <stdexcept>
 
 #include "core/base/sha256.h"
+#include "core/intake/run_data.h"
 #include "demo/write_demo.h"
 #include "tests/support/demo_world.h"
 #include "tests/support/got.h"
@@ -31,17 +32,24 @@ std::string state_of_files(const fs::path& folder) {
     return out;
 }
 
+/// Opened once: what is derived from the recordings is kept beside them, and the tests need not compute it again.
+void open_all_runs(const fs::path& folder) {
+    const auto library = test::got(Library::open(folder, Library::Open::existing));
+    for (const RunRow& run : test::got(library->runs())) (void)load_run(*library, run.id);
+}
+
 void make(const std::string& what, const fs::path& folder) {
     if (what == "worlds") return test::write_demo_worlds(folder);
     if (what == "saturday") {
         if (const auto done = demo::write_demo(folder, {}, {.sunday = false, .waiting = true}); !done)
             throw std::runtime_error(done.error().text());
-        return;
+        return open_all_runs(folder);
     }
     if (what != "weekend") throw std::runtime_error("no demo data is called " + what);
     // As a person has it written.
     const std::string command = std::string(RENDAK_CLI) + " demo --write '" + folder.string() + "' >/dev/null 2>&1";
     if (std::system(command.c_str()) != 0) throw std::runtime_error(command + " failed");
+    open_all_runs(folder);
 }
 
 void make_once(const std::string& what) {
