@@ -77,6 +77,21 @@ Result<std::shared_ptr<const RunData>> with_new_papers(const Library& library, c
     return with_new_formulas(library, fresh);
 }
 
+std::vector<ShownChannel> shown_channels(std::span<const std::shared_ptr<const RunData>> runs) {
+    std::vector<ShownChannel> out;
+    for (const Quantity& quantity : all_quantities()) {
+        const std::string_view id = quantity.id;
+        if (id == "time" || id == "latitude" || id == "longitude" || id == "lap_count") continue;
+        const bool logged = std::any_of(runs.begin(), runs.end(), [&](const auto& run) {
+            return run->recording->find_logged(quantity.id) != nullptr;
+        });
+        if (logged) out.push_back({std::string(id)});
+    }
+    if (runs.empty()) return out;
+    for (const auto& [name, entry] : runs.front()->formulas->inputs().book.entries) out.push_back({name, entry.set});
+    return out;
+}
+
 Result<std::vector<Channel>> formula_channels(const RunData& run, std::vector<std::string> names) {
     const formula::Book& book = run.formulas->inputs().book;
     const bool all = names == std::vector<std::string>{"all"};

@@ -1,6 +1,7 @@
 #pragma once
 
 #include <memory>
+#include <span>
 
 #include "core/intake/run_formulas.h"
 #include "core/laps/prepared_lap.h"
@@ -27,6 +28,14 @@ struct RunData {
 
 /// The same run with what is written about it, the library's formulas and constants as they are now.
 [[nodiscard]] Result<std::shared_ptr<const RunData>> with_new_papers(const Library& library, const RunData& run);
+
+/// What of a run can be shown as a curve or a colour: the logged quantities in the order of all_quantities() without
+/// times, places and counters, then the formulas that hold for it, by name.
+struct ShownChannel {
+    std::string id;
+    std::string set = {};  ///< of a formula; empty for a logged one
+};
+[[nodiscard]] std::vector<ShownChannel> shown_channels(std::span<const std::shared_ptr<const RunData>> runs);
 
 /// Results of formulas as channels to be written to a file: in the unit in which each is shown. `names` may be {"all"}:
 /// then those that this run cannot have are left out, else they are the error.

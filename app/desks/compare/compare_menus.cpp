@@ -31,6 +31,24 @@
 #include "core/signal/quantity.h"
 
 namespace rendak::app {
+namespace {
+
+/// A menu a set of formulas, made when the first of the set comes.
+class SetMenus {
+  public:
+    explicit SetMenus(QMenu& under) : under_(under) {}
+    QMenu* of(const std::string& set) {
+        QMenu*& menu = menus_[set];
+        if (menu == nullptr) menu = under_.addMenu(QString::fromStdString(set));
+        return menu;
+    }
+
+  private:
+    QMenu& under_;
+    std::map<std::string, QMenu*> menus_;
+};
+
+}  // namespace
 
 void CompareDesk::fill_pages_menu() {
     pages_menu_->clear();
@@ -87,8 +105,7 @@ void CompareDesk::order_lanes() {
 
 void CompareDesk::fill_paint_menu() {
     paint_menu_->clear();
-    const ComparedLaps& laps = workspace_.comparison().laps();
-    if (laps.empty()) return;
+    if (workspace_.comparison().laps().empty()) return;
     const MapPaint now = map_->paint();
     const auto add = [&](QMenu* menu, const QString& text, bool on, auto act) {
         QAction* action = menu->addAction(text);
@@ -98,9 +115,12 @@ void CompareDesk::fill_paint_menu() {
         return action;
     };
     add(paint_menu_, tr("Lap colours, no channel"), now.quantity.empty(), [this] { set_paint({}); });
-    const Recording& recording = *workspace_.comparison().active().lap.recording;
+    // What the painted lap has: the usual ones at hand, the others a menu further.
+    const std::vector<std::string> usual{
+        "speed", "longitudinal_acceleration", "lateral_acceleration", "throttle", "brake_front", "gear"};
+    const std::vector run{workspace_.comparison().active().run};
+    const auto channels = shown_channels(run);
     const auto by = [&](QMenu* menu, const std::string& quantity) {
-        if (recording.find_logged(quantity) == nullptr) return;
         add(menu, shown(quantity).label, now.quantity == quantity, [this, now, quantity] {
             MapPaint next = now;
             next.quantity = quantity;
@@ -108,26 +128,17 @@ void CompareDesk::fill_paint_menu() {
             set_paint(next);
         });
     };
-    const std::vector<std::string> usual{
-        "speed", "longitudinal_acceleration", "lateral_acceleration", "throttle", "brake_front", "gear"};
-    for (const std::string& quantity : usual) by(paint_menu_, quantity);
-    auto* more = paint_menu_->addMenu(tr("More channels"));
-    for (const Quantity& quantity : all_quantities()) {
-        const std::string id(quantity.id);
-        if (std::find(usual.begin(), usual.end(), id) == usual.end() && id != "latitude" && id != "longitude")
-            by(more, id);
+    for (const std::string& quantity : usual) {
+        if (std::any_of(channels.begin(), channels.end(), [&](const ShownChannel& it) { return it.id == quantity; }))
+            by(paint_menu_, quantity);
     }
-    auto* by_formula = paint_menu_->addMenu(tr("Formulas"));
-    std::map<std::string, QMenu*> sets;
-    for (const auto& [id, entry] : laps.baseline().run->formulas->inputs().book.entries) {
-        QMenu*& set = sets[entry.set];
-        if (set == nullptr) set = by_formula->addMenu(QString::fromStdString(entry.set));
-        add(set, shown(id).label, now.quantity == id, [this, now, quantity = id] {
-            MapPaint next = now;
-            next.quantity = quantity;
-            next.limits.reset();
-            set_paint(next);
-        });
+    auto* more = paint_menu_->addMenu(tr("More channels"));
+    SetMenus by_set(*paint_menu_->addMenu(tr("Formulas")));
+    for (const ShownChannel& it : channels) {
+        if (!it.set.empty())
+            by(by_set.of(it.set), it.id);
+        else if (std::find(usual.begin(), usual.end(), it.id) == usual.end())
+            by(more, it.id);
     }
     paint_menu_->addSeparator();
     const auto change = [this, now](auto edit) {
@@ -219,22 +230,16 @@ void CompareDesk::fill_channels_menu() {
         });
     };
     add(channels_menu_, "gap");
-    for (const Quantity& quantity : all_quantities()) {
-        if (quantity.id == "time" || quantity.id == "latitude" || quantity.id == "longitude" ||
-            quantity.id == "lap_count")
-            continue;
-        const bool logged = std::any_of(laps.laps.begin(), laps.laps.end(), [&](const ComparedLap& lap) {
-            return lap.lap.recording->find_logged(quantity.id) != nullptr;
-        });
-        if (logged) add(channels_menu_, std::string(quantity.id));
+    std::vector<std::shared_ptr<const RunData>> runs;
+    for (const ComparedLap& lap : laps.laps) runs.push_back(lap.run);
+    const auto channels = shown_channels(runs);
+    for (const ShownChannel& it : channels) {
+        if (it.set.empty()) add(channels_menu_, it.id);
     }
     if (laps.empty()) return;
-    auto* formulas = channels_menu_->addMenu(tr("Formulas"));
-    std::map<std::string, QMenu*> sets;
-    for (const auto& [name, entry] : laps.baseline().run->formulas->inputs().book.entries) {
-        QMenu*& set = sets[entry.set];
-        if (set == nullptr) set = formulas->addMenu(QString::fromStdString(entry.set));
-        add(set, name);
+    SetMenus by_set(*channels_menu_->addMenu(tr("Formulas")));
+    for (const ShownChannel& it : channels) {
+        if (!it.set.empty()) add(by_set.of(it.set), it.id);
     }
 }
 

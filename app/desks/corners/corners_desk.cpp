@@ -233,17 +233,12 @@ void CornersDesk::fill_channels() {
     channel_->clear();
     const ComparedLaps& laps = workspace_.comparison().laps();
     if (laps.empty()) return;
-    const RunData& run = *laps.baseline().run;
-    for (const Quantity& quantity : all_quantities()) {
-        if (quantity.id == "time" || quantity.id == "latitude" || quantity.id == "longitude" ||
-            quantity.id == "lap_count")
-            continue;
-        if (run.recording->find_logged(quantity.id) != nullptr)
-            channel_->addItem(shown(quantity.id).label, QString::fromStdString(std::string(quantity.id)));
+    const std::vector run{laps.baseline().run};
+    bool formulas = false;
+    for (const ShownChannel& it : shown_channels(run)) {
+        if (!it.set.empty() && !std::exchange(formulas, true)) channel_->insertSeparator(channel_->count());
+        channel_->addItem(shown(it.id).label, QString::fromStdString(it.id));
     }
-    channel_->insertSeparator(channel_->count());
-    for (const auto& [name, entry] : run.formulas->inputs().book.entries)
-        channel_->addItem(shown(name).label, QString::fromStdString(name));
     channel_->setCurrentIndex(channel_->findData(QString::fromStdString(channel_asked_)));
 }
 
