@@ -19,20 +19,19 @@ constexpr double tilt = 32 * std::numbers::pi / 180;  ///< above the horizon, in
 }  // namespace
 
 MapCanvas::MapCanvas(Focus& focus, Comparison& comparison, QWidget* parent)
-    : QWidget(parent), focus_(focus), comparison_(comparison) {
+    : KeptPicture(parent), focus_(focus), comparison_(comparison) {
     setMinimumSize(200, 160);
     setMouseTracking(true);
     setAccessibleName(tr("Track map"));
-    connect(&comparison_, &Comparison::changed, this, &MapCanvas::invalidate);
-    connect(&focus_, &Focus::range_changed, this, &MapCanvas::invalidate);
-    connect(&focus_, &Focus::laps_changed, this, &MapCanvas::invalidate);
+    connect(&comparison_, &Comparison::changed, this, &MapCanvas::show_anew);
+    connect(&focus_, &Focus::range_changed, this, &MapCanvas::show_anew);
+    connect(&focus_, &Focus::laps_changed, this, &MapCanvas::show_anew);
     connect(&focus_, &Focus::cursor_changed, this, qOverload<>(&QWidget::update));
 }
 
-void MapCanvas::invalidate() {
+void MapCanvas::show_anew() {
     fitted_.reset();
-    dirty_ = true;
-    update();
+    invalidate();
 }
 
 void MapCanvas::set_view(View view) {
@@ -42,23 +41,23 @@ void MapCanvas::set_view(View view) {
 
 void MapCanvas::fit() {
     own_.reset();
-    invalidate();
+    show_anew();
 }
 
 void MapCanvas::fit_range() {
     own_ = fitted_to(comparison_.range_m());
-    invalidate();
+    show_anew();
 }
 
 void MapCanvas::zoom(double factor) {
     own_ = placing().zoomed(factor);
-    invalidate();
+    show_anew();
 }
 
 void MapCanvas::set_turned(double degrees) {
     turned_deg_ = std::remainder(degrees, 360);
     own_.reset();
-    invalidate();
+    show_anew();
 }
 
 void MapCanvas::turn(double degrees) {
@@ -75,12 +74,12 @@ void MapCanvas::set_paint(const MapPaint& paint) {
     paint_ = paint;
     comparison_.want(this, paint.quantity.empty() ? std::vector<std::string>{} : std::vector{paint.quantity},
                      Axis::distance);
-    invalidate();
+    show_anew();
 }
 
 void MapCanvas::show_events(bool on) {
     events_on_ = on;
-    invalidate();
+    show_anew();
 }
 
 Point MapCanvas::seen(Point place, double up_m) const {
@@ -315,21 +314,15 @@ void MapCanvas::draw_cars(QPainter& painter) const {
     }
 }
 
-void MapCanvas::redraw() {
-    const double ratio = devicePixelRatioF();
-    image_ = QImage((QSizeF(size()) * ratio).toSize(), QImage::Format_RGB32);
-    image_.setDevicePixelRatio(ratio);
-    image_.fill(theme().panel.rgb());
-    QPainter painter(&image_);
+void MapCanvas::draw_picture(QImage& image) {
+    QPainter painter(&image);
     painter.setRenderHint(QPainter::Antialiasing);
-    if (!comparison_.laps().empty()) {
-        draw_road(painter);
-        draw_laps(painter);
-        draw_events(painter);
-        draw_labels(painter);
-        draw_legend(painter);
-    }
-    dirty_ = false;
+    if (comparison_.laps().empty()) return;
+    draw_road(painter);
+    draw_laps(painter);
+    draw_events(painter);
+    draw_labels(painter);
+    draw_legend(painter);
 }
 
 QString MapCanvas::hover_text() const {
@@ -349,10 +342,7 @@ QString MapCanvas::hover_text() const {
     return text;
 }
 
-void MapCanvas::paintEvent(QPaintEvent*) {
-    if (dirty_ || image_.size() != (QSizeF(size()) * devicePixelRatioF()).toSize()) redraw();
-    QPainter painter(this);
-    painter.drawImage(0, 0, image_);
+void MapCanvas::draw_over(QPainter& painter) {
     if (comparison_.laps().empty()) return;
     painter.setRenderHint(QPainter::Antialiasing);
     draw_cars(painter);
@@ -405,7 +395,7 @@ void MapCanvas::mouseMoveEvent(QMouseEvent* event) {
     panning_ = true;
     hover_m_.reset();
     own_ = at_press_.moved(moved);
-    invalidate();
+    show_anew();
 }
 
 void MapCanvas::mouseReleaseEvent(QMouseEvent* event) {
@@ -428,7 +418,7 @@ void MapCanvas::wheelEvent(QWheelEvent* event) {
     if (event->modifiers() & Qt::ShiftModifier)
         return turn(event->angleDelta().y() + event->angleDelta().x() > 0 ? 5 : -5);
     own_ = placing().wheeled(event->angleDelta().y(), event->position(), size());
-    invalidate();
+    show_anew();
 }
 
 }  // namespace rendak::app

@@ -1,10 +1,9 @@
 #pragma once
 
-#include <QImage>
-#include <QWidget>
 #include <optional>
 
 #include "app/focus/comparison.h"
+#include "app/plot/kept_picture.h"
 #include "app/plot/map_paint.h"
 #include "app/plot/map_placing.h"
 #include "app/plot/road_picture.h"
@@ -15,7 +14,7 @@ namespace rendak::app {
 /// line, direction, corner numbers, sector lines, edges; the picked cars at the cursor; a lap's line painted by a
 /// channel; what each lap does at the corners as shapes. Click moves the cursor; wheel and drag zoom and move, Shift
 /// and wheel turn.
-class MapCanvas : public QWidget {
+class MapCanvas : public KeptPicture {
     Q_OBJECT
   public:
     enum class View {
@@ -48,7 +47,8 @@ class MapCanvas : public QWidget {
     void turned();
 
   protected:
-    void paintEvent(QPaintEvent* event) override;
+    void draw_picture(QImage& image) override;
+    void draw_over(QPainter& painter) override;
     void mousePressEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
     void mouseReleaseEvent(QMouseEvent* event) override;
@@ -66,8 +66,7 @@ class MapCanvas : public QWidget {
     [[nodiscard]] MapPlacing fitted() const;
     [[nodiscard]] MapPlacing placing() const { return own_.value_or(fitted()); }
     [[nodiscard]] std::optional<double> place_under(QPointF pixel, double reach_px) const;
-    void invalidate();
-    void redraw();
+    void show_anew();
     void draw_road(QPainter& painter) const;
     void draw_laps(QPainter& painter) const;
     void draw_painted(QPainter& painter, int slot) const;
@@ -88,8 +87,6 @@ class MapCanvas : public QWidget {
     std::optional<MapPlacing> own_;  ///< set once the user has zoomed or moved
     std::optional<double> hover_m_;
     QPointF hover_at_;
-    QImage image_;
-    bool dirty_ = true;
     QPointF press_;
     MapPlacing at_press_;
     bool panning_ = false;

@@ -14,18 +14,13 @@ constexpr int grab_px = 5;
 
 }  // namespace
 
-PlotFrame::PlotFrame(std::unique_ptr<PlotAxis> axis, QWidget* parent) : QWidget(parent), axis_(std::move(axis)) {
+PlotFrame::PlotFrame(std::unique_ptr<PlotAxis> axis, QWidget* parent) : KeptPicture(parent), axis_(std::move(axis)) {
     setAttribute(Qt::WA_OpaquePaintEvent);
     setMouseTracking(true);
     setFocusPolicy(Qt::StrongFocus);
-    connect(axis_.get(), &PlotAxis::view_changed, this, &PlotFrame::invalidate);
+    connect(axis_.get(), &PlotAxis::view_changed, this, [this] { invalidate(); });
     connect(axis_.get(), &PlotAxis::cursor_changed, this, qOverload<>(&QWidget::update));
     connect(axis_.get(), &PlotAxis::unit_changed, this, [this] { earlier_views_.clear(); });
-}
-
-void PlotFrame::invalidate() {
-    dirty_ = true;
-    update();
 }
 
 Scale PlotFrame::x_scale() const {
@@ -42,20 +37,9 @@ double PlotFrame::cursor_pixel() const {
     return x_scale().to_pixel(axis_->drawn(axis_->cursor()));
 }
 
-void PlotFrame::paintEvent(QPaintEvent*) {
-    const QSize wanted = (QSizeF(size()) * devicePixelRatioF()).toSize();
-    if (dirty_ || image_.size() != wanted) {
-        if (image_.size() != wanted) image_ = QImage(wanted, QImage::Format_RGB32);
-        image_.setDevicePixelRatio(devicePixelRatioF());
-        image_.fill(theme().panel.rgb());
-        draw_picture(image_);
-        dirty_ = false;
-        ++redraws_;
-    }
-    QPainter painter(this);
-    painter.drawImage(0, 0, image_);
+void PlotFrame::draw_over(QPainter& painter) {
     if (!axis_->active()) return;
-    draw_over(painter);
+    draw_cursor(painter);
     if (drag_ == Drag::range && std::abs(drag_to_.x() - press_.x()) > grab_px) {
         QColor tone = theme().accent;
         tone.setAlphaF(0.18F);

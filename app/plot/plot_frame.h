@@ -1,20 +1,19 @@
 #pragma once
 
-#include <QImage>
-#include <QWidget>
 #include <memory>
 #include <optional>
 #include <vector>
 
+#include "app/plot/kept_picture.h"
 #include "app/plot/plot_axis.h"
 #include "app/plot/scale.h"
 
 namespace rendak::app {
 
-/// What every plot over an x axis has in common: the picture is drawn once into an image and kept, the cursor is drawn
-/// over it; a drag zooms, on the cursor it moves it, with Shift or the middle button it moves the view; the wheel zooms
-/// about the pointer; views of before come back. A kind of plot says where it draws and what.
-class PlotFrame : public QWidget {
+/// What every plot over an x axis has in common: a picture that is kept, the cursor over it; a drag zooms, on the
+/// cursor it moves it, with Shift or the middle button it moves the view; the wheel zooms about the pointer; views of
+/// before come back. A kind of plot says where it draws and what.
+class PlotFrame : public KeptPicture {
     Q_OBJECT
   public:
     explicit PlotFrame(std::unique_ptr<PlotAxis> axis, QWidget* parent = nullptr);
@@ -22,8 +21,6 @@ class PlotFrame : public QWidget {
     /// Where the curves are, in pixels of the widget; the axis's numbers stand below it.
     [[nodiscard]] virtual QRect plot_area() const = 0;
     [[nodiscard]] Scale x_scale() const;
-    /// How often the picture was drawn: a cursor move draws none.
-    [[nodiscard]] int redraws() const { return redraws_; }
 
     /// Zooms about a place of the view by a factor (< 1: closer).
     void zoom(double about, double factor);
@@ -33,10 +30,8 @@ class PlotFrame : public QWidget {
     void zoom_back();
 
   protected:
-    /// Draws all but the cursor; the image is as large as the widget, in its pixel ratio.
-    virtual void draw_picture(QImage& image) = 0;
-    /// Draws cursor and what moves with it.
-    virtual void draw_over(QPainter& painter) = 0;
+    /// Draws the cursor and what moves with it, over a plot that has something to show.
+    virtual void draw_cursor(QPainter& painter) = 0;
     /// A tool of the plot's own takes a press at this place (and the drag that follows); true when it does.
     virtual bool press_own(QMouseEvent* /*event*/) { return false; }
     virtual void drag_own(QPoint /*at*/) {}
@@ -44,11 +39,9 @@ class PlotFrame : public QWidget {
     /// The pointer's shape over a tool of the plot's own; none: the frame's.
     [[nodiscard]] virtual std::optional<Qt::CursorShape> shape_own(QPoint /*at*/) const { return std::nullopt; }
 
-    /// What is plotted changed: the picture is drawn anew.
-    void invalidate();
     [[nodiscard]] PlotAxis& axis() const { return *axis_; }
 
-    void paintEvent(QPaintEvent* event) override;
+    void draw_over(QPainter& painter) final;
     void resizeEvent(QResizeEvent* event) override;
     void mousePressEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
@@ -64,9 +57,6 @@ class PlotFrame : public QWidget {
     void show_range(Interval range);
 
     std::unique_ptr<PlotAxis> axis_;
-    QImage image_;
-    bool dirty_ = true;
-    int redraws_ = 0;
     Drag drag_ = Drag::none;
     QPoint press_, drag_to_;
     Interval view_at_press_;

@@ -112,7 +112,7 @@ void TraceCanvas::draw_picture(QImage& image) {
         paint(picture(), image, size());
 }
 
-void TraceCanvas::draw_over(QPainter& painter) {
+void TraceCanvas::draw_cursor(QPainter& painter) {
     const Theme& t = theme();
     const TracePicture& shown_now = picture();
     const QRect plot = plot_area();

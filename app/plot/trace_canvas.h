@@ -38,7 +38,7 @@ class TraceCanvas : public PlotFrame {
 
   protected:
     void draw_picture(QImage& image) override;
-    void draw_over(QPainter& painter) override;
+    void draw_cursor(QPainter& painter) override;
     bool press_own(QMouseEvent* event) override;
     void drag_own(QPoint at) override;
     void release_own() override { Q_EMIT lanes_changed(); }

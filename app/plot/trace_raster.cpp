@@ -1,11 +1,11 @@
 #include "app/plot/trace_raster.h"
 
 #include <algorithm>
-#include <atomic>
 #include <cmath>
 #include <limits>
 #include <thread>
 
+#include "core/base/parallel.h"
 #include "core/signal/low_high.h"
 #include "core/signal/overview.h"
 
@@ -279,14 +279,8 @@ void draw_lanes(QImage& image, std::span<const DrawnLane> lanes, unsigned thread
     if (threads == 0) threads = std::clamp(std::thread::hardware_concurrency(), 1U, 4U);
     // A thread is worth its start only for a good deal of points.
     threads = std::min<unsigned>(threads, 1 + static_cast<unsigned>(points / 60'000));
-    std::atomic<std::size_t> next{0};
-    const auto work = [&] {
-        TraceRaster raster;
-        for (std::size_t i = next++; i < lanes.size(); i = next++) raster.draw(pixels, lanes[i]);
-    };
-    std::vector<std::jthread> helpers;
-    for (unsigned i = 1; i < threads; ++i) helpers.emplace_back(work);
-    work();
+    parallel_for(
+        lanes.size(), 1, [&](std::size_t i) { TraceRaster().draw(pixels, lanes[i]); }, threads);
 }
 
 }  // namespace rendak::app

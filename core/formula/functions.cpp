@@ -6,112 +6,6 @@
 namespace rendak::formula {
 namespace {
 
-struct Row {
-    Fn fn;
-    std::string_view name, group;
-    std::string_view parameters;  ///< "x:number size:time per:per?"; ? optional, * repeated
-    std::string_view help;
-};
-
-constexpr Row rows[] = {
-    {Fn::abs, "abs", "Arithmetic", "x:number", "x without its sign."},
-    {Fn::sign, "sign", "Arithmetic", "x:number", "−1, 0 or 1."},
-    {Fn::sqrt, "sqrt", "Arithmetic", "x:number", "Square root; its unit is rooted too. Missing below zero."},
-    {Fn::cbrt, "cbrt", "Arithmetic", "x:number", "Cube root; its unit is rooted too."},
-    {Fn::exp, "exp", "Arithmetic", "x:plain", "e to the power of x."},
-    {Fn::log, "log", "Arithmetic", "x:plain", "Natural logarithm. Missing at and below zero."},
-    {Fn::log10, "log10", "Arithmetic", "x:plain", "Logarithm to the base of 10."},
-    {Fn::log2, "log2", "Arithmetic", "x:plain", "Logarithm to the base of 2."},
-    {Fn::hypot, "hypot", "Arithmetic", "a:number b:number", "sqrt(a² + b²)."},
-    {Fn::mod, "mod", "Arithmetic", "a:number b:number", "Remainder of a / b, with the sign of b."},
-    {Fn::floor, "floor", "Arithmetic", "x:plain", "Next whole number below. Say in which unit: floor(speed / 1 km/h)."},
-    {Fn::ceil, "ceil", "Arithmetic", "x:plain", "Next whole number above."},
-    {Fn::rint, "rint", "Arithmetic", "x:plain", "Nearest whole number; halves go to the even one."},
-    {Fn::trunc, "trunc", "Arithmetic", "x:plain", "Whole part, towards zero."},
-    {Fn::minimum, "minimum", "Arithmetic", "a:number b:number*", "The smaller of its arguments, sample by sample."},
-    {Fn::maximum, "maximum", "Arithmetic", "a:number b:number*", "The larger of its arguments, sample by sample."},
-    {Fn::clip, "clip", "Arithmetic", "x:number low:number high:number", "x, held between low and high."},
-    {Fn::sin, "sin", "Angles", "angle:number", "Sine of an angle (a plain number counts as radians)."},
-    {Fn::cos, "cos", "Angles", "angle:number", "Cosine of an angle."},
-    {Fn::tan, "tan", "Angles", "angle:number", "Tangent of an angle."},
-    {Fn::arcsin, "arcsin", "Angles", "x:plain", "The angle whose sine is x; missing outside −1 … 1."},
-    {Fn::arccos, "arccos", "Angles", "x:plain", "The angle whose cosine is x; missing outside −1 … 1."},
-    {Fn::arctan, "arctan", "Angles", "x:plain", "The angle whose tangent is x."},
-    {Fn::arctan2, "arctan2", "Angles", "y:number x:number", "The angle of the direction (x, y)."},
-    {Fn::where, "where", "Choice", "condition:condition a:any b:any",
-     "a where the condition holds, b elsewhere; the same as: a if condition else b."},
-    {Fn::first_of, "first_of", "Choice", "a:any b:any*",
-     "The first of its arguments that this run has: names the preferred source first. For channels and for constants "
-     "of "
-     "the car sheet with a value to fall back on."},
-    {Fn::coalesce, "coalesce", "Choice", "a:any b:any*",
-     "At each sample the first argument that is not missing there."},
-    {Fn::isnan, "isnan", "Choice", "x:any", "True where x is missing."},
-    {Fn::nan_to_num, "nan_to_num", "Choice", "x:number value:constant?", "x, with missing samples replaced (by 0)."},
-    {Fn::number, "number", "Choice", "condition:condition", "1 where the condition holds, 0 elsewhere."},
-    {Fn::bitwise_and, "bitwise_and", "Bits", "a:plain b:plain", "Bits set in both whole numbers (exact to 24 bits)."},
-    {Fn::bitwise_or, "bitwise_or", "Bits", "a:plain b:plain", "Bits set in either."},
-    {Fn::bitwise_xor, "bitwise_xor", "Bits", "a:plain b:plain", "Bits set in one of the two only."},
-    {Fn::left_shift, "left_shift", "Bits", "a:plain count:count", "Bits moved up by count places (0 … 23)."},
-    {Fn::right_shift, "right_shift", "Bits", "a:plain count:count", "Bits moved down by count places (0 … 23)."},
-    {Fn::bit, "bit", "Bits", "a:plain number:count", "True where this bit is set; 0 is the lowest."},
-    {Fn::interp, "interp", "Tables", "x:number xs:list ys:list",
-     "Table with straight lines between its points; outside them the first or last value. xs must rise."},
-    {Fn::pchip, "pchip", "Tables", "x:number xs:list ys:list",
-     "Table with a smooth curve by pieces that never overshoots its points (Fritsch and Butland 1984)."},
-    {Fn::polyval, "polyval", "Tables", "x:plain coefficients:list", "Polynomial; the highest power comes first."},
-    {Fn::gradient, "gradient", "Over time", "x:number", "Change per second (central differences)."},
-    {Fn::savgol_filter, "savgol_filter", "Over time", "x:number window:time polyorder:count? deriv:count?",
-     "Smooth derivative: a polynomial (order 2) fitted around each sample (Savitzky and Golay 1964); deriv=0 only "
-     "smooths, "
-     "deriv=1 is the change per second."},
-    {Fn::cumulative_trapezoid, "cumulative_trapezoid", "Over time", "x:number reset:reset?",
-     "Integral over time so far. reset=lap begins anew at the line, reset=condition whenever the condition becomes "
-     "true."},
-    {Fn::delay, "delay", "Over time", "x:any by:time", "x as it was this long ago; negative looks ahead."},
-    {Fn::lowpass, "lowpass", "Over time", "x:number cutoff:rate order:count?",
-     "Keeps what is slower than the cut-off: Butterworth filter run both ways, so nothing comes late. Order 2 unless "
-     "given (1 … 8)."},
-    {Fn::highpass, "highpass", "Over time", "x:number cutoff:rate order:count?",
-     "Keeps what is faster than the cut-off; both ways as lowpass."},
-    {Fn::uniform_filter, "uniform_filter", "Over time", "x:number size:time", "Running mean over this long, centred."},
-    {Fn::minimum_filter, "minimum_filter", "Over time", "x:number size:time", "Running lowest value, centred."},
-    {Fn::maximum_filter, "maximum_filter", "Over time", "x:number size:time", "Running highest value, centred."},
-    {Fn::median_filter, "median_filter", "Over time", "x:number size:time",
-     "Running median, centred: takes out spikes."},
-    {Fn::resample, "resample", "Over time", "x:any rate:rate", "x as a channel of this rate would have it."},
-    {Fn::hysteresis, "hysteresis", "Conditions", "x:number low:number high:number",
-     "Becomes true above high and false again below low."},
-    {Fn::debounce, "debounce", "Conditions", "condition:condition time:time",
-     "Follows the condition once it has kept its new value for this long."},
-    {Fn::lasting, "lasting", "Conditions", "condition:condition time:time",
-     "True only in stretches that last at least this long, from their beginning on."},
-    {Fn::count_rises, "count_rises", "Conditions", "condition:condition per:per?",
-     "How often the condition has become true so far, in the lap or (per=run) in the run."},
-    {Fn::time_while, "time_while", "Lap figures", "condition:condition per:per?",
-     "Time so far for which the condition held; begins anew at the line, so the value at its end is the lap's."},
-    {Fn::distance_while, "distance_while", "Lap figures", "condition:condition per:per?",
-     "Distance so far over which the condition held."},
-    {Fn::share_while, "share_while", "Lap figures", "condition:condition per:per?",
-     "Share of the time so far for which the condition held."},
-    {Fn::mean, "mean", "Lap figures", "x:any from:length? to:length? where:condition? per:per?",
-     "Mean of each lap; between two places, where a condition holds, or of the whole run (per=run)."},
-    {Fn::min, "min", "Lap figures", "x:number from:length? to:length? where:condition? per:per?",
-     "Lowest value of each lap."},
-    {Fn::max, "max", "Lap figures", "x:number from:length? to:length? where:condition? per:per?",
-     "Highest value of each lap."},
-    {Fn::std, "std", "Lap figures", "x:number from:length? to:length? where:condition? per:per?",
-     "Standard deviation within each lap."},
-    {Fn::ptp, "ptp", "Lap figures", "x:number from:length? to:length? where:condition? per:per?",
-     "Highest minus lowest value of each lap."},
-    {Fn::median, "median", "Lap figures", "x:number from:length? to:length? where:condition? per:per?",
-     "Median of each lap."},
-    {Fn::first, "first", "Lap figures", "x:any per:per?", "Value at the beginning of each lap."},
-    {Fn::last, "last", "Lap figures", "x:any per:per?", "Value at the end of each lap."},
-    {Fn::value_at, "value_at", "Lap figures", "x:any place:length? time:time?",
-     "Value of each lap at a place (metres from the line) or a time (since the line)."},
-};
-
 Shape shape_of(std::string_view word) {
     constexpr std::array<std::string_view, 12> names{"number", "condition", "any",    "plain", "constant", "count",
                                                      "time",   "rate",      "length", "list",  "per",      "reset"};
@@ -120,8 +14,13 @@ Shape shape_of(std::string_view word) {
 
 std::vector<Function> built() {
     std::vector<Function> out;
-    for (const Row& row : rows) {
-        Function function{row.fn, std::string(row.name), std::string(row.group), std::string(row.help), {}};
+    std::vector<const FunctionRow*> rows;
+    for (const auto table : {pointwise_functions(), time_functions(), lap_functions()}) {
+        for (const FunctionRow& row : table) rows.push_back(&row);
+    }
+    for (const FunctionRow* each : rows) {
+        const FunctionRow& row = *each;
+        Function function{std::string(row.name), std::string(row.group), std::string(row.help), {}, &row};
         std::string_view rest = row.parameters;
         while (!rest.empty()) {
             const auto blank = std::min(rest.find(' '), rest.size());
@@ -181,10 +80,6 @@ const Function* find_function(std::string_view name) {
         if (function.name == name) return &function;
     }
     return nullptr;
-}
-
-const Function& function(Fn fn) {
-    return *std::find_if(table().begin(), table().end(), [&](const Function& it) { return it.fn == fn; });
 }
 
 std::span<const Builtin> all_builtins() {

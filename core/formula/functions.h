@@ -5,81 +5,9 @@
 #include <string_view>
 #include <vector>
 
-namespace rendak::formula {
+#include "core/formula/kernels.h"
 
-enum class Fn {
-    // one sample at a time
-    abs,
-    sqrt,
-    cbrt,
-    exp,
-    log,
-    log10,
-    log2,
-    sin,
-    cos,
-    tan,
-    arcsin,
-    arccos,
-    arctan,
-    arctan2,
-    hypot,
-    sign,
-    floor,
-    ceil,
-    rint,
-    trunc,
-    mod,
-    minimum,
-    maximum,
-    clip,
-    where,
-    isnan,
-    nan_to_num,
-    coalesce,
-    first_of,
-    number,
-    bitwise_and,
-    bitwise_or,
-    bitwise_xor,
-    left_shift,
-    right_shift,
-    bit,
-    // tables
-    interp,
-    pchip,
-    polyval,
-    // over time
-    gradient,
-    cumulative_trapezoid,
-    delay,
-    uniform_filter,
-    minimum_filter,
-    maximum_filter,
-    median_filter,
-    lowpass,
-    highpass,
-    savgol_filter,
-    resample,
-    // conditions over time
-    hysteresis,
-    debounce,
-    lasting,
-    count_rises,
-    // over a lap or the run
-    time_while,
-    distance_while,
-    share_while,
-    mean,
-    min,
-    max,
-    std,
-    ptp,
-    median,
-    first,
-    last,
-    value_at,
-};
+namespace rendak::formula {
 
 /// What an argument must be.
 enum class Shape {
@@ -104,17 +32,63 @@ struct Parameter {
     bool repeated = false;  ///< the last one may come any number of times
 };
 
+class CallTypes;
+class CallSamples;
+
+/// Whether a result steps from value to value.
+enum class Steps { no, yes, as_arguments };
+
+/// Sample by sample, on plain numbers; conditions are 1 and 0, missing is NaN.
+struct Pointwise {
+    double (*value)(std::span<const double>) = nullptr;
+    /// The same on blocks. With a repeated parameter it is run over the first two arguments, its result and the third
+    /// …
+    Kernel kernel = nullptr;
+    bool sees_missing = false;  ///< else one missing argument makes the result missing
+};
+
+/// A table of constants (its lists are the arguments behind the first) read at each sample.
+struct Table {
+    double (*value)(double x, std::span<const double> xs, std::span<const double> ys,
+                    std::span<const double> slopes) = nullptr;
+    std::vector<double> (*slopes)(std::span<const double> xs, std::span<const double> ys) = nullptr;
+};
+
+/// Functions with a memory: the samples that the call asks for, empty when it noted a problem.
+using OverTime = std::vector<float> (*)(CallSamples&);
+enum class Places { no, always, between };  ///< between: only when from= or to= is given
+
+/// What a row of one of the three tables (pointwise_functions.cpp, time_functions.cpp, lap_functions.cpp) says.
+struct FunctionRow {
+    std::string_view name, group;
+    std::string_view parameters;  ///< "x:number size:time per:per?"; ? optional, * repeated
+    std::string_view help;
+    bool (*type)(CallTypes&) = nullptr;  ///< sets the type of the result; false: noted a problem
+    Steps steps = Steps::no;
+    // One of these says how it is computed.
+    Pointwise pointwise = {};
+    Table table = {};
+    OverTime over_time = nullptr;
+    bool is_choice = false;      ///< where( )
+    bool takes_first = false;    ///< first_of( )
+    bool sets_rate = false;      ///< resample( )
+    Places places = Places::no;  ///< whether it must know where on the track the car was
+};
+[[nodiscard]] std::span<const FunctionRow> pointwise_functions();
+[[nodiscard]] std::span<const FunctionRow> time_functions();
+[[nodiscard]] std::span<const FunctionRow> lap_functions();
+
 struct Function {
-    Fn fn;
     std::string name, group, help;
     std::vector<Parameter> parameters;
+    const FunctionRow* row = nullptr;
     [[nodiscard]] std::string signature() const;  ///< "clip(x, low, high)"
+    [[nodiscard]] bool is_over_time() const { return row->over_time != nullptr; }
 };
 
 /// All functions, in the order in which lists show them.
 [[nodiscard]] std::span<const Function> all_functions();
 [[nodiscard]] const Function* find_function(std::string_view name);
-[[nodiscard]] const Function& function(Fn fn);
 
 /// Names that stand for the run itself rather than a channel: time, lap_time, distance ...
 struct Builtin {

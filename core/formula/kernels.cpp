@@ -3,8 +3,6 @@
 #include <cmath>
 #include <limits>
 
-#include "core/formula/scalar.h"
-
 // Where the processor has wide registers the loops use them; the sanitizers do not get along with the dispatch.
 #if defined(__x86_64__) && !defined(__SANITIZE_ADDRESS__)
 #define RENDAK_CLONES __attribute__((target_clones("avx2", "default")))
@@ -51,19 +49,19 @@ RENDAK_COMPARE(equal, x == y)
 RENDAK_COMPARE(not_equal, x != y)
 RENDAK_COMPARE(logical_and, (x != 0) & (y != 0))
 RENDAK_COMPARE(logical_or, (x != 0) | (y != 0))
-RENDAK_KERNEL1(absolute, std::abs(x))
-RENDAK_KERNEL1(square_root, std::sqrt(x))
-RENDAK_KERNEL2(hypotenuse, std::sqrt(x* x + y * y))
-RENDAK_KERNEL2(lower, ((x == x) & (y == y)) ? (x < y ? x : y) : missing)
-RENDAK_KERNEL2(higher, ((x == x) & (y == y)) ? (x > y ? x : y) : missing)
-RENDAK_KERNEL1(sign_of, x == x ? (x > 0 ? 1.0F : x < 0 ? -1.0F : 0.0F) : missing)
-RENDAK_KERNEL1(round_down, std::floor(x))
-RENDAK_KERNEL1(round_up, std::ceil(x))
-RENDAK_KERNEL1(round_near, std::nearbyint(x))
-RENDAK_KERNEL1(whole_part, std::trunc(x))
-RENDAK_KERNEL1(is_missing, x == x ? 0.0F : 1.0F)
-RENDAK_KERNEL2(replace_missing, x == x ? x : y)
-RENDAK_KERNEL1(copy, x)
+RENDAK_KERNEL1(absolute_kernel, std::abs(x))
+RENDAK_KERNEL1(square_root_kernel, std::sqrt(x))
+RENDAK_KERNEL2(hypotenuse_kernel, std::sqrt(x* x + y * y))
+RENDAK_KERNEL2(lower_kernel, ((x == x) & (y == y)) ? (x < y ? x : y) : missing)
+RENDAK_KERNEL2(higher_kernel, ((x == x) & (y == y)) ? (x > y ? x : y) : missing)
+RENDAK_KERNEL1(sign_of_kernel, x == x ? (x > 0 ? 1.0F : x < 0 ? -1.0F : 0.0F) : missing)
+RENDAK_KERNEL1(round_down_kernel, std::floor(x))
+RENDAK_KERNEL1(round_up_kernel, std::ceil(x))
+RENDAK_KERNEL1(round_near_kernel, std::nearbyint(x))
+RENDAK_KERNEL1(whole_part_kernel, std::trunc(x))
+RENDAK_KERNEL1(is_missing_kernel, x == x ? 0.0F : 1.0F)
+RENDAK_KERNEL2(replace_missing_kernel, x == x ? x : y)
+RENDAK_KERNEL1(copy_kernel, x)
 RENDAK_KERNEL1(square_kernel, x* x)
 RENDAK_KERNEL2(square_sum_kernel, x* x + y * y)
 RENDAK_KERNEL3(multiply_add_kernel, x* y + z)
@@ -74,41 +72,59 @@ RENDAK_KERNEL4(choose_less_equal_kernel, x <= y ? z : (x > y ? w : missing))
 
 // The library's functions, a sample at a time.
 RENDAK_KERNEL2(power, std::pow(x, y))
-RENDAK_KERNEL1(cube_root, std::cbrt(x))
-RENDAK_KERNEL1(exponential, std::exp(x))
-RENDAK_KERNEL1(natural_log, x > 0 ? std::log(x) : missing)
-RENDAK_KERNEL1(decimal_log, x > 0 ? std::log10(x) : missing)
-RENDAK_KERNEL1(binary_log, x > 0 ? std::log2(x) : missing)
-RENDAK_KERNEL1(sine, std::sin(x))
-RENDAK_KERNEL1(cosine, std::cos(x))
-RENDAK_KERNEL1(tangent, std::tan(x))
-RENDAK_KERNEL1(arc_sine, std::asin(x))
-RENDAK_KERNEL1(arc_cosine, std::acos(x))
-RENDAK_KERNEL1(arc_tangent, std::atan(x))
-RENDAK_KERNEL2(arc_tangent_2, std::atan2(x, y))
-RENDAK_KERNEL2(remainder_of, y == 0 ? missing : x - y * std::floor(x / y))
-
-/// Rare functions: through the scalar meaning.
-template <Fn fn, std::size_t arguments>
-void one_by_one(float* out, const float* a, const float* b, const float* c, const float*, std::size_t n) {
-    for (std::size_t i = 0; i < n; ++i) {
-        const double x[3] = {static_cast<double>(a[i]), arguments > 1 ? static_cast<double>(b[i]) : 0,
-                             arguments > 2 ? static_cast<double>(c[i]) : 0};
-        out[i] = static_cast<float>(apply(fn, std::span(x, arguments)));
-    }
-}
+RENDAK_KERNEL1(cube_root_kernel, std::cbrt(x))
+RENDAK_KERNEL1(exponential_kernel, std::exp(x))
+RENDAK_KERNEL1(natural_log_kernel, x > 0 ? std::log(x) : missing)
+RENDAK_KERNEL1(decimal_log_kernel, x > 0 ? std::log10(x) : missing)
+RENDAK_KERNEL1(binary_log_kernel, x > 0 ? std::log2(x) : missing)
+RENDAK_KERNEL1(sine_kernel, std::sin(x))
+RENDAK_KERNEL1(cosine_kernel, std::cos(x))
+RENDAK_KERNEL1(tangent_kernel, std::tan(x))
+RENDAK_KERNEL1(arc_sine_kernel, std::asin(x))
+RENDAK_KERNEL1(arc_cosine_kernel, std::acos(x))
+RENDAK_KERNEL1(arc_tangent_kernel, std::atan(x))
+RENDAK_KERNEL2(arc_tangent_2_kernel, std::atan2(x, y))
+RENDAK_KERNEL2(remainder_of_kernel, y == 0 ? missing : x - y * std::floor(x / y))
 
 }  // namespace
+
+namespace kernels {
+const Kernel absolute = absolute_kernel;
+const Kernel square_root = square_root_kernel;
+const Kernel cube_root = cube_root_kernel;
+const Kernel exponential = exponential_kernel;
+const Kernel natural_log = natural_log_kernel;
+const Kernel decimal_log = decimal_log_kernel;
+const Kernel binary_log = binary_log_kernel;
+const Kernel sine = sine_kernel;
+const Kernel cosine = cosine_kernel;
+const Kernel tangent = tangent_kernel;
+const Kernel arc_sine = arc_sine_kernel;
+const Kernel arc_cosine = arc_cosine_kernel;
+const Kernel arc_tangent = arc_tangent_kernel;
+const Kernel arc_tangent_2 = arc_tangent_2_kernel;
+const Kernel hypotenuse = hypotenuse_kernel;
+const Kernel sign_of = sign_of_kernel;
+const Kernel round_down = round_down_kernel;
+const Kernel round_up = round_up_kernel;
+const Kernel round_near = round_near_kernel;
+const Kernel whole_part = whole_part_kernel;
+const Kernel remainder_of = remainder_of_kernel;
+const Kernel lower = lower_kernel;
+const Kernel higher = higher_kernel;
+const Kernel is_missing = is_missing_kernel;
+const Kernel replace_missing = replace_missing_kernel;
+const Kernel copy = copy_kernel;
+}  // namespace kernels
 
 namespace fused {
 const Kernel square = square_kernel;
 const Kernel square_sum = square_sum_kernel;
-const Kernel root_square_sum = hypotenuse;
+const Kernel root_square_sum = hypotenuse_kernel;
 const Kernel multiply_add = multiply_add_kernel;
 const Kernel choose = choose_kernel;
 const Kernel choose_less = choose_less_kernel;
 const Kernel choose_less_equal = choose_less_equal_kernel;
-const Kernel coalesce = replace_missing;
 }  // namespace fused
 
 Kernel kernel_of(Op op) {
@@ -145,81 +161,6 @@ Kernel kernel_of(Op op) {
             return logical_or;
     }
     return nullptr;
-}
-
-Kernel kernel_of(Fn fn) {
-    switch (fn) {
-        case Fn::abs:
-            return absolute;
-        case Fn::sqrt:
-            return square_root;
-        case Fn::cbrt:
-            return cube_root;
-        case Fn::exp:
-            return exponential;
-        case Fn::log:
-            return natural_log;
-        case Fn::log10:
-            return decimal_log;
-        case Fn::log2:
-            return binary_log;
-        case Fn::sin:
-            return sine;
-        case Fn::cos:
-            return cosine;
-        case Fn::tan:
-            return tangent;
-        case Fn::arcsin:
-            return arc_sine;
-        case Fn::arccos:
-            return arc_cosine;
-        case Fn::arctan:
-            return arc_tangent;
-        case Fn::arctan2:
-            return arc_tangent_2;
-        case Fn::hypot:
-            return hypotenuse;
-        case Fn::sign:
-            return sign_of;
-        case Fn::floor:
-            return round_down;
-        case Fn::ceil:
-            return round_up;
-        case Fn::rint:
-            return round_near;
-        case Fn::trunc:
-            return whole_part;
-        case Fn::mod:
-            return remainder_of;
-        case Fn::minimum:
-            return lower;
-        case Fn::maximum:
-            return higher;
-        case Fn::clip:
-            return one_by_one<Fn::clip, 3>;
-        case Fn::where:
-            return choose_kernel;
-        case Fn::isnan:
-            return is_missing;
-        case Fn::nan_to_num:
-            return replace_missing;
-        case Fn::number:
-            return copy;
-        case Fn::bitwise_and:
-            return one_by_one<Fn::bitwise_and, 2>;
-        case Fn::bitwise_or:
-            return one_by_one<Fn::bitwise_or, 2>;
-        case Fn::bitwise_xor:
-            return one_by_one<Fn::bitwise_xor, 2>;
-        case Fn::left_shift:
-            return one_by_one<Fn::left_shift, 2>;
-        case Fn::right_shift:
-            return one_by_one<Fn::right_shift, 2>;
-        case Fn::bit:
-            return one_by_one<Fn::bit, 2>;
-        default:
-            return nullptr;
-    }
 }
 
 }  // namespace rendak::formula

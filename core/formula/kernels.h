@@ -2,7 +2,6 @@
 
 #include <cstddef>
 
-#include "core/formula/functions.h"
 #include "core/formula/syntax.h"
 
 namespace rendak::formula {
@@ -15,8 +14,13 @@ inline constexpr std::size_t block_size = 256;
 using Kernel = void (*)(float* out, const float* a, const float* b, const float* c, const float* d, std::size_t n);
 
 [[nodiscard]] Kernel kernel_of(Op op);
-/// For functions of one to three arguments that work sample by sample (not tables, not coalesce).
-[[nodiscard]] Kernel kernel_of(Fn fn);
+
+/// What the functions of formulas are made of.
+namespace kernels {
+extern const Kernel absolute, square_root, cube_root, exponential, natural_log, decimal_log, binary_log, sine, cosine,
+    tangent, arc_sine, arc_cosine, arc_tangent, arc_tangent_2, hypotenuse, sign_of, round_down, round_up, round_near,
+    whole_part, remainder_of, lower, higher, is_missing, replace_missing, copy;
+}  // namespace kernels
 
 /// Several operations in one pass over the block.
 namespace fused {
@@ -27,7 +31,6 @@ extern const Kernel multiply_add;     ///< a b + c
 extern const Kernel choose;           ///< b where a holds, else c
 extern const Kernel choose_less;      ///< c where a < b, else d
 extern const Kernel choose_less_equal;
-extern const Kernel coalesce;  ///< a, or b where a is missing
 }  // namespace fused
 
 }  // namespace rendak::formula

@@ -4,7 +4,6 @@
 #include <cstring>
 
 #include "core/base/buffer.h"
-#include "core/formula/scalar.h"
 
 namespace rendak::formula {
 
@@ -31,28 +30,18 @@ int Program::add_step(Kernel kernel, int a, int b, int c, int d) {
     return out;
 }
 
-int Program::add_table(Fn fn, int x, std::vector<double> xs, std::vector<double> ys) {
-    Table table{fn, std::move(xs), std::move(ys), {}};
-    if (fn == Fn::pchip) table.slopes = pchip_slopes(table.xs, table.ys);
-    tables_.push_back(std::move(table));
+int Program::add_table(const Table& table, int x, std::vector<double> xs, std::vector<double> ys) {
+    Filled filled{table, std::move(xs), std::move(ys), {}};
+    if (table.slopes != nullptr) filled.slopes = table.slopes(filled.xs, filled.ys);
+    tables_.push_back(std::move(filled));
     const int out = add_step(nullptr, x);
     steps_.back().table = static_cast<int>(tables_.size()) - 1;
     return out;
 }
 
-void Program::Table::fill(float* out, const float* x, std::size_t n) const {
-    for (std::size_t i = 0; i < n; ++i) {
-        const double at = static_cast<double>(x[i]);
-        double value = 0;
-        if (fn == Fn::interp) {
-            value = table_at(at, xs, ys);
-        } else if (fn == Fn::pchip) {
-            value = pchip_at(at, xs, ys, slopes);
-        } else {
-            for (const double coefficient : ys) value = value * at + coefficient;
-        }
-        out[i] = static_cast<float>(value);
-    }
+void Program::Filled::fill(float* out, const float* x, std::size_t n) const {
+    for (std::size_t i = 0; i < n; ++i)
+        out[i] = static_cast<float>(table.value(static_cast<double>(x[i]), xs, ys, slopes));
 }
 
 bool Program::run(std::span<const float* const> inputs, std::span<float> out, const std::stop_token& stop) const {

@@ -4,6 +4,7 @@
 #include <stop_token>
 #include <vector>
 
+#include "core/formula/functions.h"
 #include "core/formula/kernels.h"
 
 namespace rendak::formula {
@@ -18,7 +19,7 @@ class Program {
     /// Register of the result; the kernel is run after all those added before.
     int add_step(Kernel kernel, int a, int b = -1, int c = -1, int d = -1);
     /// The table steps keep their points in double.
-    int add_table(Fn fn, int x, std::vector<double> xs, std::vector<double> ys);
+    int add_table(const Table& table, int x, std::vector<double> xs, std::vector<double> ys);
     void set_result(int reg) { result_ = reg; }
 
     [[nodiscard]] int inputs() const { return inputs_; }
@@ -32,8 +33,8 @@ class Program {
         int out = 0, a = -1, b = -1, c = -1, d = -1;
         int table = -1;
     };
-    struct Table {
-        Fn fn;
+    struct Filled {
+        Table table;
         std::vector<double> xs, ys, slopes;
         void fill(float* out, const float* x, std::size_t n) const;
     };
@@ -42,7 +43,7 @@ class Program {
     std::vector<float> values_;  ///< of constants, by register
     std::vector<int> places_;    ///< of inputs: which one
     std::vector<Step> steps_;
-    std::vector<Table> tables_;
+    std::vector<Filled> tables_;
     int inputs_ = 0;
     int result_ = -1;
 };

@@ -9,16 +9,6 @@ namespace {
 
 constexpr double missing = std::numeric_limits<double>::quiet_NaN();
 
-/// Whole numbers that a float32 holds exactly; everything else has no bits.
-bool has_bits(double x) {
-    return x >= 0 && x <= 16777215 && x == std::floor(x);
-}
-
-double of_bits(double a, double b, auto operation) {
-    if (!has_bits(a) || !has_bits(b)) return missing;
-    return static_cast<double>(operation(static_cast<unsigned>(a), static_cast<unsigned>(b)) & 0xFFFFFFU);
-}
-
 }  // namespace
 
 double apply(Op op, double a, double b) {
@@ -58,88 +48,10 @@ double apply(Op op, double a, double b) {
     return missing;
 }
 
-bool is_pointwise(Fn fn) {
-    return fn <= Fn::polyval;
-}
-
-double apply(Fn fn, std::span<const double> x) {
-    const double a = x[0], b = x.size() > 1 ? x[1] : 0, c = x.size() > 2 ? x[2] : 0;
-    // These look at missing samples; everything else hands them on.
-    if (fn == Fn::isnan) return std::isnan(a) ? 1 : 0;
-    if (fn == Fn::nan_to_num) return std::isnan(a) ? b : a;
-    if (fn == Fn::coalesce || fn == Fn::first_of) {
-        if (fn == Fn::first_of) return a;
-        const auto found = std::find_if(x.begin(), x.end(), [](double value) { return !std::isnan(value); });
-        return found == x.end() ? missing : *found;
-    }
-    if (fn == Fn::where) return std::isnan(a) ? missing : a != 0 ? b : c;
-    if (std::any_of(x.begin(), x.end(), [](double value) { return std::isnan(value); })) return missing;
-    switch (fn) {
-        case Fn::abs:
-            return std::abs(a);
-        case Fn::sqrt:
-            return a < 0 ? missing : std::sqrt(a);
-        case Fn::cbrt:
-            return std::cbrt(a);
-        case Fn::exp:
-            return std::exp(a);
-        case Fn::log:
-            return a <= 0 ? missing : std::log(a);
-        case Fn::log10:
-            return a <= 0 ? missing : std::log10(a);
-        case Fn::log2:
-            return a <= 0 ? missing : std::log2(a);
-        case Fn::sin:
-            return std::sin(a);
-        case Fn::cos:
-            return std::cos(a);
-        case Fn::tan:
-            return std::tan(a);
-        case Fn::arcsin:
-            return std::abs(a) > 1 ? missing : std::asin(a);
-        case Fn::arccos:
-            return std::abs(a) > 1 ? missing : std::acos(a);
-        case Fn::arctan:
-            return std::atan(a);
-        case Fn::arctan2:
-            return std::atan2(a, b);
-        case Fn::hypot:
-            return std::sqrt(a * a + b * b);
-        case Fn::sign:
-            return a > 0 ? 1 : a < 0 ? -1 : 0;
-        case Fn::floor:
-            return std::floor(a);
-        case Fn::ceil:
-            return std::ceil(a);
-        case Fn::rint:
-            return std::nearbyint(a);
-        case Fn::trunc:
-            return std::trunc(a);
-        case Fn::mod:
-            return b == 0 ? missing : a - b * std::floor(a / b);
-        case Fn::minimum:
-            return *std::min_element(x.begin(), x.end());
-        case Fn::maximum:
-            return *std::max_element(x.begin(), x.end());
-        case Fn::clip:
-            return std::min(std::max(a, b), c);
-        case Fn::number:
-            return a;
-        case Fn::bitwise_and:
-            return of_bits(a, b, [](unsigned p, unsigned q) { return p & q; });
-        case Fn::bitwise_or:
-            return of_bits(a, b, [](unsigned p, unsigned q) { return p | q; });
-        case Fn::bitwise_xor:
-            return of_bits(a, b, [](unsigned p, unsigned q) { return p ^ q; });
-        case Fn::left_shift:
-            return of_bits(a, b, [](unsigned p, unsigned q) { return q > 23 ? 0U : p << q; });
-        case Fn::right_shift:
-            return of_bits(a, b, [](unsigned p, unsigned q) { return q > 23 ? 0U : p >> q; });
-        case Fn::bit:
-            return of_bits(a, b, [](unsigned p, unsigned q) { return q > 23 ? 0U : (p >> q) & 1U; });
-        default:
-            return missing;
-    }
+double apply(const Pointwise& function, std::span<const double> x) {
+    const bool hands_on =
+        !function.sees_missing && std::any_of(x.begin(), x.end(), [](double v) { return std::isnan(v); });
+    return hands_on ? missing : function.value(x);
 }
 
 double table_at(double x, std::span<const double> xs, std::span<const double> ys) {

@@ -11,9 +11,8 @@ namespace rendak::formula {
 /// One operation on single numbers; conditions are 1 and 0, missing is NaN and stays it. The block kernels and the
 /// folding of constants both mean this. Tests hold the two together.
 [[nodiscard]] double apply(Op op, double a, double b);
-/// Functions that work sample by sample (abs ... bit); the count of `x` is that of the arguments given.
-[[nodiscard]] double apply(Fn fn, std::span<const double> x);
-[[nodiscard]] bool is_pointwise(Fn fn);
+/// A function that works sample by sample; the count of `x` is that of the arguments given.
+[[nodiscard]] double apply(const Pointwise& function, std::span<const double> x);
 
 /// Table with straight lines, clamped; xs rises.
 [[nodiscard]] double table_at(double x, std::span<const double> xs, std::span<const double> ys);

@@ -174,9 +174,10 @@ Result<ImportResult> import_recording(Library& library, ReadRecording read, cons
             }
         }
         if (track) {
-            if (auto on_track = driven_path(recording, &*track)) {
-                laps = laps_on(recording, *on_track, *track);
-                path = std::move(on_track);
+            *path = {};  // of a day it is large: not both at once
+            path = driven_path(recording, &*track);
+            if (path) {
+                laps = laps_on(recording, *path, *track);
                 driven_on = std::move(*track);
             }
         }

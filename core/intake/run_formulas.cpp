@@ -16,14 +16,19 @@ bool asks_for_places(const formula::CheckedFormula& formula) {
             use.named.id != "lap_number")
             return true;
     }
-    using formula::Fn;
     for (std::size_t i = 0; i < formula.functions.size(); ++i) {
         if (formula.functions[i] == nullptr) continue;
-        const Fn fn = formula.functions[i]->fn;
-        if (fn == Fn::distance_while || fn == Fn::value_at) return true;
-        if (fn >= Fn::mean && fn <= Fn::median && formula.arguments[i].size() > 2 &&
-            (formula.arguments[i][1] >= 0 || formula.arguments[i][2] >= 0))
-            return true;
+        const auto& given = formula.arguments[i];
+        const auto is_given = [&](std::size_t k) { return k < given.size() && given[k] >= 0; };
+        switch (formula.functions[i]->row->places) {
+            case formula::Places::always:
+                return true;
+            case formula::Places::between:
+                if (is_given(1) || is_given(2)) return true;
+                break;
+            case formula::Places::no:
+                break;
+        }
     }
     return false;
 }

@@ -16,6 +16,14 @@ namespace {
 /// Raised whenever another path comes out of the same recording: smoothing, fusing, accelerations, this file's layout.
 constexpr int version = 1;
 
+/// What the positions say of the accelerations where none are logged.
+struct FromGps {
+    const char *name, *quantity;
+};
+constexpr FromGps from_gps[] = {{"Along (from GPS)", "longitudinal_acceleration"},
+                                {"Lateral (from GPS)", "lateral_acceleration"}};
+constexpr const char* acceleration_unit = "m/s²";
+
 /// Along and lateral acceleration of a path (ISO 8855: forward, left), on a regular clock of 20 Hz.
 std::vector<Channel> accelerations_of(const Path& path) {
     if (path.by_shape || path.size() < 3) return {};
@@ -31,13 +39,18 @@ std::vector<Channel> accelerations_of(const Path& path) {
         along.floats.push_back(static_cast<float>(moving ? dot(a, unit(v)) : 0));
         lateral.floats.push_back(static_cast<float>(moving ? cross(unit(v), a) : 0));
     }
-    return {make_channel("Along (from GPS)", "longitudinal_acceleration", "m/s²", std::move(along), first, rate_hz),
-            make_channel("Lateral (from GPS)", "lateral_acceleration", "m/s²", std::move(lateral), first, rate_hz)};
+    std::vector<Channel> out;
+    for (ChannelStorage* storage : {&along, &lateral}) {
+        const FromGps& which = from_gps[out.size()];
+        out.push_back(make_channel(which.name, which.quantity, acceleration_unit, std::move(*storage), first, rate_hz));
+    }
+    return out;
 }
 
-/// Everything that the path of a run is computed from.
-std::string key_of(const Library& library, const RunRow& row, const Recording& recording, const Track* track,
-                   const PlaceCorrection& correction) {
+/// Everything that the path of a run is computed from. A catalogue that does not answer is an error, never a run
+/// without corrections: its key would find the path of another time.
+Result<std::string> key_of(const Library& library, const RunRow& row, const Recording& recording, const Track* track,
+                           const PlaceCorrection& correction) {
     std::ostringstream key;
     key.precision(17);
     key << "path " << version << '\n';
@@ -49,13 +62,21 @@ std::string key_of(const Library& library, const RunRow& row, const Recording& r
     }
     key << row.digest << ' ' << row.id.value;
     if (row.window_s) key << " window " << row.window_s->begin << ' ' << row.window_s->end;
-    for (const std::string& quantity : library.flipped_quantities(row.id).value_or(std::vector<std::string>{}))
-        key << " flipped " << quantity;
-    for (const RunRow& part : library.joined_runs(row.id).value_or(std::vector<RunRow>{})) {
+    const auto add_flips = [&](RunId id) -> Result<void> {
+        const auto flipped = library.flipped_quantities(id);
+        if (!flipped) return pass_on(flipped.error());
+        for (const std::string& quantity : *flipped) key << " flipped " << quantity;
+        return {};
+    };
+    if (auto fine = add_flips(row.id); !fine) return pass_on(fine.error());
+    const auto parts = library.joined_runs(row.id);
+    if (!parts) return pass_on(parts.error());
+    for (const RunRow& part : *parts) {
         key << " joined " << part.digest << ' ' << part.join_offset_s;
-        for (const std::string& quantity : library.flipped_quantities(part.id).value_or(std::vector<std::string>{}))
-            key << " flipped " << quantity;
-        if (const auto own = library.place_correction(part.id)) key << " delay " << own->delay_s;
+        if (auto fine = add_flips(part.id); !fine) return pass_on(fine.error());
+        const auto own = library.place_correction(part.id);
+        if (!own) return pass_on(own.error());
+        key << " delay " << own->delay_s;
     }
     key << " off " << correction.east_m << ' ' << correction.north_m << ' ' << correction.delay_s << '\n';
     if (recording.find_logged("latitude") != nullptr) {
@@ -161,13 +182,11 @@ std::optional<RunPath> read_path(const std::shared_ptr<const MappedFile>& file) 
     path.distance_m = reader.column<double>(layout.points);
     path.bridged = reader.column<char>(layout.points);
     path.sd_m = reader.column<float>(layout.points);
-    constexpr const char* names[2][2] = {{"Along (from GPS)", "longitudinal_acceleration"},
-                                         {"Lateral (from GPS)", "lateral_acceleration"}};
-    for (std::int32_t k = 0; k < std::min(layout.channels, 2); ++k) {
+    for (std::int32_t k = 0; k < std::min<std::int32_t>(layout.channels, std::size(from_gps)); ++k) {
         Channel channel;
-        channel.name = names[k][0];
-        channel.quantity = names[k][1];
-        channel.unit = "m/s²";
+        channel.name = from_gps[k].name;
+        channel.quantity = from_gps[k].quantity;
+        channel.unit = acceleration_unit;
         channel.clock = {layout.start_s, layout.rate_hz, layout.samples, {}};
         channel.samples = reader.next<float>(layout.samples);
         if (layout.samples >= 2 * overview_block) {
@@ -190,13 +209,16 @@ void keep_run_path(const Library& library, const RunRow& row, const Recording& r
     if (library.is_look_only()) return;
     RunPath out{std::move(path), {}};
     out.accelerations = accelerations_of(out.path);
-    Derived(library.folder(), row.digest, row.id, key_of(library, row, recording, track, correction))
-        .put([&](std::FILE* file) { return write_path(file, out); });
+    const auto key = key_of(library, row, recording, track, correction);
+    if (!key) return;
+    Derived(library.folder(), row.digest, row.id, *key).put([&](std::FILE* file) { return write_path(file, out); });
 }
 
 Result<RunPath> run_path(const Library& library, const RunRow& row, const Recording& recording, const Track* track,
                          const PlaceCorrection& correction) {
-    const Derived kept(library.folder(), row.digest, row.id, key_of(library, row, recording, track, correction));
+    const auto key = key_of(library, row, recording, track, correction);
+    if (!key) return pass_on(key.error());
+    const Derived kept(library.folder(), row.digest, row.id, *key);
     if (const auto file = kept.open()) {
         if (auto path = read_path(file)) return std::move(*path);
     }

@@ -101,9 +101,7 @@ class CsvReader {
             text.remove_suffix(1);
         }
         auto blocks = cut_into_blocks(text, shape_.data_offset);
-        const unsigned threads =
-            options_.threads != 0 ? options_.threads : std::max(1U, std::thread::hardware_concurrency());
-        for_each_block(blocks.size(), threads, job_.part(0, 0.1), [&](std::size_t i) {
+        for_each_block(blocks.size(), options_.threads, job_.part(0, 0.1), [&](std::size_t i) {
             TextBlock& block = blocks[i];
             block.rows =
                 static_cast<std::size_t>(std::count(text.begin() + static_cast<std::ptrdiff_t>(block.begin),
@@ -139,7 +137,7 @@ class CsvReader {
         }
         const TableBody body(text, shape_, columns_);
         std::vector<BadRow> bad(blocks.size());
-        for_each_block(blocks.size(), threads, job_.part(0.1, 0.9),
+        for_each_block(blocks.size(), options_.threads, job_.part(0.1, 0.9),
                        [&](std::size_t i) { body.parse(blocks[i], bad[i]); });
         if (job_.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.", file_);
         for (const BadRow& row : bad) {

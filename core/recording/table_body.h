@@ -8,6 +8,7 @@
 
 #include "core/base/buffer.h"
 #include "core/base/job.h"
+#include "core/base/parallel.h"
 #include "core/recording/table_shape.h"
 #include "core/signal/quantity.h"
 
@@ -53,16 +54,15 @@ struct BadRow {
 
 /// Runs `work(block index)` on several threads, this one included; only this one reports progress.
 void for_each_block(std::size_t count, unsigned threads, const JobContext& job, const auto& work) {
-    std::atomic<std::size_t> next{0};
-    const auto run = [&](bool reports) {
-        for (std::size_t i = next++; i < count && !job.stopped(); i = next++) {
-            work(i);
-            if (reports) job.report(static_cast<double>(i + 1) / static_cast<double>(count));
-        }
+    std::atomic<std::size_t> done{0};
+    const auto here = std::this_thread::get_id();
+    const auto one = [&](std::size_t i) {
+        if (job.stopped()) return;
+        work(i);
+        const std::size_t so_far = ++done;
+        if (std::this_thread::get_id() == here) job.report(static_cast<double>(so_far) / static_cast<double>(count));
     };
-    std::vector<std::jthread> helpers;
-    for (unsigned i = 1; i < std::min<std::size_t>(threads, count); ++i) helpers.emplace_back(run, false);
-    run(true);
+    parallel_for(count, 1, one, threads);
 }
 
 /// Parses the rows below a table's head straight into its columns. Blocks may be parsed at the same time.

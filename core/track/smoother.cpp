@@ -185,6 +185,19 @@ Path smooth_path(GeoPoint origin, std::span<const Fix> all_fixes, std::span<cons
         last_update_s = fixes[i].time_s;
         since = i;
     }
+    // Slow receivers are filled in: in so many pieces between two fixes.
+    const auto pieces_before = [&](std::size_t i) {
+        const double dt = fixes[i].time_s - fixes[i - 1].time_s;
+        return std::min(200, static_cast<int>(std::ceil(dt / largest_step_s - 0.05)));
+    };
+    std::size_t count = 1;
+    for (std::size_t i = 1; i < fixes.size(); ++i) count += static_cast<std::size_t>(std::max(1, pieces_before(i)));
+    path.time_s.reserve(count);
+    path.position.reserve(count);
+    path.velocity.reserve(count);
+    path.distance_m.reserve(count);
+    path.bridged.reserve(count);
+    path.sd_m.reserve(count);
     const auto push = [&](double t, Point p, Point v, char bridged, double variance) {
         path.distance_m.push_back(path.size() == 0 ? 0 : path.distance_m.back() + length(p - path.position.back()));
         path.time_s.push_back(t);
@@ -196,9 +209,9 @@ Path smooth_path(GeoPoint origin, std::span<const Fix> all_fixes, std::span<cons
     for (std::size_t i = 0; i < fixes.size(); ++i) {
         const State& step = steps[i];
         if (i > 0) {
-            // Slow receivers: fill in with the motion model, which is smooth in speed and acceleration.
+            // With the motion model, which is smooth in speed and acceleration.
             const double dt = fixes[i].time_s - fixes[i - 1].time_s;
-            const int pieces = std::min(200, static_cast<int>(std::ceil(dt / largest_step_s - 0.05)));
+            const int pieces = pieces_before(i);
             const State& before = steps[i - 1];
             for (int k = 1; k < pieces; ++k) {
                 const double u = static_cast<double>(k) / pieces;

@@ -256,7 +256,7 @@ class Alone : public PlotFrame {
         picture.x = x_scale().values;
         paint(picture, image, size());
     }
-    void draw_over(QPainter&) override { ++cursors; }
+    void draw_cursor(QPainter&) override { ++cursors; }
 };
 
 }  // namespace

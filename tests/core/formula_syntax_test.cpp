@@ -157,7 +157,12 @@ TEST(FormulaSyntax, EveryFunctionHasHelpAndASignature) {
         EXPECT_FALSE(function.help.empty()) << function.name;
         EXPECT_FALSE(function.parameters.empty()) << function.name;
         EXPECT_TRUE(is_plain_name(function.name)) << function.name;
-        EXPECT_EQ(&rendak::formula::function(function.fn), &function);
+        EXPECT_EQ(find_function(function.name), &function);
+        const FunctionRow& row = *function.row;
+        const int ways = static_cast<int>(row.pointwise.value != nullptr) +
+                         static_cast<int>(row.table.value != nullptr) + static_cast<int>(row.over_time != nullptr);
+        EXPECT_EQ(ways, 1) << function.name << " is computed in one way";
+        EXPECT_TRUE(row.type != nullptr || row.takes_first) << function.name;
     }
 }
 

@@ -1,15 +1,14 @@
 #pragma once
 
-#include <QWidget>
-#include <optional>
-
+#include "app/plot/plot_frame.h"
 #include "app/text/shown.h"
 #include "core/laps/trace.h"
 
 namespace rendak::app {
 
-/// One curve over a lap: what a formula makes of it. A click or drag moves the shared cursor.
-class PreviewPlot : public QWidget {
+/// One curve over a lap: what a formula makes of it. It zooms like every plot; its cursor is the shared one, the view
+/// its own.
+class PreviewPlot : public PlotFrame {
     Q_OBJECT
   public:
     explicit PreviewPlot(QWidget* parent = nullptr);
@@ -21,24 +20,23 @@ class PreviewPlot : public QWidget {
     void set_cursor(double at_m);
     [[nodiscard]] const Trace& trace() const { return trace_; }
     [[nodiscard]] Interval values() const;
+    [[nodiscard]] QRect plot_area() const override;
 
   Q_SIGNALS:
     void cursor_asked(double at_m);
 
   protected:
-    void paintEvent(QPaintEvent* event) override;
-    void mousePressEvent(QMouseEvent* event) override;
-    void mouseMoveEvent(QMouseEvent* event) override;
+    void draw_picture(QImage& image) override;
+    void draw_cursor(QPainter& painter) override;
 
   private:
-    [[nodiscard]] QRect plot_area() const;
-    [[nodiscard]] double end_m() const;
+    [[nodiscard]] OwnAxis& own() const { return static_cast<OwnAxis&>(axis()); }
 
     Trace trace_;
     Shown how_;
     int slot_ = 0;
     QString text_;
-    double cursor_m_ = 0;
+    bool told_ = false;  ///< the cursor was set from outside
 };
 
 }  // namespace rendak::app
