@@ -114,6 +114,7 @@ Json to_json(const ZoneDifference& difference) {
     out["slowest_mps"] = or_null(difference.slowest_mps);
     out["throttle_lift"] = or_null(difference.throttle_lift);
     out["coasting_s"] = or_null(difference.coasting_s);
+    out["off_pedals_s"] = or_null(difference.off_pedals_s);
     out["throttle_on_m"] = or_null(difference.throttle_on_m);
     out["exit_mps"] = or_null(difference.exit_mps);
     out["pedals_inferred"] = difference.inferred;

@@ -10,7 +10,7 @@
 #include "app/focus/focus.h"
 #include "app/jobs/jobs.h"
 #include "core/analysis/corner_events.h"
-#include "core/analysis/pedals.h"
+#include "core/analysis/phases.h"
 #include "core/analysis/where.h"
 #include "core/intake/run_data.h"
 

@@ -48,9 +48,10 @@ QString evidence(const ZoneDifference& d) {
                                      : QObject::tr("%1 faster at the slowest point"))
                      .arg(speed(*d.slowest_mps));
     }
-    if (d.coasting_s && std::abs(*d.coasting_s) >= 0.15) {
-        parts << (*d.coasting_s > 0 ? QObject::tr("coasts %1 longer") : QObject::tr("coasts %1 less"))
-                     .arg(seconds(*d.coasting_s, 2));
+    if (d.off_pedals_s && std::abs(*d.off_pedals_s) >= 0.15) {
+        parts << (*d.off_pedals_s > 0 ? QObject::tr("is on neither pedal %1 longer")
+                                      : QObject::tr("is on neither pedal %1 less"))
+                     .arg(seconds(*d.off_pedals_s, 2));
     }
     if (d.throttle_on_m && std::abs(*d.throttle_on_m) >= 5) {
         parts << (*d.throttle_on_m > 0 ? QObject::tr("on the throttle %1 later")

@@ -126,7 +126,7 @@ std::optional<PositionShift> position_shift(const Path& path, const Track& track
     if (path.by_shape || track.shape_only) return std::nullopt;
     std::vector<Point> shifts;
     for (const Lap& lap : laps) {
-        if (lap.complete()) shifts.push_back(align_lap(path, track, lap.start_s, lap.end_s).shift);
+        if (lap.complete()) shifts.push_back(path.lasting_error + align_lap(path, track, lap.start_s, lap.end_s).shift);
     }
     if (shifts.empty()) return std::nullopt;
     PositionShift out;

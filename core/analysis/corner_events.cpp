@@ -7,7 +7,8 @@ namespace {
 
 constexpr double grid_m = 1;
 
-std::optional<double> turn_in(const PreparedLap& lap, const Corner& corner, double from_m) {
+std::optional<double> turn_in(const PreparedLap& lap, const DriverActivity& driver, const Corner& corner,
+                              double from_m) {
     constexpr double share = 0.3;
     const double sign = corner.left ? 1 : -1;
     const auto into = [&](double s) { return sign * lap.value_at("lateral_acceleration", s); };
@@ -17,7 +18,8 @@ std::optional<double> turn_in(const PreparedLap& lap, const Corner& corner, doub
         peak = into(s);
         peak_at = s;
     }
-    if (peak < 1) return std::nullopt;
+    // Less is the shape of the road, not steering.
+    if (!driver.cornering(lap.map.time_at(peak_at))) return std::nullopt;
     for (double s = peak_at; s > from_m; s -= grid_m) {
         if (into(s) < share * peak) return s;
     }
@@ -26,7 +28,7 @@ std::optional<double> turn_in(const PreparedLap& lap, const Corner& corner, doub
 
 }  // namespace
 
-std::optional<double> brake_on_in(const PreparedLap& lap, const Pedals& pedals, Interval range_m) {
+std::optional<double> brake_on_in(const PreparedLap& lap, const DriverActivity& pedals, Interval range_m) {
     constexpr double least_s = 0.12;
     for (double s = range_m.begin; s < range_m.end; s += grid_m) {
         const double t = lap.map.time_at(s);
@@ -36,16 +38,21 @@ std::optional<double> brake_on_in(const PreparedLap& lap, const Pedals& pedals, 
     return std::nullopt;
 }
 
-std::optional<double> throttle_on_in(const PreparedLap& lap, const Pedals& pedals, Interval range_m) {
+std::optional<double> throttle_on_in(const PreparedLap& lap, const DriverActivity& pedals, Interval range_m) {
     for (double s = range_m.begin; s < range_m.end; s += grid_m) {
         const double t = lap.map.time_at(s);
-        if (pedals.throttle(t) > 0.5 && pedals.throttle(t + 0.15) > 0.5) return s;
+        // Half the pedal; where it is not logged, the car gains speed.
+        const auto on = [&](double at) {
+            const double travel = pedals.throttle(at);
+            return std::isfinite(travel) ? travel > 0.5 : pedals.on_throttle(at);
+        };
+        if (on(t) && on(t + 0.15)) return s;
     }
     return std::nullopt;
 }
 
 std::vector<CornerEvents> corner_events(const PreparedLap& lap) {
-    const Pedals pedals(lap);
+    const DriverActivity pedals = lap.activity();
     const auto& corners = lap.track->corners;
     std::vector<CornerEvents> out;
     for (std::size_t k = 0; k < corners.size(); ++k) {
@@ -55,7 +62,7 @@ std::vector<CornerEvents> corner_events(const PreparedLap& lap) {
         CornerEvents events;
         events.corner = corner.number;
         events.inferred = pedals.inferred();
-        events.turn_in_m = turn_in(lap, corner, begin);
+        events.turn_in_m = turn_in(lap, pedals, corner, begin);
         const RangeFigures speed = figures_in_range(lap, "speed", {begin, end});
         if (!std::isnan(speed.low)) {
             events.slowest_m = speed.low_at_m;

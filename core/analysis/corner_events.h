@@ -3,7 +3,7 @@
 #include <optional>
 #include <vector>
 
-#include "core/analysis/pedals.h"
+#include "core/analysis/phases.h"
 #include "core/laps/prepared_lap.h"
 
 namespace rendak {
@@ -23,8 +23,9 @@ struct CornerEvents {
 [[nodiscard]] std::vector<CornerEvents> corner_events(const PreparedLap& lap);
 
 /// Where braking begins in a stretch; brief dabs do not count.
-[[nodiscard]] std::optional<double> brake_on_in(const PreparedLap& lap, const Pedals& pedals, Interval range_m);
+[[nodiscard]] std::optional<double> brake_on_in(const PreparedLap& lap, const DriverActivity& pedals, Interval range_m);
 /// Where the throttle is picked up in a stretch, half open for good.
-[[nodiscard]] std::optional<double> throttle_on_in(const PreparedLap& lap, const Pedals& pedals, Interval range_m);
+[[nodiscard]] std::optional<double> throttle_on_in(const PreparedLap& lap, const DriverActivity& pedals,
+                                                   Interval range_m);
 
 }  // namespace rendak

@@ -3,7 +3,7 @@
 #include <cmath>
 
 #include "core/analysis/corner_events.h"
-#include "core/analysis/pedals.h"
+#include "core/analysis/phases.h"
 
 namespace rendak {
 namespace {
@@ -19,13 +19,12 @@ std::optional<Slowest> slowest(const PreparedLap& lap, Interval range_m) {
     return Slowest{speed.low, speed.low_at_m};
 }
 
-double coasting_s(const PreparedLap& lap, const Pedals& pedals, Interval range_m) {
-    constexpr double step_s = 0.01;
+double time_while(const PreparedLap& lap, const DriverActivity& pedals, bool (DriverActivity::*flag)(double) const,
+                  Interval range_m) {
+    constexpr double step_s = 0.02;
     double total = 0;
     const double end = lap.map.time_at(range_m.end);
-    for (double t = lap.map.time_at(range_m.begin); t < end; t += step_s) {
-        if (!pedals.braking(t) && !pedals.on_throttle(t)) total += step_s;
-    }
+    for (double t = lap.map.time_at(range_m.begin); t < end; t += step_s) total += (pedals.*flag)(t) ? step_s : 0;
     return total;
 }
 
@@ -34,7 +33,7 @@ struct Throttle {
     double least = 1;
     bool always_flat = true;
 };
-Throttle throttle_in(const PreparedLap& lap, const Pedals& pedals, Interval range_m) {
+Throttle throttle_in(const PreparedLap& lap, const DriverActivity& pedals, Interval range_m) {
     Throttle out;
     for (double s = range_m.begin; s < range_m.end; s += grid_m) {
         const double value = pedals.throttle(lap.map.time_at(s));
@@ -70,7 +69,7 @@ std::vector<Zone> corner_zones(const PreparedLap& baseline) {
 
 std::vector<ZoneDifference> differences_by_zone(const PreparedLap& baseline, const PreparedLap& lap,
                                                 const GapCurve& gap) {
-    const Pedals a(baseline), b(lap);
+    const DriverActivity a = baseline.activity(), b = lap.activity();
     std::vector<ZoneDifference> out;
     const auto near = [](double metres) { return std::abs(metres) < 80; };  // further apart is not the same event
     double apex_before = 0;
@@ -87,7 +86,11 @@ std::vector<ZoneDifference> differences_by_zone(const PreparedLap& baseline, con
             const auto brake_a = brake_on_in(baseline, a, zone.range_m), brake_b = brake_on_in(lap, b, early);
             if (brake_a && brake_b && near(*brake_b - *brake_a)) difference.brake_on_m = *brake_b - *brake_a;
             difference.brakes_only_here = !brake_a && brake_b.has_value() && *brake_b > zone.range_m.begin;
-            difference.coasting_s = coasting_s(lap, b, zone.range_m) - coasting_s(baseline, a, zone.range_m);
+            const auto longer = [&](bool (DriverActivity::*flag)(double) const) {
+                return time_while(lap, b, flag, zone.range_m) - time_while(baseline, a, flag, zone.range_m);
+            };
+            difference.coasting_s = longer(&DriverActivity::coasting);
+            difference.off_pedals_s = longer(&DriverActivity::off_pedals);
         }
         const auto slowest_a = slowest(baseline, zone.range_m), slowest_b = slowest(lap, zone.range_m);
         if (slowest_a && slowest_b) {

@@ -25,7 +25,8 @@ struct ZoneDifference {
     bool brakes_only_here = false;        ///< the lap brakes, the baseline does not
     std::optional<double> slowest_mps;    ///< negative = slower at the slowest point
     std::optional<double> throttle_lift;  ///< share of throttle given up where the baseline stays flat
-    std::optional<double> coasting_s;     ///< extra time on neither pedal
+    std::optional<double> coasting_s;     ///< extra time without brake, throttle and cornering
+    std::optional<double> off_pedals_s;   ///< extra time on neither pedal, cornering or not
     std::optional<double> throttle_on_m;  ///< positive = back on the throttle later
     std::optional<double> exit_mps;       ///< at the end of the zone
     double slowest_at_m = 0;              ///< where the lap is slowest

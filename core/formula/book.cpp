@@ -224,6 +224,9 @@ std::string Resolver::fingerprint(const CheckedFormula& formula, const std::stri
             all.append(reinterpret_cast<const char*>(&value), sizeof value);
         } else if (use.named.kind == Named::Kind::formula) {
             all += fingerprint(use.named.id);
+        } else if (use.named.id.starts_with("driver_")) {
+            // The car sheet can say what counts as that.
+            for (const auto& [name, constant] : constants_.values) all += name + "=" + std::to_string(constant.value);
         }
     }
     return digest_of(all);

@@ -133,7 +133,7 @@ tl::expected<Named, NotNamed> Checker::look_up(int i) {
         Named named;
         named.kind = Named::Kind::builtin;
         named.id = written;
-        named.type = type_of(*parse_compound_unit(builtin->unit));
+        named.type = builtin->is_condition ? condition_type() : type_of(*parse_compound_unit(builtin->unit));
         named.is_state = builtin->is_state;
         return named;
     }

@@ -121,7 +121,10 @@ void Evaluator::choose_clock() {
         clock_.start_s = own_times_.front();
         clock_.size = 2;
     } else {
-        constexpr double rate_hz = 20;
+        // What the driver does is told as finely as people react.
+        const bool of_driver = std::any_of(formula_.uses.begin(), formula_.uses.end(),
+                                           [](const Use& use) { return use.named.id.starts_with("driver_"); });
+        const double rate_hz = of_driver ? 50 : 20;
         clock_.start_s = run_.span_s.begin;
         clock_.rate_hz = rate_hz;
         clock_.size = static_cast<std::size_t>(std::max(0.0, run_.span_s.length() * rate_hz)) + 1;
@@ -185,6 +188,15 @@ std::vector<float> Evaluator::builtin(int i, const std::string& name, Part part)
     std::vector<float> out(part.size(), static_cast<float>(missing));
     if (name == "time") {
         for (std::size_t k = 0; k < out.size(); ++k) out[k] = static_cast<float>(clock_.time_at(part.from + k));
+        return out;
+    }
+    if (find_builtin(name)->is_condition) {
+        if (!run_.driver) {
+            wrong(i, "This run has neither pedals nor accelerations to tell that from.");
+            return {};
+        }
+        for (std::size_t k = 0; k < out.size(); ++k)
+            out[k] = static_cast<float>(run_.driver(name, clock_.time_at(part.from + k)));
         return out;
     }
     if (run_.laps.empty()) {

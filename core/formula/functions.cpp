@@ -56,6 +56,11 @@ constexpr Builtin builtins[] = {
     {"edge_right", "m", "Distance to the right edge, where the track's edges are known."},
     {"ideal_offset", "m",
      "How far left of the track's line the line of least curvature runs, where the edges are known."},
+    {"driver_on_brake", "", "On the brake: the pedal or the pressure above its zero, else slowing down.", true, true},
+    {"driver_on_throttle", "", "On the throttle, else gaining speed.", true, true},
+    {"driver_full_throttle", "", "At the end of the throttle's travel.", true, true},
+    {"driver_cornering", "", "More lateral acceleration than 0.3 g (car.cornering_from).", true, true},
+    {"driver_coasting", "", "None of brake, throttle and cornering, above 20 km/h.", true, true},
 };
 
 }  // namespace

@@ -90,10 +90,11 @@ struct Function {
 [[nodiscard]] std::span<const Function> all_functions();
 [[nodiscard]] const Function* find_function(std::string_view name);
 
-/// Names that stand for the run itself rather than a channel: time, lap_time, distance ...
+/// Names that stand for the run itself rather than a channel: time, lap_time, distance, what the driver does …
 struct Builtin {
     std::string_view name, unit, help;
     bool is_state = false;
+    bool is_condition = false;
 };
 [[nodiscard]] std::span<const Builtin> all_builtins();
 [[nodiscard]] const Builtin* find_builtin(std::string_view name);

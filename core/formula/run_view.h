@@ -27,6 +27,8 @@ struct RunView {
     /// Of the track at a distance: "track_curvature", "edge_left", "edge_right" (from the line), "ideal_offset"; NaN
     /// where it is not known. Empty without a track.
     std::function<double(std::string_view what, double distance_m)> track_value;
+    /// What the driver does at a moment, by the names of the builtins driver_…: 1, 0, or NaN where it cannot be told.
+    std::function<double(std::string_view what, double time_s)> driver;
     std::stop_token stop;
 };
 

@@ -19,14 +19,16 @@ constexpr const char* texts[] = {
     "# Radius of the path driven; capped on straights (car.largest_radius)\n"
     "corner_radius in m from 0 to 300 with 0 decimals = minimum(1 / maximum(abs(curvature_driven), 1 / 100000 m), "
     "first_of(car.largest_radius, 1000 m))",
-    "# Slowing down by more than car.braking_from\n"
-    "braking = along_smooth < -first_of(car.braking_from, 0.15 g)",
-    "# Gaining speed by more than car.throttle_from\n"
-    "on_throttle = along_smooth > first_of(car.throttle_from, 0.02 g)",
+    "# On the brake: by its pressure or pedal (car.brake_on), else by slowing down (car.braking_from)\n"
+    "braking = driver_on_brake",
+    "# On the throttle: by the pedal (car.throttle_on), else by gaining speed (car.throttle_from)\n"
+    "on_throttle = driver_on_throttle",
+    "# At the end of the pedal's travel as this car has it (car.throttle_full)\n"
+    "full_throttle = driver_full_throttle",
     "# More lateral acceleration than car.cornering_from\n"
-    "cornering = abs(lateral_smooth) > first_of(car.cornering_from, 0.3 g)",
-    "# Neither braking, gaining speed nor turning: time given away\n"
-    "coasting = not braking and not on_throttle and not cornering and speed > 20 km/h",
+    "cornering = driver_cornering",
+    "# None of brake, throttle and cornering above 20 km/h: time given away\n"
+    "coasting = driver_coasting",
     "braking_time in s from 0 to 30 = time_while(braking)",
     "braking_distance in m from 0 to 1500 with 0 decimals = distance_while(braking)",
     "braking_share in % from 0 to 100 with 1 decimals = share_while(braking)",
@@ -42,8 +44,8 @@ constexpr const char* texts[] = {
     "# How far left of the line of least curvature the car is, where the track's edges are known\n"
     "ideal_line_distance in m from -8 to 8 = track_offset - ideal_offset",
     // ---- pedals -----------------------------------------------------------------------------------
-    "# By pressure where it is logged, else by slowing down (car.brake_on)\n"
-    "on_brakes = first_of(brake_front > first_of(car.brake_on, 3 bar), braking)",
+    "# The same as braking\n"
+    "on_brakes = driver_on_brake",
     "# Braking and turning at once\n"
     "trail_braking = on_brakes and cornering",
     "# Share of the braking time so far that is trail braking\n"

@@ -9,6 +9,7 @@
 #include "core/intake/run_path.h"
 #include "core/intake/run_recording.h"
 #include "core/intake/sign_check.h"
+#include "core/laps/slow_error.h"
 #include "core/recording/formats.h"
 #include "core/recording/recording_file.h"
 #include "core/signal/quantity.h"
@@ -297,7 +298,7 @@ Result<Track> track_from_run(const Recording& recording, const Result<Path>& pat
                     "run with at least one complete lap, or learn it as a road from start to finish.",
                     recording.source_name);
     }
-    return learn_track(*path, name, *line);
+    return learn_steady_track(*path, name, *line, SpeedSource(recording, SpeedSource::Prefer::gps));
 }
 
 }  // namespace

@@ -3,6 +3,7 @@
 #include "core/analysis/lap_doubts.h"
 #include "core/laps/beacon.h"
 #include "core/laps/cut.h"
+#include "core/laps/slow_error.h"
 #include "core/track/by_shape.h"
 #include "core/track/launch.h"
 #include "core/track/learn.h"
@@ -22,6 +23,8 @@ Result<Path> driven_path(const Recording& recording, const Track* track, const P
         if (off.x != 0 || off.y != 0) {
             for (Point& place : path->position.edit()) place = place - off;
         }
+        if (track != nullptr && !track->shape_only)
+            take_out_slow_error(*path, *track, SpeedSource(recording, SpeedSource::Prefer::gps));
         return path;
     }
     if (track == nullptr || recording.find("latitude") != nullptr) return path;

@@ -19,6 +19,16 @@ void add_missing(Recording& recording, const std::vector<Channel>& accelerations
     }
 }
 
+/// What the car sheet says of pedals and flags.
+ActivityLimits limits_of(const formula::Constants& constants) {
+    const auto value = [&](const char* name) {
+        const auto found = constants.values.find(name);
+        return found == constants.values.end() ? std::nullopt : std::optional(found->second.value);
+    };
+    return {value("brake_on"),       value("throttle_on"),  value("throttle_full"),
+            value("cornering_from"), value("braking_from"), value("throttle_from")};
+}
+
 }  // namespace
 
 Result<std::shared_ptr<const RunData>> load_run(const Library& library, RunId id) {
@@ -62,8 +72,9 @@ Result<std::shared_ptr<const RunData>> with_new_formulas(const Library& library,
     inputs.aliases = std::move(*aliases);
     Recording logged = *run.recording;
     logged.derived = nullptr;
-    data->formulas =
-        std::make_shared<RunFormulas>(std::move(inputs), logged, run.laps, run.track, run.path, run.formulas.get());
+    data->scales = std::make_shared<const PedalScales>(pedal_scales(logged, limits_of(inputs.constants)));
+    data->formulas = std::make_shared<RunFormulas>(std::move(inputs), logged, run.laps, run.track, run.path,
+                                                   data->scales, run.formulas.get());
     logged.derived = [formulas = data->formulas](std::string_view name) { return formulas->find(name); };
     data->recording = std::make_shared<const Recording>(std::move(logged));
     return data;
@@ -156,7 +167,8 @@ Result<PreparedLap> prepare_lap(const RunData& run, int lap_number) {
                        run.track,
                        run.path,
                        align_lap(*run.path, *run.track, found->start_s, found->end_s),
-                       found->trust_m};
+                       found->trust_m,
+                       run.scales};
 }
 
 }  // namespace rendak

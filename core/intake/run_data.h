@@ -16,7 +16,8 @@ struct RunData {
     std::shared_ptr<const Track> track;  ///< null while the run has none
     std::shared_ptr<const Path> path;    ///< null without positions
     std::vector<Lap> laps;
-    std::shared_ptr<RunFormulas> formulas;  ///< what `recording` derives its formula channels with
+    std::shared_ptr<const PedalScales> scales;  ///< of its pedals, with the limits of its car sheet
+    std::shared_ptr<RunFormulas> formulas;      ///< what `recording` derives its formula channels with
 };
 
 /// Opens a run. Accelerations that are not logged are added from the path.

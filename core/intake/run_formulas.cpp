@@ -50,12 +50,14 @@ Result<std::vector<formula::FormulaSet>> formula_sets(const Library& library, st
 }
 
 RunFormulas::RunFormulas(FormulaInputs inputs, Recording logged, std::vector<Lap> laps,
-                         std::shared_ptr<const Track> track, std::shared_ptr<const Path> path, RunFormulas* former)
+                         std::shared_ptr<const Track> track, std::shared_ptr<const Path> path,
+                         std::shared_ptr<const PedalScales> scales, RunFormulas* former)
     : inputs_(std::move(inputs)),
       logged_(std::move(logged)),
       laps_(std::move(laps)),
       track_(std::move(track)),
       path_(std::move(path)),
+      driver_(logged_, scales != nullptr ? *scales : pedal_scales(logged_)),
       resolver_(inputs_.book, inputs_.constants, inputs_.aliases, &logged_) {
     if (former == nullptr) return;
     const std::scoped_lock lock(former->results_mutex_);
@@ -145,6 +147,8 @@ formula::RunView RunFormulas::view(const formula::CheckedFormula& formula, std::
     formula::RunView out;
     out.stop = stop;
     out.span_s = logged_.span_s();
+    if (driver_.known())
+        out.driver = [this](std::string_view what, double time_s) { return driver_.flag(what, time_s); };
     out.channel = [this, stop](const std::string& id) -> tl::expected<const Channel*, std::string> {
         const Channel* found = nullptr;
         if (id.starts_with(formula::by_name_prefix))

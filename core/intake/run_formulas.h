@@ -5,6 +5,7 @@
 
 #include "core/formula/book.h"
 #include "core/formula/evaluate.h"
+#include "core/laps/driver_activity.h"
 #include "core/library/library.h"
 #include "core/track/path.h"
 #include "core/track/track.h"
@@ -28,7 +29,8 @@ class RunFormulas {
   public:
     /// `former`, when given, hands over what it computed and is still true.
     RunFormulas(FormulaInputs inputs, Recording logged, std::vector<Lap> laps, std::shared_ptr<const Track> track,
-                std::shared_ptr<const Path> path, RunFormulas* former = nullptr);
+                std::shared_ptr<const Path> path, std::shared_ptr<const PedalScales> scales = nullptr,
+                RunFormulas* former = nullptr);
 
     [[nodiscard]] const FormulaInputs& inputs() const { return inputs_; }
     [[nodiscard]] bool has(std::string_view name) const { return inputs_.book.find(std::string(name)) != nullptr; }
@@ -63,6 +65,7 @@ class RunFormulas {
     std::vector<Lap> laps_;
     std::shared_ptr<const Track> track_;
     std::shared_ptr<const Path> path_;
+    DriverActivity driver_;
     formula::Resolver resolver_;
     std::vector<std::shared_ptr<const LapMap>> maps_;  ///< of laps_, filled when a formula asks for places
     std::vector<double> ideal_line_m_;

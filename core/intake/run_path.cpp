@@ -9,41 +9,18 @@
 #include "core/library/derived.h"
 #include "core/recording/recording.h"
 #include "core/signal/overview.h"
+#include "core/track/accelerations.h"
 
 namespace rendak {
 namespace {
 
 /// Raised whenever another path comes out of the same recording: smoothing, fusing, accelerations, this file's layout.
-constexpr int version = 1;
+constexpr int version = 2;
 
-/// What the positions say of the accelerations where none are logged.
-struct FromGps {
-    const char *name, *quantity;
-};
-constexpr FromGps from_gps[] = {{"Along (from GPS)", "longitudinal_acceleration"},
-                                {"Lateral (from GPS)", "lateral_acceleration"}};
-constexpr const char* acceleration_unit = "m/s²";
-
-/// Along and lateral acceleration of a path (ISO 8855: forward, left), on a regular clock of 20 Hz.
-std::vector<Channel> accelerations_of(const Path& path) {
-    if (path.by_shape || path.size() < 3) return {};
-    constexpr double rate_hz = 20, reach_s = 0.1;
-    ChannelStorage along, lateral;
-    const double first = path.time_s.front(), last = path.time_s.back();
-    for (double t = first; t <= last; t += 1 / rate_hz) {
-        const double before = std::max(first, t - reach_s), after = std::min(last, t + reach_s);
-        const Point v = path.velocity_at(t);
-        const Point a = (path.velocity_at(after) - path.velocity_at(before)) * (1 / (after - before));
-        // Below walking pace the direction of travel is noise.
-        const bool moving = length(v) > 2;
-        along.floats.push_back(static_cast<float>(moving ? dot(a, unit(v)) : 0));
-        lateral.floats.push_back(static_cast<float>(moving ? cross(unit(v), a) : 0));
-    }
+std::vector<Channel> accelerations_of(const Recording& recording, const Path& path) {
     std::vector<Channel> out;
-    for (ChannelStorage* storage : {&along, &lateral}) {
-        const FromGps& which = from_gps[out.size()];
-        out.push_back(make_channel(which.name, which.quantity, acceleration_unit, std::move(*storage), first, rate_hz));
-    }
+    for (DerivedAcceleration& derived : derived_accelerations(recording, path))
+        out.push_back(std::move(derived.channel));
     return out;
 }
 
@@ -88,10 +65,17 @@ Result<std::string> key_of(const Library& library, const RunRow& row, const Reco
     return key.str();
 }
 
+/// Of a channel that was derived with the path.
+struct ChannelHead {
+    char name[80] = {};
+    char quantity[40] = {};
+};
+constexpr const char* acceleration_unit = "m/s²";
+
 /// How a path lies behind the head of a derived file; each column begins at a multiple of 64.
 struct Layout {
-    std::int32_t by_shape = 0, channels = 0;
-    double latitude_deg = 0, longitude_deg = 0, noise_m = 0;
+    std::int32_t by_shape = 0, slow_error_out = 0, channels = 0;
+    double latitude_deg = 0, longitude_deg = 0, noise_m = 0, lasting_x_m = 0, lasting_y_m = 0;
     std::uint64_t points = 0;
     std::uint64_t samples = 0;  ///< of each of the accelerations
     double start_s = 0, rate_hz = 0;
@@ -116,10 +100,13 @@ bool write_path(std::FILE* file, const RunPath& out) {
     const Path& path = out.path;
     Layout layout;
     layout.by_shape = path.by_shape;
+    layout.slow_error_out = path.slow_error_out;
     layout.channels = static_cast<std::int32_t>(out.accelerations.size());
     layout.latitude_deg = path.origin.latitude_deg;
     layout.longitude_deg = path.origin.longitude_deg;
     layout.noise_m = path.noise_m;
+    layout.lasting_x_m = path.lasting_error.x;
+    layout.lasting_y_m = path.lasting_error.y;
     layout.points = path.size();
     if (!out.accelerations.empty()) {
         const SampleClock& clock = out.accelerations.front().clock;
@@ -132,7 +119,10 @@ bool write_path(std::FILE* file, const RunPath& out) {
                 write_column<double>(file, path.distance_m) && write_column<char>(file, path.bridged) &&
                 write_column<float>(file, path.sd_m);
     for (const Channel& channel : out.accelerations) {
-        fine = fine && write_column<float>(file, channel.floats());
+        ChannelHead head;
+        std::snprintf(head.name, sizeof head.name, "%s", channel.name.c_str());
+        std::snprintf(head.quantity, sizeof head.quantity, "%s", channel.quantity.c_str());
+        fine = fine && write_padded(file, &head, sizeof head) && write_column<float>(file, channel.floats());
         for (const auto& level : build_overview(channel.floats())) fine = fine && write_column<MinMax>(file, level);
     }
     return fine;
@@ -175,17 +165,21 @@ std::optional<RunPath> read_path(const std::shared_ptr<const MappedFile>& file) 
     Path& path = out.path;
     path.origin = {layout.latitude_deg, layout.longitude_deg};
     path.noise_m = layout.noise_m;
+    path.lasting_error = {layout.lasting_x_m, layout.lasting_y_m};
     path.by_shape = layout.by_shape != 0;
+    path.slow_error_out = layout.slow_error_out != 0;
     path.time_s = reader.column<double>(layout.points);
     path.position = reader.column<Point>(layout.points);
     path.velocity = reader.column<Point>(layout.points);
     path.distance_m = reader.column<double>(layout.points);
     path.bridged = reader.column<char>(layout.points);
     path.sd_m = reader.column<float>(layout.points);
-    for (std::int32_t k = 0; k < std::min<std::int32_t>(layout.channels, std::size(from_gps)); ++k) {
+    for (std::int32_t k = 0; k < std::min<std::int32_t>(layout.channels, 2); ++k) {
+        const auto heads = reader.next<ChannelHead>(1);
+        if (heads.empty()) return std::nullopt;
         Channel channel;
-        channel.name = from_gps[k].name;
-        channel.quantity = from_gps[k].quantity;
+        channel.name = heads.front().name;
+        channel.quantity = heads.front().quantity;
         channel.unit = acceleration_unit;
         channel.clock = {layout.start_s, layout.rate_hz, layout.samples, {}};
         channel.samples = reader.next<float>(layout.samples);
@@ -208,7 +202,7 @@ void keep_run_path(const Library& library, const RunRow& row, const Recording& r
                    const PlaceCorrection& correction, Path path) {
     if (library.is_look_only()) return;
     RunPath out{std::move(path), {}};
-    out.accelerations = accelerations_of(out.path);
+    out.accelerations = accelerations_of(recording, out.path);
     const auto key = key_of(library, row, recording, track, correction);
     if (!key) return;
     Derived(library.folder(), row.digest, row.id, *key).put([&](std::FILE* file) { return write_path(file, out); });
@@ -225,7 +219,7 @@ Result<RunPath> run_path(const Library& library, const RunRow& row, const Record
     auto path = driven_path(recording, track, correction);
     if (!path) return pass_on(path.error());
     RunPath out{std::move(*path), {}};
-    out.accelerations = accelerations_of(out.path);
+    out.accelerations = accelerations_of(recording, out.path);
     if (!library.is_look_only()) {
         kept.put([&](std::FILE* file) { return write_path(file, out); });
         // What was computed goes from memory again.

@@ -9,7 +9,7 @@ namespace rendak {
 /// Where a run was driven, and what is derived from that alone.
 struct RunPath {
     Path path;
-    /// Accelerations from the path, on a regular clock of 20 Hz; empty for a path by shape.
+    /// Accelerations as far as the recording says them without an accelerometer (derived_accelerations()).
     std::vector<Channel> accelerations;
 };
 

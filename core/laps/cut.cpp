@@ -141,11 +141,12 @@ void correct_crossings(std::vector<Lap>& laps, const Path& path, const Track& tr
 }
 
 void judge(std::vector<Lap>& laps, const Path& path, const Track& track, const std::vector<Aligned>& shifts) {
-    // Between laps the slow error moves by so much; within a lap, by about a third of it (a steady drift's rms).
-    double drift = 0.2;
     // What places on lines driven metres apart differ by, whatever the receiver: measured with perfect positions.
-    constexpr double method_m = 0.2;
-    if (shifts.size() > 1) {
+    constexpr double method_m = 0.15;
+    // Between laps the slow error moves by so much; within a lap, by about a third of it (a steady drift's rms). Where
+    // it was taken out, what is left of it stands in the path's own figure.
+    double drift = path.slow_error_out ? 0 : 0.2;
+    if (!path.slow_error_out && shifts.size() > 1) {
         double sum = 0;
         for (std::size_t k = 1; k < shifts.size(); ++k) {
             const Point d = shifts[k].shift - shifts[k - 1].shift;
@@ -156,7 +157,8 @@ void judge(std::vector<Lap>& laps, const Path& path, const Track& track, const s
     for (const Aligned& it : shifts) {
         Lap& lap = laps[it.lap];
         const double stretches = std::max(4.0, track.length_m / 120);
-        const double rest = track.shape_only || path.by_shape ? 0 : it.rest_m / std::sqrt(stretches);
+        const bool no_rest = track.shape_only || path.by_shape || path.slow_error_out;
+        const double rest = no_rest ? 0 : it.rest_m / std::sqrt(stretches);
         lap.trust_m = std::sqrt(own_variance(path, lap) + drift * drift + rest * rest + method_m * method_m);
     }
 }
@@ -278,7 +280,7 @@ std::vector<Lap> cut_laps(const Path& path, const Track& track, const CutOptions
     if (path.by_shape) drop_line_in_pits(laps, path);
     judge_pits(laps, path, track);
     auto shifts = aligned(path, track, laps);
-    if (!path.by_shape) correct_crossings(laps, path, track, shifts);
+    if (!path.by_shape && !path.slow_error_out) correct_crossings(laps, path, track, shifts);
     judge(laps, path, track, shifts);
     return laps;
 }

@@ -80,8 +80,10 @@ LapMap align_lap(const Path& path, const Track& track, double start_s, double en
         return places;
     };
     auto places = project_all();
-    map.shift = slow_error(track, places);
-    places = project_all();
+    if (!path.slow_error_out) {
+        map.shift = slow_error(track, places);
+        places = project_all();
+    }
 
     // Unwrapped at the line, never falling, then scaled so that the lap spans exactly 0 … length.
     const double length_m = track.length_m;

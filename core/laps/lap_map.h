@@ -25,9 +25,9 @@ struct LapMap {
     [[nodiscard]] double time_at(double distance) const;
 };
 
-/// Projects a lap's path on the track's line, takes out the slow error of the positions (the shift that makes
-/// the offsets from the line small over the lap, robust least squares with Huber's weights, 1964), makes the
-/// distance monotone and scales it to 0 … length.
+/// Projects a lap's path on the track's line, makes the distance monotone and scales it to 0 … length. Where the slow
+/// error of the run's positions was not taken out (slow_error.h), the shift is that makes the offsets from the line
+/// small over the lap (robust least squares with Huber's weights, 1964).
 [[nodiscard]] LapMap align_lap(const Path& path, const Track& track, double start_s, double end_s);
 
 }  // namespace rendak

@@ -7,6 +7,10 @@ double PreparedLap::value_at(std::string_view quantity, double distance_m) const
     return channel == nullptr ? std::numeric_limits<double>::quiet_NaN() : channel->value_at(map.time_at(distance_m));
 }
 
+DriverActivity PreparedLap::activity() const {
+    return {*recording, scales != nullptr ? *scales : pedal_scales(*recording)};
+}
+
 Point PreparedLap::position_at(double distance_m) const {
     return path->position_at(map.time_at(distance_m)) - map.shift;
 }

@@ -2,6 +2,7 @@
 
 #include <memory>
 
+#include "core/laps/driver_activity.h"
 #include "core/laps/gap.h"
 #include "core/laps/lap_map.h"
 #include "core/recording/recording.h"
@@ -15,7 +16,10 @@ struct PreparedLap {
     std::shared_ptr<const Track> track;
     std::shared_ptr<const Path> path;
     LapMap map;
-    double trust_m = 0;  ///< expected error of places along the track; 0: not known
+    double trust_m = 0;                              ///< expected error of places along the track; 0: not known
+    std::shared_ptr<const PedalScales> scales = {};  ///< of the run; null: found anew when they are asked for
+
+    [[nodiscard]] DriverActivity activity() const;
 
     [[nodiscard]] double time_s() const { return map.end_s() - map.start_s(); }
     /// Value of a quantity at a track distance; NaN where it is not logged.

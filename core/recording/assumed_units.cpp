@@ -8,7 +8,7 @@ namespace rendak {
 std::string assume_unit(const Quantity& quantity, double low, double high) {
     const double size = std::max(std::abs(low), std::abs(high));
     const std::string_view unit = quantity.unit;
-    if (quantity.id == "throttle" || quantity.id == "brake") return size > 1.5 ? "%" : "";
+    if (quantity.id == "throttle" || quantity.id == "brake" || quantity.id == "clutch") return size > 1.5 ? "%" : "";
     if (quantity.id == "engine_speed") return "rpm";
     if (unit == "m/s") return size > 85 ? "km/h" : "m/s";
     if (unit == "m/s²") return size < 6 ? "g" : "m/s²";

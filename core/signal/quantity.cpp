@@ -23,6 +23,7 @@ constexpr Quantity table[] = {
      "pbrakefront brakepress brakepres"},
     {"brake_rear", "Brake rear", "Pa", "bar", "psi", 1, "", false,
      "brakerear brakepressurerear brakepresrear brakepresr brakepr rearbrake rearbrakepressure pbrakerear"},
+    {"clutch", "Clutch", "", "%", "%", 0, "", false, "clutch clutchpos clutchposition clutchpedal"},
     {"steering", "Steering", "rad", "°", "°", 1, "left", false,
      "steering steer steerangle steeringangle steeringwheel steeringwheelangle steeringpos swa"},
     {"gear", "Gear", "", "", "", 0, "", true, "gear gearpos gearposition currentgear"},

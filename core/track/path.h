@@ -14,13 +14,15 @@ namespace rendak {
 struct Path {
     GeoPoint origin;
     Column<double> time_s;
-    Column<Point> position;     ///< metres
-    Column<Point> velocity;     ///< metres per second
-    Column<double> distance_m;  ///< travelled since the first point
-    Column<char> bridged;       ///< 1 where the position was missing and is filled by the motion model
-    Column<float> sd_m;         ///< expected error of the position along the road (one standard deviation)
-    bool by_shape = false;      ///< placed on a track by its bends: no positions were logged
-    double noise_m = 0;         ///< scatter of the raw positions about the path, one axis
+    Column<Point> position;       ///< metres
+    Column<Point> velocity;       ///< metres per second
+    Column<double> distance_m;    ///< travelled since the first point
+    Column<char> bridged;         ///< 1 where the position was missing and is filled by the motion model
+    Column<float> sd_m;           ///< expected error of the position along the road (one standard deviation)
+    bool slow_error_out = false;  ///< the receiver's slow error was estimated against a track and taken out …
+    Point lasting_error;          ///< … and this of it lasted all run
+    bool by_shape = false;        ///< placed on a track by its bends: no positions were logged
+    double noise_m = 0;           ///< scatter of the raw positions about the path, one axis
 
     [[nodiscard]] std::size_t size() const { return time_s.size(); }
     /// Position at a time, by cubic Hermite interpolation.

@@ -148,7 +148,7 @@ TEST(Alignment, NoiseOfTwoMetresIsBorneAndGrowsTheTrustFigure) {
         expect_honest(found);
         std::printf("  noise %.2f m: same place %.2f m, trust %.2f m\n", noise_m, found.rms_m, found.trust_m);
     }
-    EXPECT_GT(last_trust, 0.24);
+    EXPECT_GT(last_trust, 0.2);
 }
 
 TEST(Alignment, ShapeOnlyTrackHasTheFormAndClosesAndCutsTheSameLaps) {
@@ -189,6 +189,7 @@ TEST(Alignment, WrongRoadIsRefusedWithoutGps) {
 TEST(Alignment, DisplacedRunIsMeasuredInMetres) {
     const DemoWorld& world = demo_world();
     Path moved = *world.runs[2].path;
+    moved.slow_error_out = false;
     for (Point& place : moved.position.edit()) place = place + Point{5, -3};
     const auto laps = cut_laps(moved, *world.track);
     const auto shift = position_shift(moved, *world.track, laps);

@@ -6,7 +6,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "core/analysis/pedals.h"
+#include "core/analysis/phases.h"
 #include "core/intake/run_data.h"
 #include "tests/support/demo_world.h"
 
@@ -61,11 +61,11 @@ TEST(Where, TheLiftIsSeenOnTheLapsThatHaveIt) {
     }
 }
 
-TEST(Where, CoastingIsSeen) {
+TEST(Where, TimeOnNeitherPedalIsSeen) {
     const auto zones = compared(7, 6);
     for (const std::size_t corner : {3U, 13U}) {
-        ASSERT_TRUE(zones[corner - 1].coasting_s);
-        EXPECT_GT(*zones[corner - 1].coasting_s, 0.12) << "turn " << corner;
+        ASSERT_TRUE(zones[corner - 1].off_pedals_s);
+        EXPECT_GT(*zones[corner - 1].off_pedals_s, 0.12) << "turn " << corner;
     }
 }
 
@@ -91,12 +91,12 @@ TEST(Phases, CoverTheLapAndTellBrakingFromFullThrottle) {
 TEST(Pedals, AreInferredFromAccelerationWhenNotLogged) {
     const auto& world = demo_world();
     PreparedLap lap = world.runs[1].lap(4, world.track);
-    const Pedals logged(lap);
+    const DriverActivity logged = lap.activity();
     Recording poor = *lap.recording;
     std::erase_if(poor.channels,
                   [](const Channel& c) { return c.quantity == "throttle" || c.quantity == "brake_front"; });
     lap.recording = std::make_shared<const Recording>(poor);
-    const Pedals inferred(lap);
+    const DriverActivity inferred = lap.activity();
     EXPECT_TRUE(inferred.inferred());
     EXPECT_FALSE(logged.inferred());
     int same = 0, all = 0;

@@ -1,9 +1,12 @@
 #include "tests/support/demo_world.h"
 
 #include <fstream>
+#include <sstream>
 #include <stdexcept>
 
+#include "core/intake/place_run.h"
 #include "core/laps/cut.h"
+#include "core/laps/slow_error.h"
 #include "core/recording/recording_file.h"
 #include "core/track/learn.h"
 #include "demo/sensors.h"
@@ -75,12 +78,27 @@ void each_member_of_path(auto& path, auto&& visit) {
     visit(path.distance_m);
     visit(path.bridged);
     visit(path.sd_m);
+    visit(path.slow_error_out);
+    visit(path.lasting_error);
     visit(path.by_shape);
     visit(path.noise_m);
 }
 
 std::string stem(const demo::RunPlan& plan, bool gps_errors) {
     return plan.name + (gps_errors ? "" : ", exact");
+}
+
+std::filesystem::path track_file(const std::filesystem::path& folder, bool gps_errors) {
+    return folder / (gps_errors ? "track.geojson" : "track, exact.geojson");
+}
+
+Result<Track> read_track(const std::filesystem::path& file, const std::string& name) {
+    std::ifstream in(file);
+    std::stringstream text;
+    text << in.rdbuf();
+    auto track = track_from_geojson(text.str(), name);
+    if (track) complete_track(*track);  // the file rounds
+    return track;
 }
 
 DemoWorld read(bool gps_errors) {
@@ -98,8 +116,7 @@ DemoWorld read(bool gps_errors) {
         run.path = std::make_shared<const Path>(std::move(path));
         world.runs.push_back(std::move(run));
     }
-    const auto start = start_line_at(world.circuit.origin, world.circuit.origin, world.circuit.heading_deg);
-    world.track = std::make_shared<const Track>(got(learn_track(*world.runs[1].path, world.circuit.name, start)));
+    world.track = std::make_shared<const Track>(got(read_track(track_file(folder, gps_errors), world.circuit.name)));
     for (DemoRun& run : world.runs) run.laps = cut_laps(*run.path, *world.track);
     return world;
 }
@@ -127,16 +144,33 @@ const DemoWorld& demo_world(bool gps_errors) {
 void write_demo_worlds(const std::filesystem::path& folder) {
     std::filesystem::create_directories(folder);
     const demo::Circuit circuit = demo::skerrow_point();
+    struct Simulated {
+        demo::RunPlan plan;
+        demo::Drive drive;
+        Recording recordings[2];  ///< without and with errors of the receiver
+    };
+    std::vector<Simulated> runs;
     for (const demo::RunPlan& plan : demo::saturday()) {
-        const demo::Drive drive = demo::drive_run(circuit, demo::Car{}, plan);
-        for (const bool gps_errors : {true, false}) {
-            const Recording recording = demo::main_logger(circuit, demo::Car{}, plan, drive, {gps_errors});
-            const auto file = folder / (stem(plan, gps_errors) + ".rdk.h5");
+        Simulated run{plan, demo::drive_run(circuit, demo::Car{}, plan), {}};
+        for (const bool gps_errors : {false, true})
+            run.recordings[gps_errors] = demo::main_logger(circuit, demo::Car{}, plan, run.drive, {gps_errors});
+        runs.push_back(std::move(run));
+    }
+    const auto start = start_line_at(circuit.origin, circuit.origin, circuit.heading_deg);
+    for (const bool gps_errors : {false, true}) {
+        const Recording& second = runs[1].recordings[gps_errors];
+        const auto learnt = learn_steady_track(got(path_of(second, circuit.origin)), circuit.name, start,
+                                               SpeedSource(second, SpeedSource::Prefer::gps));
+        std::ofstream(track_file(folder, gps_errors)) << track_to_geojson(got(learnt));
+        const Track track = got(read_track(track_file(folder, gps_errors), circuit.name));
+        for (const Simulated& run : runs) {
+            const Recording& recording = run.recordings[gps_errors];
+            const auto file = folder / (stem(run.plan, gps_errors) + ".rdk.h5");
             if (const auto written = write_recording(recording, file); !written)
                 throw std::runtime_error(written.error().text());
-            Dump dump(folder / (stem(plan, gps_errors) + ".motion"), std::ios::out | std::ios::trunc);
-            each_member(drive, [&](const auto& member) { dump.put(member); });
-            const Path path = got(path_of(recording, circuit.origin));
+            Dump dump(folder / (stem(run.plan, gps_errors) + ".motion"), std::ios::out | std::ios::trunc);
+            each_member(run.drive, [&](const auto& member) { dump.put(member); });
+            const Path path = got(driven_path(recording, &track));
             each_member_of_path(path, [&](const auto& member) { dump.put(member); });
         }
     }

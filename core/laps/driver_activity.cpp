@@ -1,0 +1,262 @@
+#include "core/laps/driver_activity.h"
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+#include "core/base/median.h"
+
+namespace rendak {
+namespace {
+
+constexpr double g = 9.80665, missing = std::numeric_limits<double>::quiet_NaN();
+constexpr std::size_t most_samples = 24'000;
+constexpr double zero_window_s = 60;
+constexpr double rolling_mps2 = 0.3;
+
+struct Sample {
+    double time_s, value;
+};
+
+/// Enough samples to know the channel by.
+std::vector<Sample> samples_of(const Channel& channel) {
+    std::vector<Sample> out;
+    const std::size_t stride = std::max<std::size_t>(1, channel.size() / most_samples);
+    for (std::size_t i = 0; i < channel.size(); i += stride) {
+        if (std::isfinite(channel.at(i))) out.push_back({channel.clock.time_at(i), channel.at(i)});
+    }
+    return out;
+}
+
+double quantile(std::vector<double>& values, double share) {
+    const auto at = std::min(values.size() - 1, static_cast<std::size_t>(share * static_cast<double>(values.size())));
+    std::nth_element(values.begin(), values.begin() + static_cast<std::ptrdiff_t>(at), values.end());
+    return values[at];
+}
+
+/// Middle of the values in a band, how wide they scatter, and which share of all they are.
+struct Cluster {
+    double middle = 0, sd = 0, share = 0;
+};
+Cluster cluster(const std::vector<Sample>& samples, double low, double high) {
+    std::vector<double> values;
+    for (const Sample& sample : samples) {
+        if (sample.value >= low && sample.value <= high) values.push_back(sample.value);
+    }
+    if (values.empty()) return {};
+    Cluster out;
+    out.share = static_cast<double>(values.size()) / static_cast<double>(samples.size());
+    out.middle = median_of(values);
+    for (double& value : values) value = std::abs(value - out.middle);
+    out.sd = median_of(std::move(values)) / 0.6745;
+    return out;
+}
+
+PedalScale scale_of(const Channel* channel) {
+    PedalScale out;
+    if (channel == nullptr) return out;
+    const auto samples = samples_of(*channel);
+    if (samples.size() < 50) return out;
+    std::vector<double> values;
+    for (const Sample& sample : samples) values.push_back(sample.value);
+    const double low = quantile(values, 0.005), high = quantile(values, 0.995);
+    if (!(high > low)) return out;
+    constexpr double band = 0.07, held = 0.03;
+    const double width = band * (high - low);
+    const Cluster rest = cluster(samples, low - width, low + width), end = cluster(samples, high - width, high + width);
+    out.known = true;
+    out.zero = rest.share > 0.01 ? rest.middle : low;
+    out.noise = rest.sd;
+    out.held_at_end = end.share > held;
+    out.full = out.held_at_end ? end.middle : high;
+    return out;
+}
+
+/// The zero by pieces of driving; it is only kept where it moves by more than the noise.
+void find_drift(PedalScale& scale, const Channel& channel) {
+    if (!scale.known) return;
+    const double reach = 0.15 * (scale.full - scale.zero);
+    std::vector<double> values;
+    double begin = 0, times = 0;
+    const auto close = [&](double end) {
+        if (values.size() >= 30) {
+            scale.zero_times_s.push_back(times / static_cast<double>(values.size()));
+            scale.zeros.push_back(median_of(values));
+        }
+        values.clear();
+        times = 0;
+        begin = end;
+    };
+    bool first = true;
+    for (const Sample& sample : samples_of(channel)) {
+        if (first) begin = sample.time_s;
+        first = false;
+        if (sample.time_s - begin > zero_window_s) close(sample.time_s);
+        if (std::abs(sample.value - scale.zero) >= reach) continue;
+        values.push_back(sample.value);
+        times += sample.time_s;
+    }
+    if (!first) close(begin + zero_window_s);
+    if (scale.zeros.empty()) return;
+    const auto [low, high] = std::minmax_element(scale.zeros.begin(), scale.zeros.end());
+    scale.drift = *high - *low;
+    if (scale.drift > 3 * scale.noise && scale.drift > 0.005 * (scale.full - scale.zero)) return;
+    scale.zeros.clear();
+    scale.zero_times_s.clear();
+}
+
+double mean_about(const Channel& channel, double t_s) {
+    double sum = 0, count = 0;
+    for (const double off : {-0.1, -0.05, 0.0, 0.05, 0.1}) {
+        const double value = channel.value_at(t_s + off);
+        if (!std::isfinite(value)) continue;
+        sum += value;
+        ++count;
+    }
+    return count > 0 ? sum / count : missing;
+}
+
+/// The steering's zero: where it stands while the car goes straight on.
+PedalScale steering_scale(const Recording& recording) {
+    PedalScale out;
+    const Channel* steering = recording.find_logged("steering");
+    const Channel* lateral = recording.find("lateral_acceleration");
+    const Channel* speed = recording.find("speed");
+    if (steering == nullptr || lateral == nullptr || speed == nullptr) return out;
+    std::vector<double> straight;
+    double low = 1e9, high = -1e9;
+    for (const Sample& sample : samples_of(*steering)) {
+        low = std::min(low, sample.value);
+        high = std::max(high, sample.value);
+        if (speed->value_at(sample.time_s) > 20 && std::abs(mean_about(*lateral, sample.time_s)) < 0.05 * g)
+            straight.push_back(sample.value);
+    }
+    if (straight.size() < 50) return out;
+    out.known = true;
+    out.zero = median_of(straight);
+    out.full = std::max(high - out.zero, out.zero - low);
+    for (double& value : straight) value = std::abs(value - out.zero);
+    out.noise = median_of(std::move(straight)) / 0.6745;
+    return out;
+}
+
+}  // namespace
+
+double PedalScale::zero_at(double t_s) const {
+    if (zeros.empty()) return zero;
+    const auto after = std::upper_bound(zero_times_s.begin(), zero_times_s.end(), t_s);
+    if (after == zero_times_s.begin()) return zeros.front();
+    if (after == zero_times_s.end()) return zeros.back();
+    const auto i = static_cast<std::size_t>(after - zero_times_s.begin());
+    const double u = (t_s - zero_times_s[i - 1]) / (zero_times_s[i] - zero_times_s[i - 1]);
+    return zeros[i - 1] + u * (zeros[i] - zeros[i - 1]);
+}
+
+PedalScales pedal_scales(const Recording& recording, const ActivityLimits& limits) {
+    PedalScales out;
+    out.limits = limits;
+    out.throttle = scale_of(recording.find_logged("throttle"));
+    // A pedal that is never held at its end has its nominal one.
+    if (out.throttle.known && !out.throttle.held_at_end) out.throttle.full = std::max(out.throttle.full, 1.0);
+    for (const char* quantity : {"brake_front", "brake"}) {
+        const Channel* channel = recording.find_logged(quantity);
+        if (channel == nullptr) continue;
+        out.brake_quantity = quantity;
+        out.brake = scale_of(channel);
+        find_drift(out.brake, *channel);
+        break;
+    }
+    out.clutch = scale_of(recording.find_logged("clutch"));
+    out.steering = steering_scale(recording);
+    return out;
+}
+
+DriverActivity::DriverActivity(const Recording& recording, PedalScales scales)
+    : scales_(std::move(scales)),
+      along_(recording.find("longitudinal_acceleration")),
+      lateral_(recording.find("lateral_acceleration")),
+      speed_(recording.find("speed")) {
+    if (!scales_.brake_quantity.empty()) brake_ = recording.find_logged(scales_.brake_quantity);
+    throttle_ = recording.find_logged("throttle");
+}
+
+double DriverActivity::along(double t_s) const {
+    return along_ == nullptr ? missing : mean_about(*along_, t_s);
+}
+
+double DriverActivity::drag(double t_s) const {
+    // What the air and the rolling car take without any brake: a usual share of the speed squared.
+    constexpr double per_speed_squared = 0.0005;
+    const double speed = speed_ == nullptr ? missing : speed_->value_at(t_s);
+    return rolling_mps2 + (std::isfinite(speed) ? per_speed_squared * speed * speed : 0);
+}
+
+double DriverActivity::pushed_back(double t_s) const {
+    // Near its top speed a car gains none on full throttle: half of what the air usually takes is surely pushed.
+    return 0.5 * (drag(t_s) - rolling_mps2);
+}
+
+bool DriverActivity::braking(double t_s) const {
+    if (brake_ != nullptr) {
+        const bool pressure = scales_.brake_quantity == "brake_front";
+        const double travel = scales_.brake.known ? scales_.brake.full - scales_.brake.zero : 1;
+        const double usual = pressure ? scales_.limits.brake_on_pa.value_or(3e5) : 0.05 * travel;
+        return brake_->value_at(t_s) - scales_.brake.zero_at(t_s) > std::max(usual, 5 * scales_.brake.noise);
+    }
+    const Slowing how = slowing(t_s);
+    return how == Slowing::brush || how == Slowing::hard;
+}
+
+DriverActivity::Slowing DriverActivity::slowing(double t_s) const {
+    const double a = along(t_s);
+    if (!(a < -0.03 * g)) return Slowing::none;
+    const double from = scales_.limits.braking_from_mps2.value_or(0.2 * g) + drag(t_s) - rolling_mps2;
+    if (a > -from) return Slowing::drag;
+    return a > -0.5 * g - drag(t_s) ? Slowing::brush : Slowing::hard;
+}
+
+double DriverActivity::throttle(double t_s) const {
+    if (throttle_ == nullptr) return missing;
+    if (!scales_.throttle.known) return throttle_->value_at(t_s);
+    return (throttle_->value_at(t_s) - scales_.throttle.zero) / (scales_.throttle.full - scales_.throttle.zero);
+}
+
+bool DriverActivity::on_throttle(double t_s) const {
+    if (throttle_ != nullptr) {
+        const double noise =
+            scales_.throttle.known ? 5 * scales_.throttle.noise / (scales_.throttle.full - scales_.throttle.zero) : 0;
+        return throttle(t_s) > std::max(scales_.limits.throttle_on.value_or(0.05), noise);
+    }
+    return along(t_s) > scales_.limits.throttle_from_mps2.value_or(0.05 * g) - pushed_back(t_s);
+}
+
+bool DriverActivity::full_throttle(double t_s) const {
+    if (throttle_ != nullptr) return throttle(t_s) > scales_.limits.throttle_full.value_or(0.95);
+    return along(t_s) > 0.1 * g - pushed_back(t_s);
+}
+
+bool DriverActivity::cornering(double t_s) const {
+    return lateral_ != nullptr &&
+           std::abs(mean_about(*lateral_, t_s)) > scales_.limits.cornering_from_mps2.value_or(0.3 * g);
+}
+
+bool DriverActivity::off_pedals(double t_s) const {
+    return !braking(t_s) && !on_throttle(t_s);
+}
+
+bool DriverActivity::coasting(double t_s) const {
+    const double speed = speed_ == nullptr ? missing : speed_->value_at(t_s);
+    return speed > 20 / 3.6 && off_pedals(t_s) && !cornering(t_s);
+}
+
+double DriverActivity::flag(std::string_view name, double t_s) const {
+    const auto one = [](bool held) { return held ? 1.0 : 0.0; };
+    if (name == "driver_cornering") return lateral_ == nullptr ? missing : one(cornering(t_s));
+    if (!known()) return missing;
+    if (name == "driver_on_brake") return one(braking(t_s));
+    if (name == "driver_on_throttle") return one(on_throttle(t_s));
+    if (name == "driver_full_throttle") return one(full_throttle(t_s));
+    return speed_ == nullptr || lateral_ == nullptr ? missing : one(coasting(t_s));
+}
+
+}  // namespace rendak

@@ -1,0 +1,243 @@
+// What the driver does, told from pedals as a car has them, and without any: zeros that are none, travels that end
+// early, noise, a brake that drifts with its heat, and acceleration alone.
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <random>
+
+#include "core/analysis/phases.h"
+#include "core/intake/place_run.h"
+#include "core/laps/driver_activity.h"
+#include "core/track/accelerations.h"
+#include "tests/support/got.h"
+#include "tests/support/random_world.h"
+
+using namespace rendak;
+using namespace rendak::test;
+
+namespace {
+
+/// How somebody's pedals are built and calibrated.
+struct Pedals {
+    double brake_zero_pa = 0, brake_drift_pa = 0, brake_noise_pa = 0;
+    double throttle_low = 0, throttle_high = 1, throttle_noise = 0;
+};
+
+struct Ride {
+    RandomDrive drive;
+    Recording recording;
+};
+
+/// Four laps with speed, positions, and what the accelerometer would say.
+Ride ride(unsigned seed) {
+    const RandomRoad road = random_road(seed);
+    Ride out{test::drive(road, {1.5, 3, 0.4, 1.0, 0.2}, 4, seed), {}};
+    out.recording = recorded(road, out.drive, {0, 60, 0, 0.03}, seed);
+    return out;
+}
+
+void add_accelerations(Ride& it) {
+    ChannelStorage along, lateral;
+    for (std::size_t i = 0; i < it.drive.along_mps2.size(); ++i) {
+        along.floats.push_back(static_cast<float>(it.drive.along_mps2[i]));
+        lateral.floats.push_back(static_cast<float>(it.drive.lateral_mps2[i]));
+    }
+    it.recording.channels.push_back(
+        make_channel("Acc X", "longitudinal_acceleration", "m/s²", std::move(along), 0, RandomDrive::rate_hz));
+    it.recording.channels.push_back(
+        make_channel("Acc Y", "lateral_acceleration", "m/s²", std::move(lateral), 0, RandomDrive::rate_hz));
+}
+
+Recording with_pedals(const Ride& it, const Pedals& pedals, unsigned seed = 1) {
+    std::mt19937 random(seed);
+    std::normal_distribution<double> normal;
+    constexpr double hardest_pa = 80e5;
+    ChannelStorage brake, throttle;
+    const auto n = static_cast<double>(it.drive.brake.size());
+    for (std::size_t i = 0; i < it.drive.brake.size(); ++i) {
+        const double drift = pedals.brake_drift_pa * static_cast<double>(i) / n;
+        brake.floats.push_back(static_cast<float>(pedals.brake_zero_pa + drift + hardest_pa * it.drive.brake[i] +
+                                                  pedals.brake_noise_pa * normal(random)));
+        throttle.floats.push_back(static_cast<float>(
+            pedals.throttle_low + (pedals.throttle_high - pedals.throttle_low) * it.drive.throttle[i] +
+            pedals.throttle_noise * normal(random)));
+    }
+    Recording out = it.recording;
+    out.channels.push_back(make_channel("Brake", "brake_front", "Pa", std::move(brake), 0, RandomDrive::rate_hz));
+    out.channels.push_back(make_channel("Throttle", "throttle", "", std::move(throttle), 0, RandomDrive::rate_hz));
+    return out;
+}
+
+/// Moments at which a flag becomes true for a quarter of a second at least.
+std::vector<double> begins(const RandomDrive& drive, const std::function<bool(double)>& flag) {
+    std::vector<double> out;
+    bool before = true;
+    for (double t = 2; t < drive.end_s() - 2; t += 0.01) {
+        const bool now = flag(t);
+        if (now && !before && flag(t + 0.12) && flag(t + 0.25)) out.push_back(t);
+        before = now;
+    }
+    return out;
+}
+
+/// All but one in twenty of the events lie where the clean pedals have them (noise decides where a pedal hovers).
+void expect_same_places(const RandomDrive& drive, const std::vector<double>& clean, const std::vector<double>& found,
+                        double within_m) {
+    EXPECT_NEAR(static_cast<double>(clean.size()), static_cast<double>(found.size()), 1);
+    std::size_t near = 0;
+    for (const double t : clean)
+        near += std::any_of(found.begin(), found.end(), [&](double other) {
+            return std::abs(drive.along_at(t) - drive.along_at(other)) <= within_m;
+        });
+    EXPECT_GE(20 * near, 19 * clean.size()) << near << " of " << clean.size();
+}
+
+DriverActivity activity(const Recording& recording) {
+    return {recording, pedal_scales(recording)};
+}
+
+/// What CTest calls the case.
+void PrintTo(const Pedals& pedals, std::ostream* out) {
+    *out << "brake " << pedals.brake_zero_pa << " Pa, throttle from " << pedals.throttle_low;
+}
+
+class PedalsAsTheyAre : public testing::TestWithParam<Pedals> {};
+
+}  // namespace
+
+TEST_P(PedalsAsTheyAre, GiveTheEventsOfCleanOnes) {
+    for (const unsigned seed : {3U, 4U}) {
+        const Ride it = ride(seed);
+        const Recording clean = with_pedals(it, {}), real = with_pedals(it, GetParam());
+        const DriverActivity a = activity(clean), b = activity(real);
+        EXPECT_FALSE(b.inferred());
+        const auto brakes_a = begins(it.drive, [&](double t) { return a.braking(t); });
+        EXPECT_GT(brakes_a.size(), 8u);
+        expect_same_places(it.drive, brakes_a, begins(it.drive, [&](double t) { return b.braking(t); }),
+                           GetParam().brake_drift_pa > 0 ? 3.0 : 1.0);
+        // Where the pedal hovers at the threshold, noise decides: but for seldom.
+        int differ = 0, all = 0;
+        for (double t = 2; t < it.drive.end_s() - 2; t += 0.05) {
+            differ += a.full_throttle(t) != b.full_throttle(t) || a.on_throttle(t) != b.on_throttle(t) ? 1 : 0;
+            ++all;
+        }
+        EXPECT_LT(differ, all / 50);
+    }
+}
+
+INSTANTIATE_TEST_SUITE_P(Sensors, PedalsAsTheyAre,
+                         testing::Values(Pedals{4e5, 0, 0, 0.12, 0.88, 0},           // neither zero nor end are right
+                                         Pedals{4e5, 0, 0.05e5, 0.12, 0.88, 0.002},  // … with noise
+                                         Pedals{-2e5, 0, 0.1e5, 0.03, 0.97, 0.003},  // below zero
+                                         Pedals{0.5e5, 2e5, 0.05e5, 0, 1, 0}));      // the zero creeps up by 2 bar
+
+TEST(PedalScales, SayWhatTheyFound) {
+    const Ride it = ride(5);
+    const Recording recording = with_pedals(it, {4e5, 0, 0.05e5, 0.12, 0.88, 0.002});
+    const PedalScales scales = pedal_scales(recording);
+    ASSERT_TRUE(scales.throttle.known && scales.brake.known);
+    EXPECT_NEAR(scales.throttle.zero, 0.12, 0.01);
+    EXPECT_NEAR(scales.throttle.full, 0.88, 0.01);
+    EXPECT_TRUE(scales.throttle.held_at_end);
+    EXPECT_NEAR(scales.brake.zero, 4e5, 0.1e5);
+    EXPECT_NEAR(scales.brake.noise, 0.05e5, 0.03e5);
+    EXPECT_LT(scales.brake.drift, 0.2e5);
+    EXPECT_FALSE(scales.clutch.known);
+    EXPECT_GT(pedal_scales(with_pedals(it, {0, 2e5, 0.05e5, 0, 1, 0})).brake.drift, 1e5);
+}
+
+TEST(PedalScales, TheCarSheetWins) {
+    const Ride it = ride(6);
+    const Recording recording = with_pedals(it, {});
+    ActivityLimits limits;
+    limits.brake_on_pa = 40e5;
+    const DriverActivity usual = activity(recording), strict(recording, pedal_scales(recording, limits));
+    int more = 0;
+    for (double t = 2; t < it.drive.end_s() - 2; t += 0.05) {
+        EXPECT_LE(strict.braking(t), usual.braking(t));
+        more += usual.braking(t) && !strict.braking(t) ? 1 : 0;
+    }
+    EXPECT_GT(more, 5);
+}
+
+TEST(ActivityWithoutPedals, BrakePointsComeWithinFiveMetres) {
+    for (const unsigned seed : {7U, 8U, 9U}) {
+        // Positions and speed of a pocket receiver: nothing else.
+        const RandomRoad road = random_road(seed);
+        const RandomDrive drive = test::drive(road, {1.5, 3, 0.4, 1.0, 0.2}, 3, seed);
+        Recording gps = recorded(road, drive, {0.5, 60, 0.08, 0.03}, seed);
+        for (DerivedAcceleration& it : derived_accelerations(gps, got(driven_path(gps, nullptr))))
+            gps.channels.push_back(std::move(it.channel));
+        const DriverActivity told = activity(gps);
+        EXPECT_TRUE(told.known() && told.inferred());
+        EXPECT_TRUE(std::isnan(told.throttle(10)));
+        // The truth by the same meaning: slowing down harder than the threshold.
+        const auto truly = [&](double t) {
+            const auto k = std::min(static_cast<std::size_t>(t * RandomDrive::rate_hz), drive.along_mps2.size() - 1);
+            const double drag = 0.0005 * drive.speed_mps[k] * drive.speed_mps[k];
+            return drive.along_mps2[k] < -0.2 * 9.80665 - drag;
+        };
+        const auto truth = begins(drive, truly);
+        const auto found = begins(drive, [&](double t) { return told.braking(t); });
+        ASSERT_GT(truth.size(), 5u);
+        int near = 0;
+        for (const double t : truth) {
+            for (const double f : found) {
+                if (std::abs(drive.along_at(f) - drive.along_at(t)) < 5) {
+                    ++near;
+                    break;
+                }
+            }
+        }
+        EXPECT_GE(near, static_cast<int>(truth.size()) - 2) << "of " << truth.size() << ", seed " << seed;
+        EXPECT_LE(found.size(), truth.size() + 2);
+    }
+}
+
+TEST(ActivityWithoutPedals, DragABrushAndHardBrakingAreToldApart) {
+    Ride it = ride(10);
+    add_accelerations(it);
+    const DriverActivity told = activity(it.recording);
+    int drag = 0, hard = 0, brush = 0;
+    for (double t = 2; t < it.drive.end_s() - 2; t += 0.05) {
+        const double a = it.drive.along_mps2[static_cast<std::size_t>(t * RandomDrive::rate_hz)];
+        switch (told.slowing(t)) {
+            case DriverActivity::Slowing::hard:
+                ++hard;
+                EXPECT_LT(a, -3);
+                break;
+            case DriverActivity::Slowing::brush:
+                ++brush;
+                break;
+            case DriverActivity::Slowing::drag:
+                ++drag;
+                EXPECT_GT(a, -5);
+                break;
+            case DriverActivity::Slowing::none:
+                EXPECT_GT(a, -2);
+        }
+    }
+    EXPECT_GT(hard, 20);
+    EXPECT_GT(drag + brush, 5);
+}
+
+TEST(ActivityWithoutPedals, NothingIsKnownOfNothing) {
+    Recording empty;
+    const DriverActivity told = activity(empty);
+    EXPECT_FALSE(told.known());
+    EXPECT_TRUE(std::isnan(told.flag("driver_on_brake", 1)));
+    EXPECT_TRUE(std::isnan(told.flag("driver_cornering", 1)));
+    EXPECT_TRUE(std::isnan(told.flag("driver_coasting", 1)));
+}
+
+TEST(Coasting, IsNeitherPedalNorCornering) {
+    Ride it = ride(11);
+    add_accelerations(it);
+    const Recording recording = with_pedals(it, {});
+    const DriverActivity told = activity(recording);
+    for (double t = 2; t < it.drive.end_s() - 2; t += 0.05) {
+        if (!told.coasting(t)) continue;
+        EXPECT_FALSE(told.braking(t) || told.on_throttle(t) || told.cornering(t)) << t;
+        EXPECT_EQ(told.flag("driver_coasting", t), 1);
+    }
+}
