@@ -78,16 +78,6 @@ int list_runs(const std::string& folder) {
     return print(out);
 }
 
-int list_channels(const std::string& folder, std::int64_t run) {
-    const auto library = open_existing(folder);
-    if (!library) return report(library.error());
-    const auto recording = recording_checked(**library, {run});
-    if (!recording) return report(recording.error());
-    Json out = Json::array();
-    for (const Channel& channel : recording->channels) out.push_back(to_json(channel));
-    return print(out);
-}
-
 int list_laps(const std::string& folder, std::int64_t id) {
     const auto library = open_existing(folder);
     if (!library) return report(library.error());

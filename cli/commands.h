@@ -11,7 +11,6 @@ namespace rendak::cli {
 /// Each prints JSON on standard output and messages on standard error.
 int import_files(const std::string& library, const std::vector<std::string>& files, const ImportOptions& options);
 int list_runs(const std::string& library);
-int list_channels(const std::string& library, std::int64_t run);
 int list_laps(const std::string& library, std::int64_t run);
 int switch_lap(const std::string& library, const std::string& lap, bool included, const std::string& reason);
 int learn_track(const std::string& library, std::int64_t run, const std::string& name, const std::string& start,

@@ -1,5 +1,6 @@
 #include <CLI/CLI.hpp>
 
+#include "cli/channel_commands.h"
 #include "cli/collect_commands.h"
 #include "cli/commands.h"
 #include "cli/formula_commands.h"
@@ -49,8 +50,34 @@ int main(int count, char** arguments) {
     bool as_json = false;
     runs->add_flag("--json", as_json, "JSON is what every command prints; accepted for clarity");
     std::int64_t run = 0;
-    auto* channels = app.add_subcommand("channels", "List the channels of a run");
+    auto* channels =
+        app.add_subcommand("channels", "The channels of a run: what each is taken for and why, what it holds");
     channels->add_option("--run", run, "Number of the run")->required();
+    ChannelChange channel_change;
+    std::string channel_quantity, channel_unit, template_remove;
+    bool channel_as_logged = false;
+    double channel_factor = 1, channel_add = 0;
+    auto* channel = app.add_subcommand("channel", "Say what a channel is; nothing is imported again");
+    channel->require_subcommand(1);
+    const auto of_channel = [&](const char* name, const char* help) {
+        auto* command = channel->add_subcommand(name, help);
+        command->add_option("--run", channel_change.run, "Number of the run")->required();
+        command->add_option("--channel", channel_change.channel, "Its name in the logger")->required();
+        command->add_flag("--from-now-on", channel_change.from_now_on,
+                          "For all runs of this car and logger from this one on, and for imports to come");
+        return command;
+    };
+    auto* channel_assigns = of_channel("assign", "Take it for something else, or for nothing");
+    channel_assigns->add_option("--as", channel_quantity, "speed, brake_front, ... or none");
+    channel_assigns->add_option("--unit", channel_unit, "Unit of the values as they are logged");
+    channel_assigns->add_flag("--as-logged", channel_as_logged, "Take back all that was said of it");
+    auto* channel_scales = of_channel("scale", "Multiply its values; -1 turns the sign round");
+    channel_scales->add_option("--by", channel_factor, "Factor")->required();
+    auto* channel_adds =
+        channel_scales->add_option("--add", channel_add, "Added to the values, in the unit they are kept in (SI)");
+    auto* channel_zeroes = of_channel("zero", "Make it zero where the car stands longest");
+    auto* channel_lists = channel->add_subcommand("template", "What holds for a car and logger from a date on");
+    channel_lists->add_option("--remove", template_remove, "Remove the templates of this channel");
     auto* laps = app.add_subcommand("laps", "List the laps of a run");
     laps->add_option("--run", run, "Number of the run")->required();
 
@@ -226,6 +253,13 @@ int main(int count, char** arguments) {
     if (*checks) return check_folder(library);
     if (*unfiled) return unfiled_recordings(library, file_them);
     if (*channels) return list_channels(library, run);
+    if (*channel_assigns)
+        return assign_channel(library, channel_change, channel_quantity, channel_unit, channel_as_logged);
+    if (*channel_scales)
+        return scale_channel(library, channel_change, channel_factor,
+                             channel_adds->count() > 0 ? std::optional(channel_add) : std::optional<double>());
+    if (*channel_zeroes) return zero_channel(library, channel_change);
+    if (*channel_lists) return channel_templates(library, template_remove);
     if (*laps) return list_laps(library, run);
     if (*lap_switch) return switch_lap(library, lap, in, reason);
     if (*learn) return learn_track(library, run, name, start, open_road);

@@ -105,6 +105,10 @@ Json to_json(const BundleRun& run) {
     }
     out["flipped"] = run.flipped;
     out["unused"] = run.unused;
+    if (!run.channel_edits.empty()) {
+        out["channel_edits"] = Json::object();
+        for (const ChannelEdit& edit : run.channel_edits) out["channel_edits"][edit.channel] = to_json(edit);
+    }
     out["notes"] = run.notes;
     out["laps"] = Json::array();
     for (const Lap& lap : run.laps) {
@@ -153,6 +157,11 @@ BundleRun run_from(const Json& json) {
     }
     run.flipped = in.texts("flipped");
     run.unused = in.texts("unused");
+    if (json.contains("channel_edits") && json.at("channel_edits").is_object()) {
+        for (const auto& [channel, edit] : json.at("channel_edits").items()) {
+            if (edit.is_string()) run.channel_edits.push_back(channel_edit_from_json(channel, edit.get<std::string>()));
+        }
+    }
     run.notes = in.texts("notes");
     for (const Json& entry : in.list("laps")) {
         const Fields fields(entry);

@@ -14,6 +14,7 @@ struct BundleRun {
     std::vector<Lap> laps;
     PlaceCorrection place;
     std::vector<std::string> flipped, unused, notes;
+    std::vector<ChannelEdit> channel_edits;
     int joined_into = -1;  ///< place of the main run in the bundle's list
     double join_offset_s = 0;
 };

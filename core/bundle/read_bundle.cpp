@@ -309,6 +309,7 @@ class Taker {
         info.laps = run.laps;
         info.flipped = run.flipped;
         info.unused = run.unused;
+        info.channel_edits = run.channel_edits;
         info.clock_shift_s = run.clock_shift_s;
         info.window_s = run.window_s;
         info.place = run.place;

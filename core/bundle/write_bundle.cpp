@@ -19,6 +19,8 @@ Result<BundleRun> run_of(const Library& library, const RunRow& row) {
     if (!laps) return pass_on(laps.error());
     auto flipped = library.flipped_quantities(row.id), unused = library.unused_channels(row.id);
     if (!flipped || !unused) return pass_on((flipped ? unused : flipped).error());
+    auto edits = library.channel_edits(row.id);
+    if (!edits) return pass_on(edits.error());
     const auto place = library.place_correction(row.id);
     if (!place) return pass_on(place.error());
     BundleRun run;
@@ -32,6 +34,7 @@ Result<BundleRun> run_of(const Library& library, const RunRow& row) {
     run.laps = std::move(*laps);
     run.flipped = std::move(*flipped);
     run.unused = std::move(*unused);
+    run.channel_edits = std::move(*edits);
     run.notes = row.notes;
     run.place = *place;
     run.join_offset_s = row.join_offset_s;

@@ -5,6 +5,7 @@
 
 #include "core/base/date.h"
 #include "core/base/text.h"
+#include "core/intake/channel_edits.h"
 #include "core/intake/place_run.h"
 #include "core/intake/run_path.h"
 #include "core/intake/run_recording.h"
@@ -129,6 +130,24 @@ Result<ImportResult> import_recording(Library& library, ReadRecording read, cons
 
     FilingInfo info;
     static_cast<RunFacts&>(info) = options;
+    // What the channels are: as this car's logger has them by template, else as they are told by what they hold.
+    const Recording logged = recording;
+    auto said = template_edits(library, options.car, recording.logger, recording.start_unix_s);
+    if (!said) return pass_on(said.error());
+    std::erase_if(*said, [&](const ChannelEdit& edit) { return !check_channel_edit(logged, edit); });
+    if (!said->empty())
+        notes.push_back("Channels are taken as the template of this car and logger says: " +
+                        counted(said->size(), "edit", "edits") + ".");
+    recording = with_channel_edits(logged, *said);
+    ChannelRoles roles = channel_roles(recording);
+    notes.insert(notes.end(), roles.notes.begin(), roles.notes.end());
+    info.channel_edits = std::move(*said);
+    for (const ChannelEdit& edit : roles.edits) {
+        const bool is_said = std::any_of(info.channel_edits.begin(), info.channel_edits.end(),
+                                         [&](const ChannelEdit& it) { return it.channel == edit.channel; });
+        if (!is_said) info.channel_edits.push_back(edit);
+    }
+    recording = with_channel_edits(logged, info.channel_edits);
     info.raw = options.raw;
     std::vector<Lap> laps;
     std::vector<std::string> flipped;
@@ -232,10 +251,10 @@ Result<ImportResult> import_recording(Library& library, ReadRecording read, cons
     const bool as_logged = flipped.empty();
     info.flipped = std::move(flipped);
     info.clock_shift_s = options.clock_shift_s;
-    auto run = library.add_run(recording, info, job);
+    auto run = library.add_run(logged, info, job);
     if (!run && run.error().code == ErrorCode::exists) {
         if (const auto quicker = library.find_digest(recording.digest); quicker && *quicker)
-            return already_in(library, **quicker, recording, options, notes, job);
+            return already_in(library, **quicker, logged, options, notes, job);
     }
     if (!run) return pass_on(run.error());
     // Opened next, most likely: its path is at hand then.
@@ -243,7 +262,7 @@ Result<ImportResult> import_recording(Library& library, ReadRecording read, cons
         keep_run_path(library, *row, recording, driven_on ? &*driven_on : nullptr, {}, std::move(*path));
     // True today, not for good: said, but not filed with the run.
     if (place_unknown) notes.push_back("The place is not known yet: learn the track to cut laps.");
-    return ImportResult{*run, false, notes};
+    return ImportResult{*run, false, notes, false, std::move(roles.questions)};
 }
 
 Result<void> recut_run(Library& library, RunId id) {

@@ -2,6 +2,7 @@
 
 #include <filesystem>
 
+#include "core/intake/channel_roles.h"
 #include "core/intake/run_data.h"
 #include "core/recording/readers.h"
 
@@ -19,6 +20,8 @@ struct ImportResult {
     bool already_there = false;  ///< the content was in the library before; at most taken out of the bin
     std::vector<std::string> notes;
     bool mended = false;  ///< its recording was missing or damaged, and is whole again
+    std::vector<ChannelRoles::Question> questions =
+        {};  ///< what the channels are cannot be told: somebody should say it
 };
 
 /// Reads a file, files it as a run and cuts its laps when the track is known. All or nothing: on failure or

@@ -24,6 +24,22 @@ std::vector<Channel> accelerations_of(const Recording& recording, const Path& pa
     return out;
 }
 
+/// Where a track's line lies, whatever its corners are called and wherever on it the start line is: length, middle and
+/// spread, to some centimetres. A moved start line must not compute the paths of a whole season anew.
+std::string likeness_of(const Track& track) {
+    Point sum, squares;
+    for (const Point p : track.line) {
+        sum = sum + p;
+        squares = squares + Point{p.x * p.x, p.y * p.y};
+    }
+    const double n = static_cast<double>(std::max<std::size_t>(1, track.line.size()));
+    const Point middle = sum * (1 / n);
+    const auto rounded = [](double metres) { return std::to_string(std::lround(20 * metres)); };
+    return rounded(track.length_m / 10) + ' ' + rounded(middle.x) + ' ' + rounded(middle.y) + ' ' +
+           rounded(std::sqrt(std::max(0.0, squares.x / n - middle.x * middle.x))) + ' ' +
+           rounded(std::sqrt(std::max(0.0, squares.y / n - middle.y * middle.y)));
+}
+
 /// Everything that the path of a run is computed from. A catalogue that does not answer is an error, never a run
 /// without corrections: its key would find the path of another time.
 Result<std::string> key_of(const Library& library, const RunRow& row, const Recording& recording, const Track* track,
@@ -42,6 +58,9 @@ Result<std::string> key_of(const Library& library, const RunRow& row, const Reco
     const auto add_flips = [&](RunId id) -> Result<void> {
         const auto flipped = library.flipped_quantities(id);
         if (!flipped) return pass_on(flipped.error());
+        const auto edits = library.channel_edits(id);
+        if (!edits) return pass_on(edits.error());
+        for (const ChannelEdit& edit : *edits) key << " edit " << edit.channel << to_json(edit);
         for (const std::string& quantity : *flipped) key << " flipped " << quantity;
         return {};
     };
@@ -59,6 +78,8 @@ Result<std::string> key_of(const Library& library, const RunRow& row, const Reco
     if (recording.find_logged("latitude") != nullptr) {
         const GeoPoint origin = track != nullptr ? track->origin : default_origin(recording);
         key << "origin " << origin.latitude_deg << ' ' << origin.longitude_deg;
+        // The slow error is told against the line: another line, another path.
+        if (track != nullptr && !track->shape_only) key << " line " << likeness_of(*track);
     } else if (track != nullptr) {
         key << "by shape on " << track_to_geojson(*track);
     }

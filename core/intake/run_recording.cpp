@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "core/base/text.h"
+#include "core/intake/channel_edits.h"
 
 namespace rendak {
 namespace {
@@ -36,6 +37,9 @@ Result<Recording> own_recording(const Library& library, const RunRow& row) {
     const auto opened = library.open_run(row.id);
     if (!opened) return pass_on(opened.error());
     Recording out = row.window_s ? cut_to(**opened, *row.window_s) : **opened;
+    const auto edits = library.channel_edits(row.id);
+    if (!edits) return pass_on(edits.error());
+    out = with_channel_edits(out, *edits);
     const auto flipped = library.flipped_quantities(row.id);
     if (!flipped) return pass_on(flipped.error());
     if (!flipped->empty()) out = with_flipped(out, *flipped);
@@ -55,6 +59,10 @@ Result<Recording> own_recording(const Library& library, const RunRow& row) {
 }
 
 }  // namespace
+
+Channel rescaled(const Channel& channel, double factor, double offset) {
+    return rebuilt(channel, 0, channel.size(), [&](auto x) { return static_cast<double>(x) * factor + offset; });
+}
 
 bool comes_from_receiver(const Channel& channel) {
     const auto& q = channel.quantity;

@@ -12,6 +12,9 @@ namespace rendak {
 /// A recording with the signs of some quantities turned round.
 [[nodiscard]] Recording with_flipped(const Recording& recording, const std::vector<std::string>& quantities);
 
+/// A channel over its own copy of the samples, each value · factor + offset.
+[[nodiscard]] Channel rescaled(const Channel& channel, double factor, double offset);
+
 /// Position, height, and a speed whose name says that it is the GPS receiver's.
 [[nodiscard]] bool comes_from_receiver(const Channel& channel);
 

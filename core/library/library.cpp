@@ -259,6 +259,9 @@ Result<RunId> Library::insert_run(std::int64_t recording_id, const FilingInfo& i
     for (const std::string& quantity : info.flipped) {
         if (auto done = set_flipped(id, quantity, true); !done) return pass_on(done.error());
     }
+    for (const ChannelEdit& edit : info.channel_edits) {
+        if (auto done = set_channel_edit(id, edit); !done) return pass_on(done.error());
+    }
     for (const std::string& channel : info.unused) {
         if (auto done = set_unused(id, channel, true); !done) return pass_on(done.error());
     }
@@ -423,6 +426,11 @@ Result<RunId> Library::add_window(RunId id, Interval window_s, const std::string
     insert.bind(name).bind(window_s.begin).bind(window_s.end).bind(id.value);
     if (auto done = insert.run(); !done) return pass_on(done.error());
     const RunId made{database_->last_id()};
+    const auto edits = channel_edits(id);
+    if (!edits) return pass_on(edits.error());
+    for (const ChannelEdit& edit : *edits) {
+        if (auto done = set_channel_edit(made, edit); !done) return pass_on(done.error());
+    }
     const auto flipped = flipped_quantities(id);
     if (!flipped) return pass_on(flipped.error());
     for (const std::string& quantity : *flipped) {

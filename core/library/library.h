@@ -125,6 +125,13 @@ class Library {
     [[nodiscard]] Result<PlaceCorrection> place_correction(RunId id) const;
     [[nodiscard]] Result<void> set_place_correction(RunId id, const PlaceCorrection& correction);
     /// Channels that are left out of this run, by name.
+    /// What is said of the run's channels; an edit that changes nothing takes back what was said.
+    [[nodiscard]] Result<std::vector<ChannelEdit>> channel_edits(RunId id) const;
+    [[nodiscard]] Result<void> set_channel_edit(RunId id, const ChannelEdit& edit);
+    /// All templates, the newest first.
+    [[nodiscard]] Result<std::vector<ChannelTemplate>> channel_templates() const;
+    [[nodiscard]] Result<void> put_channel_template(const ChannelTemplate& one);
+    [[nodiscard]] Result<void> remove_channel_template(const ChannelTemplate& one);
     [[nodiscard]] Result<std::vector<std::string>> unused_channels(RunId id) const;
     [[nodiscard]] Result<void> set_unused(RunId id, const std::string& channel, bool unused);
     /// Findings of the tidy check that the user has accepted as they are.

@@ -100,6 +100,56 @@ Result<void> Library::add_raw(RunId id, const RawFile& raw) {
     return insert_raw(found.integer(0), raw);
 }
 
+Result<std::vector<ChannelEdit>> Library::channel_edits(RunId id) const {
+    Statement rows(*database_, "SELECT channel, edit FROM channel_edits WHERE run_id = ? ORDER BY channel");
+    return rows.bind(id.value).all(
+        [](const Statement& row) { return channel_edit_from_json(row.text(0), row.text(1)); });
+}
+
+Result<void> Library::set_channel_edit(RunId id, const ChannelEdit& edit) {
+    if (edit.changes_nothing())
+        return Statement(*database_, "DELETE FROM channel_edits WHERE run_id = ? AND channel = ?")
+            .bind(id.value)
+            .bind(edit.channel)
+            .run();
+    return Statement(*database_, "INSERT OR REPLACE INTO channel_edits (run_id, channel, edit) VALUES (?,?,?)")
+        .bind(id.value)
+        .bind(edit.channel)
+        .bind(to_json(edit))
+        .run();
+}
+
+Result<std::vector<ChannelTemplate>> Library::channel_templates() const {
+    Statement rows(*database_,
+                   "SELECT car, logger, from_unix_s, channel, edit FROM channel_templates ORDER BY from_unix_s DESC, "
+                   "car, logger, channel");
+    return rows.all([](const Statement& row) {
+        return ChannelTemplate{row.text(0), row.text(1), row.real(2), channel_edit_from_json(row.text(3), row.text(4))};
+    });
+}
+
+Result<void> Library::put_channel_template(const ChannelTemplate& one) {
+    return Statement(*database_,
+                     "INSERT OR REPLACE INTO channel_templates (car, logger, from_unix_s, channel, edit) "
+                     "VALUES (?,?,?,?,?)")
+        .bind(one.car)
+        .bind(one.logger)
+        .bind(one.from_unix_s)
+        .bind(one.edit.channel)
+        .bind(to_json(one.edit))
+        .run();
+}
+
+Result<void> Library::remove_channel_template(const ChannelTemplate& one) {
+    return Statement(*database_,
+                     "DELETE FROM channel_templates WHERE car = ? AND logger = ? AND from_unix_s = ? AND channel = ?")
+        .bind(one.car)
+        .bind(one.logger)
+        .bind(one.from_unix_s)
+        .bind(one.edit.channel)
+        .run();
+}
+
 Result<std::vector<std::string>> Library::unused_channels(RunId id) const {
     return names("SELECT channel FROM unused_channels WHERE run_id = ?", std::to_string(id.value));
 }

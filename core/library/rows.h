@@ -7,6 +7,7 @@
 
 #include "core/base/ids.h"
 #include "core/base/interval.h"
+#include "core/library/channel_edit.h"
 #include "core/signal/quantity.h"
 
 namespace rendak {
@@ -158,6 +159,7 @@ struct FilingInfo : RunFacts {
     std::vector<Lap> laps;             ///< those that were switched by hand stay so
     std::vector<std::string> flipped;  ///< quantities whose sign is turned round
     std::vector<std::string> unused;   ///< channels that are left out
+    std::vector<ChannelEdit> channel_edits;
     std::optional<RawFile> raw;
     double clock_shift_s = 0;
     std::optional<Interval> window_s;

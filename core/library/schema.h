@@ -5,7 +5,7 @@
 
 namespace rendak {
 
-inline constexpr int schema_version = 5;
+inline constexpr int schema_version = 6;
 
 /// Standard SQL where it can be, so that the same catalogue can stand on a team's server one day.
 /// A run is a stretch of a recording: a file that holds two sessions is two runs of one recording. A run that was
@@ -53,6 +53,10 @@ CREATE TABLE place_corrections (run_id INTEGER PRIMARY KEY REFERENCES runs(id) O
                        north_m REAL NOT NULL, delay_s REAL NOT NULL, launch_s REAL);
 CREATE TABLE unused_channels (run_id INTEGER NOT NULL REFERENCES runs(id) ON DELETE CASCADE, channel TEXT NOT NULL,
                        PRIMARY KEY (run_id, channel));
+CREATE TABLE channel_edits (run_id INTEGER NOT NULL REFERENCES runs(id) ON DELETE CASCADE, channel TEXT NOT NULL,
+                       edit TEXT NOT NULL, PRIMARY KEY (run_id, channel));
+CREATE TABLE channel_templates (car TEXT NOT NULL, logger TEXT NOT NULL, from_unix_s REAL NOT NULL,
+                       channel TEXT NOT NULL, edit TEXT NOT NULL, PRIMARY KEY (car, logger, channel, from_unix_s));
 CREATE TABLE accepted_findings (run_id INTEGER NOT NULL REFERENCES runs(id) ON DELETE CASCADE, finding TEXT NOT NULL,
                        PRIMARY KEY (run_id, finding));
 CREATE TABLE marks    (id INTEGER PRIMARY KEY, track_id INTEGER NOT NULL REFERENCES tracks(id), name TEXT NOT NULL,
@@ -62,6 +66,14 @@ CREATE TABLE table_mappings (shape TEXT PRIMARY KEY, mapping TEXT NOT NULL);
 CREATE TABLE settings (key TEXT PRIMARY KEY, value TEXT NOT NULL);
 CREATE TABLE formula_versions (set_name TEXT NOT NULL, version INTEGER NOT NULL, made_unix_s REAL NOT NULL,
                        note TEXT NOT NULL, content TEXT NOT NULL, PRIMARY KEY (set_name, version));
+)sql";
+
+/// From version 5 to 6.
+inline constexpr const char* after_version_6_sql = R"sql(
+CREATE TABLE channel_edits (run_id INTEGER NOT NULL REFERENCES runs(id) ON DELETE CASCADE, channel TEXT NOT NULL,
+                       edit TEXT NOT NULL, PRIMARY KEY (run_id, channel));
+CREATE TABLE channel_templates (car TEXT NOT NULL, logger TEXT NOT NULL, from_unix_s REAL NOT NULL,
+                       channel TEXT NOT NULL, edit TEXT NOT NULL, PRIMARY KEY (car, logger, channel, from_unix_s));
 )sql";
 
 /// From version 4 to 5. The texts of tracks are then taken over from their files.
@@ -143,6 +155,7 @@ inline std::vector<CatalogueStep> catalogue_steps() {
         {2, 3, after_version_3_sql},
         {3, 4, after_version_4_sql},
         {4, 5, after_version_5_sql},
+        {5, 6, after_version_6_sql},
     };
 }
 

@@ -45,12 +45,9 @@ class CsvReader {
         say_shape();
         if (auto parsed = parse_body(text); !parsed) return pass_on(parsed.error());
         if (auto times = find_times(); !times) return pass_on(times.error());
-        resolve_quantities();
         // Before the columns are handed over one by one.
-        const auto latitude = values_of("latitude"), longitude = values_of("longitude"), speed = values_of("speed");
-        if (!latitude.empty() && !longitude.empty() && !speed.empty()) {
-            speed_unit_ = speed_unit_from_positions(times_.times_s, latitude, longitude, speed);
-        }
+        latitude_ = values_of("latitude");
+        longitude_ = values_of("longitude");
         out_.recording.source_name = path.filename().string();
         out_.recording.start_unix_s = times_.start_unix_s;
         for (std::size_t c = 0; c < columns_.size(); ++c) {
@@ -323,18 +320,6 @@ class CsvReader {
         rows_ = kept.size();
     }
 
-    /// A quantity stands for one column only: the first that matches keeps it.
-    void resolve_quantities() {
-        std::vector<std::string_view> taken;
-        for (BodyColumn& column : columns_) {
-            if (!column.wanted || column.quantity == nullptr) continue;
-            if (std::find(taken.begin(), taken.end(), column.quantity->id) != taken.end())
-                column.quantity = nullptr;
-            else
-                taken.push_back(column.quantity->id);
-        }
-    }
-
     [[nodiscard]] std::vector<double> values_of(std::string_view quantity) const {
         for (const BodyColumn& column : columns_) {
             if (!column.wanted || column.quantity == nullptr || column.quantity->id != quantity) continue;
@@ -350,8 +335,13 @@ class CsvReader {
         if (!column.head->unit.empty() || column.quantity == nullptr) return column.head->unit;
         std::string unit;
         std::string reason = "by the size of its values";
-        if (column.quantity->id == "speed" && !speed_unit_.empty()) {
-            unit = speed_unit_;
+        const bool positions = !latitude_.empty() && !longitude_.empty();
+        if (column.quantity->id == "speed" && positions) {
+            std::vector<double> speed(rows_);
+            for (std::size_t row = 0; row < rows_; ++row) speed[row] = column.at(row);
+            unit = speed_unit_from_positions(times_.times_s, latitude_, longitude_, speed);
+        }
+        if (!unit.empty()) {
             reason = "by the distance between positions";
         }
         if (unit.empty()) unit = assume_unit(*column.quantity, low, high);
@@ -457,7 +447,7 @@ class CsvReader {
     std::size_t time_column_ = 0;
     RowTimes times_;
     std::optional<std::optional<FittedClock>> row_clock_;
-    std::string speed_unit_;  ///< that positions say the speed column has; empty when they say nothing
+    std::vector<double> latitude_, longitude_;  ///< as they were read; empty where there are none
     ReadRecording out_;
 };
 

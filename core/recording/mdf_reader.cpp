@@ -51,7 +51,6 @@ class MdfReader {
                             (out_.notes.empty() ? "." : ""),
                         name_);
         }
-        keep_one_of_each_quantity();
         return std::move(out_);
     }
 
@@ -412,18 +411,6 @@ class MdfReader {
         for (std::size_t i = 0; i < values.size(); ++i) {
             const std::size_t slot = clock.fitted->slot_of(clock.times_s[i]);
             if (slot < out.size()) out[slot] = values[i];
-        }
-    }
-
-    /// A quantity stands for one channel only: the first that matches keeps it.
-    void keep_one_of_each_quantity() {
-        std::vector<std::string> taken;
-        for (Channel& channel : out_.recording.channels) {
-            if (channel.quantity.empty()) continue;
-            if (std::find(taken.begin(), taken.end(), channel.quantity) != taken.end())
-                channel.quantity.clear();
-            else
-                taken.push_back(channel.quantity);
         }
     }
 

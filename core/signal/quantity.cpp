@@ -38,6 +38,7 @@ constexpr Quantity table[] = {
     {"vertical_acceleration", "Vertical", "m/s²", "g", "g", 2, "up", false,
      "verticalacceleration vertacc vertaccel accelvert verticalg vertg gvert accz accelz az accelerationz gz"},
     {"yaw_rate", "Yaw rate", "rad/s", "°/s", "°/s", 1, "left", false, "yawrate yaw gyroz yawvelocity ratez"},
+    {"wheel_speed", "Wheel speed", "m/s", "km/h", "mph", 1, "", false, "wheelspeed wheelbasedspeed drivenspeed"},
     {"wheel_speed_fl", "Wheel speed FL", "m/s", "km/h", "mph", 1, "", false,
      "wheelspeedfl wspdfl speedfl wheelspeedfrontleft vwheelfl wheelfl"},
     {"wheel_speed_fr", "Wheel speed FR", "m/s", "km/h", "mph", 1, "", false,

@@ -14,6 +14,7 @@ SpeedSource::SpeedSource(const Recording& recording, Prefer prefer)
         left_ = recording.find("wheel_speed_fl");
         right_ = recording.find("wheel_speed_fr");
     }
+    if (left_ == nullptr || right_ == nullptr) left_ = right_ = recording.find("wheel_speed");
 }
 
 double SpeedSource::wheels_at(double t_s) const {
