@@ -89,20 +89,32 @@ QString headline(const ComparedLaps& laps, int slot) {
     if (laps.laps.size() < 2 || slot < 1 || slot >= static_cast<int>(laps.laps.size())) return {};
     const ComparedLap& lap = laps.laps[static_cast<std::size_t>(slot)];
     const double gap = lap.gap.gap_s.back();
-    QString text = (gap >= 0 ? QObject::tr("%1 (%2) loses %3 to A.") : QObject::tr("%1 (%2) wins %3 on A."))
+    QString text = (gap >= 0 ? QObject::tr("%1 (%2) loses %3 to A.") : QObject::tr("%1 (%2) is quicker than A by %3."))
                        .arg(slot_letter(slot), lap_name(lap), seconds(gap));
     const auto zones = largest_zones(lap, 3);
     if (zones.empty()) return text;
-    QStringList numbers;
+    QStringList places;
     double held = 0;
+    bool named = false;
+    for (const ZoneDifference* zone : zones) named = named || !zone->zone.corner.name.empty();
     for (const ZoneDifference* zone : zones) {
-        numbers << QString::number(zone->zone.corner.number);
+        const Corner& corner = zone->zone.corner;
+        places << (named ? QString::fromStdString(corner.title()) : QString::number(corner.number));
         held += zone->loss_s;
     }
+    const bool one = places.size() == 1;
     const QString where =
-        (numbers.size() == 1 ? QObject::tr("Turn %1 holds") : QObject::tr("Turns %1 hold")).arg(joined(numbers));
-    // Losses can add up to more than the gap when it is won back elsewhere.
-    return text + u' ' + QObject::tr("%1 %2 of it.").arg(where, seconds(held));
+        named ? joined(places) : (one ? QObject::tr("Turn %1") : QObject::tr("Turns %1")).arg(joined(places));
+    // Losses can add up to more than the gap when something is gained elsewhere: then the two are said apart.
+    if (std::abs(held) > std::abs(gap) + 0.0005 || (held > 0) != (gap > 0)) {
+        const QString what = held > 0 ? (one ? QObject::tr("%1 loses %2") : QObject::tr("%1 lose %2"))
+                                      : (one ? QObject::tr("%1 gains %2") : QObject::tr("%1 gain %2"));
+        const QString rest =
+            gap - held < 0 ? QObject::tr("%1 is gained elsewhere.") : QObject::tr("%1 is lost elsewhere.");
+        return text + u' ' + what.arg(where, seconds(held)) + QObject::tr("; ") + rest.arg(seconds(gap - held));
+    }
+    return text + u' ' +
+           (one ? QObject::tr("%1 holds %2 of it.") : QObject::tr("%1 hold %2 of it.")).arg(where, seconds(held));
 }
 
 }  // namespace rendak::app

@@ -14,6 +14,7 @@
 #include "core/intake/run_recording.h"
 #include "core/laps/beacon.h"
 #include "core/laps/cut.h"
+#include "core/laps/driver_activity.h"
 #include "core/signal/quantity.h"
 #include "core/track/edit.h"
 #include "core/units/unit.h"
@@ -72,6 +73,7 @@ class Tidy {
         check_split();
         if (job_.stopped()) return fail(ErrorCode::cancelled, "Cancelled.");
         check_channels(job_.part(0.2, 0.7));
+        check_pedals();
         check_joins(job_.part(0.7, 1));
         if (job_.stopped()) return fail(ErrorCode::cancelled, "Cancelled.");
         const auto accepted = library_.accepted_findings(row_.id);
@@ -332,6 +334,32 @@ class Tidy {
             if (auto done = library.set_window(row.id, row.window_s); !done) return done;
             return recut_run(library, row.id);
         };
+    }
+
+    /// Pedals that cannot be as they read. They are used as they are (see PedalScales); that is said, and can be
+    /// accepted.
+    void check_pedals() {
+        const PedalScales scales = pedal_scales(recording_);
+        const PedalScale& throttle = scales.throttle;
+        const auto percent = [](double share) { return fixed(100 * share, 0) + " %"; };
+        if (throttle.known && throttle.held_at_end && throttle.full < 0.95)
+            add("pedal-end:throttle", "The throttle never reaches its end: it is held at " + percent(throttle.full) +
+                                          ", which is taken for full throttle. Is the pedal's travel set right?");
+        if (throttle.known && throttle.zero > 0.04)
+            add("pedal-open:throttle", "The throttle stands open: it never falls below " + percent(throttle.zero) +
+                                           ", which is taken for a released pedal.");
+        const PedalScale& brake = scales.brake;
+        const Channel* channel = recording_.find_logged(scales.brake_quantity);
+        if (!brake.known || channel == nullptr) return;
+        const bool pressure = scales.brake_quantity == "brake_front";
+        const double much = pressure ? 1e5 : 0.04;
+        if (std::abs(brake.zero) > much)
+            add("pedal-zero:brake", channel->name + " reads " + shown(*channel, brake.zero) +
+                                        " while nobody brakes; braking is counted from there.");
+        if (brake.drift > much)
+            add("pedal-drift:brake",
+                "The zero of " + channel->name + " moves by " + shown(*channel, brake.drift) +
+                    " over the run, as sensors do that get hot; braking is counted from where it is.");
     }
 
     void check_channels(const JobContext& job) {

@@ -131,6 +131,16 @@ void add_hints(std::vector<Point>& hints, const std::vector<Fix>& fixes, const P
         away[i] = course - turned[i];
         weight[i] = length(v) > least_mps ? dot(v, v) : 0;
     }
+    // A speed that reads by a share too high or low (wheels that are entered too large) pulls the path by that share.
+    double driven = 0, measured = 0;
+    for (std::size_t i = 0; i < n; i += 5) {
+        const double v = speed.at(fixes[i].time_s);
+        if (!(v > least_mps) || !fixes[i].valid) continue;
+        driven += length(first_pass.velocity_at(fixes[i].time_s));
+        measured += v;
+    }
+    const double ratio = driven > 0 ? measured / driven : 1;
+    const double scale = std::abs(ratio - 1) > 0.01 ? ratio : 1;
     std::vector<double> sum(n + 1, 0), weights(n + 1, 0);
     for (std::size_t i = 0; i < n; ++i) {
         sum[i + 1] = sum[i] + weight[i] * away[i];
@@ -140,7 +150,7 @@ void add_hints(std::vector<Point>& hints, const std::vector<Fix>& fixes, const P
     for (std::size_t i = 0; i < n; ++i) {
         while (fixes[low].time_s < fixes[i].time_s - reach_s) ++low;
         while (high < n && fixes[high].time_s <= fixes[i].time_s + reach_s) ++high;
-        const double v = speed.at(fixes[i].time_s);
+        const double v = speed.at(fixes[i].time_s) / scale;
         if (!fixes[i].valid || !(v > least_mps) || !(weights[high] - weights[low] > 0)) continue;
         const double heading = turned[i] + (sum[high] - sum[low]) / (weights[high] - weights[low]);
         hints[i] = {v * std::cos(heading), v * std::sin(heading)};

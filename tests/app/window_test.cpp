@@ -226,7 +226,7 @@ TEST_F(CompareTest, LapsAreMadeBaselineAndTakenAwayByKeyboard) {
     QTest::keyClick(cards[1], Qt::Key_Return);
     settle();
     EXPECT_EQ(state().laps[0].run, (RunId{3}));
-    EXPECT_TRUE(label("headline").contains(QStringLiteral("wins")))
+    EXPECT_TRUE(label("headline").contains(QStringLiteral("is quicker than A by")))
         << "B is now the faster one: " << label("headline").toStdString();
     QTest::keyClick(window_->tray().cards()[1], Qt::Key_Delete);
     settle();

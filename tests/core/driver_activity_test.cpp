@@ -6,11 +6,14 @@
 #include <random>
 
 #include "core/analysis/phases.h"
+#include "core/intake/import.h"
 #include "core/intake/place_run.h"
+#include "core/intake/tidy.h"
 #include "core/laps/driver_activity.h"
 #include "core/track/accelerations.h"
 #include "tests/support/got.h"
 #include "tests/support/random_world.h"
+#include "tests/support/temp_folder.h"
 
 using namespace rendak;
 using namespace rendak::test;
@@ -240,4 +243,24 @@ TEST(Coasting, IsNeitherPedalNorCornering) {
         EXPECT_FALSE(told.braking(t) || told.on_throttle(t) || told.cornering(t)) << t;
         EXPECT_EQ(told.flag("driver_coasting", t), 1);
     }
+}
+
+TEST(Tidy, SaysWhichPedalsCannotBeAsTheyRead) {
+    const TempFolder folder;
+    auto library = got(Library::open(folder.path()));
+    const auto findings = [&](const Recording& recording) {
+        const auto run = got(import_recording(*library, {recording, {}}, {})).run;
+        std::string out;
+        for (const Finding& finding : got(tidy(*library, run))) out += finding.id + ": " + finding.what + "\n";
+        return out;
+    };
+    const Ride it = ride(12);
+    const std::string wrong = findings(with_pedals(it, {4e5, 2e5, 0.02e5, 0.12, 0.88, 0}));
+    EXPECT_NE(wrong.find("pedal-end:throttle: The throttle never reaches its end: it is held at 88 %"),
+              std::string::npos)
+        << wrong;
+    EXPECT_NE(wrong.find("never falls below 12 %"), std::string::npos) << wrong;
+    EXPECT_NE(wrong.find("pedal-zero:brake"), std::string::npos) << wrong;
+    EXPECT_NE(wrong.find("pedal-drift:brake"), std::string::npos) << wrong;
+    EXPECT_EQ(findings(with_pedals(it, {})).find("pedal-"), std::string::npos) << "good pedals are left in peace";
 }

@@ -37,8 +37,10 @@ std::unique_ptr<Library> opened(const std::filesystem::path& folder) {
     return std::move(*library);
 }
 
-/// Takes away what version 5 brought.
+/// Takes away what version 6 brought, and what version 5 did.
+constexpr const char* without_version_6 = "DROP TABLE channel_edits; DROP TABLE channel_templates; ";
 constexpr const char* without_version_5 =
+    "DROP TABLE channel_edits; DROP TABLE channel_templates; "
     "ALTER TABLE tracks DROP COLUMN geojson; ALTER TABLE tracks DROP COLUMN mirrored; "
     "ALTER TABLE recordings DROP COLUMN file_digest; ALTER TABLE recordings DROP COLUMN damage; ";
 
@@ -355,7 +357,8 @@ TEST(LibraryVersions, EveryOldCatalogueBecomesWhatANewOneIs) {
     EXPECT_GT(wanted.size(), 15u);
     const std::string from_5 = without_version_5, from_4 = from_5 + "DROP TABLE formula_versions; ",
                       from_3 = from_4 + "ALTER TABLE laps DROP COLUMN trust_m; DROP TABLE place_corrections; ";
-    for (const auto& [version, undo] : {std::pair{4, from_5}, {3, from_4}, {2, from_3}}) {
+    for (const auto& [version, undo] :
+         {std::pair{5, std::string(without_version_6)}, {4, from_5}, {3, from_4}, {2, from_3}}) {
         const TempFolder folder;
         (void)opened(folder.path());
         sqlite3* database = nullptr;

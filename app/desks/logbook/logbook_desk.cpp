@@ -17,6 +17,7 @@
 #include <QTreeView>
 #include <QVBoxLayout>
 
+#include "app/desks/logbook/channel_sheet_dialog.h"
 #include "app/desks/logbook/import_preview_dialog.h"
 #include "app/desks/logbook/launch_dialog.h"
 #include "app/desks/logbook/learn_track_dialog.h"
@@ -240,6 +241,7 @@ void LogbookDesk::show_list_menu(const QPoint& at) {
     add(tr("Edit facts"), [this] { show_tab(facts_tab); });
     add(tr("Setup sheet"), [this] { show_tab(setup_tab); });
     add(tr("Tidy"), [this] { show_tab(tidy_tab); });
+    add(tr("Channels …"), [this] { show_channels(); });
     menu.addSeparator();
     add(tr("Write a bundle …"), [this] { write_bundle_of(workspace_, selected_runs(), this); });
     add(tr("Move to the bin\tDel"), [this] { bin_selected(); });
@@ -317,6 +319,7 @@ void LogbookDesk::show_more_menu() {
     add(tr("Read a bundle …"), [this] { read_bundle(workspace_, this); });
     menu.addSeparator();
     add(tr("Car sheets …"), [this] { edit_car_sheets(workspace_, this); });
+    add(tr("Channels of the selected run …"), [this] { show_channels(); });
     add(tr("Channel names …"), [this] { edit_channel_names(workspace_, this); });
     add(tr("Check the library …"), [this] { check_library_of(workspace_, this); });
     add(tr("Bin (%1) …").arg(workspace_.shown(workspace_.library().binned()).size()),
@@ -349,6 +352,23 @@ void LogbookDesk::write_demo() {
             if (!done) workspace_.tell(done.error());
             workspace_.library_changed();
         });
+}
+
+ChannelSheetDialog* LogbookDesk::show_channels() {
+    const auto selected = selected_runs();
+    if (selected.empty()) {
+        workspace_.tell(tr("Select a run to see its channels."));
+        return nullptr;
+    }
+    const auto row = workspace_.library().run(selected.front());
+    if (!row) {
+        workspace_.tell(row.error());
+        return nullptr;
+    }
+    auto* dialog = new ChannelSheetDialog(workspace_, *row, this);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    dialog->show();
+    return dialog;
 }
 
 void LogbookDesk::ask_launch() {

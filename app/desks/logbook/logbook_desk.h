@@ -23,6 +23,7 @@ class QTreeView;
 
 namespace rendak::app {
 
+class ChannelSheetDialog;
 class UnfiledBar;
 
 /// Events, sessions, runs and their laps; where files come in and laps are picked.
@@ -37,6 +38,8 @@ class LogbookDesk : public Desk {
     /// Shows the columns of a table first; what is chosen is remembered for tables of that shape.
     void import_with_a_look(const QString& file);
     void bin_selected();
+    /// The channel sheet of the selected run; null when none is selected.
+    ChannelSheetDialog* show_channels();
     [[nodiscard]] RunTree& run_list() { return *tree_model_; }
     [[nodiscard]] LapTools& lap_tools() { return *lap_tools_; }
     [[nodiscard]] TidyPanel& tidy() { return *tidy_; }

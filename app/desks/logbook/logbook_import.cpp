@@ -1,4 +1,5 @@
 // How files come into the Logbook.
+#include "app/desks/logbook/channel_sheet_dialog.h"
 #include "app/desks/logbook/logbook_desk.h"
 
 #include <QAction>
@@ -104,6 +105,16 @@ void LogbookDesk::import_files(const QStringList& given, std::optional<double> r
             workspace_.library_changed(mended ? Change::recordings : Change::papers);
             // What is wrong with a new run is said at once.
             if (done->results.size() == 1 && !done->results.front().already_there) show_tab(tidy_tab);
+            // What cannot be told is asked once; the answer is kept for this car's logger.
+            for (const ImportResult& result : done->results) {
+                if (result.questions.empty()) continue;
+                if (const auto row = workspace_.library().run(result.run)) {
+                    auto* sheet = new ChannelSheetDialog(workspace_, *row, this);
+                    sheet->setAttribute(Qt::WA_DeleteOnClose);
+                    sheet->ask(result.questions.front());
+                    sheet->show();
+                }
+            }
             for (const auto& [file, error] : done->errors) {
                 workspace_.tell(error);
                 if (error.code == ErrorCode::needs_rate) ask_for_rate(QString::fromStdString(file.string()), error);
