@@ -16,10 +16,11 @@ class Folder : public PictureBook {
     Folder(MainWindow& window, QString folder) : window_(window), folder_(std::move(folder)) {}
 
     void settle() override { fine_ = wait_until_idle(window_) && fine_; }
-    void take(const QString& name) override {
+    void take(const QString& name) override { take(name, window_); }
+    void take(const QString& name, QWidget& widget) override {
         settle();
         const QString file = folder_ + u'/' + name + QStringLiteral(".png");
-        if (window_.grab().save(file)) return;
+        if (widget.grab().save(file)) return;
         QTextStream(stderr) << "rendak: cannot write " << file << "\n";
         fine_ = false;
     }

@@ -18,6 +18,8 @@ class PictureBook {
     virtual void settle() = 0;
     /// Settles, and writes what the window shows then.
     virtual void take(const QString& name) = 0;
+    /// The same of a dialog that is open.
+    virtual void take(const QString& name, QWidget& dialog) = 0;
     /// The same in the dark theme.
     virtual void take_garage(const QString& name) = 0;
     /// The folder with the files that came with the demo library.

@@ -11,6 +11,7 @@
 #include "core/intake/import.h"
 #include "core/laps/cut.h"
 #include "tests/app/window_fixture.h"
+#include "tests/support/figures_only.h"
 
 namespace rendak::app {
 namespace {
@@ -204,6 +205,7 @@ class EmptyLogbookTest : public LogbookTest {
 };
 
 TEST_F(EmptyLogbookTest, OneButtonWritesTheDemo) {
+    RENDAK_FIGURES_ONLY("demo.weekend");
     auto* button = window_->desk_of<LogbookDesk>().findChild<QPushButton*>(QStringLiteral("write-demo"));
     ASSERT_TRUE(button->isVisible());
     QTest::mouseClick(button, Qt::LeftButton);

@@ -13,6 +13,7 @@
 #include "core/track/edit.h"
 #include "demo/sensors.h"
 #include "tests/support/demo_world.h"
+#include "tests/support/figures_only.h"
 
 using namespace rendak;
 using rendak::test::demo_world;
@@ -131,6 +132,7 @@ TEST(Alignment, OppositeSignIsNoticedWithoutGps) {
 }
 
 TEST(Alignment, NoiseOfTwoMetresIsBorneAndGrowsTheTrustFigure) {
+    RENDAK_FIGURES_ONLY("Alignment.UnderAMetreWithTheMainLogger");
     // The curve in docs/calculations.md is printed by this test.
     const DemoWorld& world = demo_world();
     const DemoRun& run = world.runs[2];

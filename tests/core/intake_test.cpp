@@ -12,6 +12,7 @@
 #include "demo/write_demo.h"
 #include "tests/support/demo_data.h"
 #include "tests/support/demo_world.h"
+#include "tests/support/figures_only.h"
 #include "tests/support/got.h"
 #include "tests/support/temp_folder.h"
 
@@ -216,6 +217,7 @@ TEST(Intake, CancelledImportLeavesTheLibraryAsItWas) {
 }
 
 TEST(Demo, IsWrittenTheSameEveryTimeAndOnce) {
+    RENDAK_FIGURES_ONLY("demo.saturday");
     const TempFolder a, b;
     test::copy_library(test::saturday_library(), a.path());
     ASSERT_TRUE(demo::write_demo(b.path(), {}, {.sunday = false, .waiting = false}));

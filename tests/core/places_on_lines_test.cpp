@@ -11,6 +11,7 @@
 #include "core/laps/slow_error.h"
 #include "core/track/accelerations.h"
 #include "core/track/learn.h"
+#include "tests/support/figures_only.h"
 #include "tests/support/got.h"
 #include "tests/support/random_world.h"
 
@@ -120,6 +121,7 @@ class PlacesOnLines : public testing::TestWithParam<Case> {};
 }  // namespace
 
 TEST_P(PlacesOnLines, GapAndLapTimesHoldWhereLinesDiffer) {
+    RENDAK_FIGURES_ONLY("PlacesOnLinesOdd");
     const Case& it = GetParam();
     double squares = 0, count = 0;
     std::vector<double> worst_laps;
@@ -154,6 +156,7 @@ INSTANTIATE_TEST_SUITE_P(Receivers, PlacesOnLines,
                          [](const auto& one) { return std::string(one.param.name); });
 
 TEST(PlacesTrust, HoldsForMostLapsAndIsNoEmptyPromise) {
+    RENDAK_FIGURES_ONLY("PlacesOnLinesOdd");
     // Random worlds of every kind of receiver: the error of places lies within the figure for most laps, not for all.
     int inside = 0, all = 0;
     for (unsigned seed = 200; seed < 212; ++seed) {

@@ -4,6 +4,7 @@
 
 #include "core/track/path.h"
 #include "demo/noise.h"
+#include "tests/support/figures_only.h"
 
 using namespace rendak;
 
@@ -48,6 +49,7 @@ TEST(Smoother, LeavesCleanFixesAlone) {
 }
 
 TEST(Smoother, HoursAreSmoothedInBlocksThatNobodySees) {
+    RENDAK_FIGURES_ONLY("Smoother and Alignment");
     // Four hours at 20 Hz are several blocks; each hour of them by itself is one.
     auto fixes = circle_fixes(0.2, 20, 4 * 3600);
     for (std::size_t i = 99'900; i < 100'100; ++i) fixes[i].valid = false;  // a drop-out over the edge of a block

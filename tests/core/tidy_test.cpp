@@ -9,6 +9,7 @@
 #include "core/intake/run_recording.h"
 #include "core/laps/cut.h"
 #include "tests/support/demo_data.h"
+#include "tests/support/figures_only.h"
 #include "tests/support/got.h"
 #include "tests/support/temp_folder.h"
 
@@ -180,6 +181,7 @@ TEST_F(TidyTest, APhoneTrackWithoutADateOfItsOwnIsJoinedToo) {
 }
 
 TEST(TidyAll, OnlyThePlantedTroublesAreFoundOnTheWholeWeekend) {
+    RENDAK_FIGURES_ONLY("TidyTest");
     const TempFolder folder;
     test::copy_library(test::weekend_library(), folder.path());
     const auto library = std::move(*Library::open(folder.path()));

@@ -292,6 +292,11 @@ void LogbookDesk::show_pictures(PictureBook& book) {
     select_run(all.back().id);
     show_tab(setup_tab);
     book.take(QStringLiteral("logbook-setup"));
+    if (ChannelSheetDialog* sheet = show_channels()) {
+        sheet->select("Brake Pres Front");
+        book.take(QStringLiteral("logbook-channels"), *sheet);
+        sheet->close();
+    }
     show_tab(laps_tab);
 }
 
