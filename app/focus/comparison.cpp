@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/text/shown.h"
+
 namespace rendak::app {
 
 struct Comparison::Prepared {
@@ -72,6 +74,7 @@ struct Preparation {
             ComparedLap lap = *known;
             lap.run = *run;
             lap.lap.recording = (*run)->recording;
+            lap.lap.scales = (*run)->scales;
             return lap;
         }
         auto lap = prepare_lap(**run, ref.lap);
@@ -173,6 +176,13 @@ void Comparison::publish(Prepared prepared) {
     forget_computed();
     traces_ = std::move(prepared.traces);
     laps_ = std::make_shared<const ComparedLaps>(std::move(prepared.compared));
+    std::map<std::string, Shown, std::less<>> named;
+    for (const ComparedLap& it : laps_->laps) {
+        for (const Channel& channel : it.run->recording->channels) {
+            if (channel.quantity.empty()) named[std::string(by_name_prefix) + channel.name] = shown_by_itself(channel);
+        }
+    }
+    add_channels_shown(named);
     FocusState state = focus_.state();
     state.laps = laps_->wanted;
     if (state.laps != focus_.state().laps)

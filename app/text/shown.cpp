@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "core/base/text.h"
+#include "core/recording/recording.h"
 #include "core/signal/quantity.h"
 #include "core/units/compound_unit.h"
 
@@ -27,7 +28,7 @@ QString plain_number(double value, int decimals) {
     return text;
 }
 
-std::map<std::string, Shown, std::less<>> formulas;
+std::map<std::string, Shown, std::less<>> formulas, channels;
 
 /// The same in the other units, where there is a usual one.
 Shown in_imperial(Shown metric) {
@@ -51,6 +52,23 @@ Shown in_imperial(Shown metric) {
 }
 
 }  // namespace
+
+Shown shown_by_itself(const Channel& channel) {
+    Shown out;
+    out.label = latin(channel.name);
+    out.unit = latin(channel.unit);
+    out.decimals = channel.steps() ? 0 : 2;
+    const auto stored = parse_unit(channel.unit), logged = parse_unit(channel.source_unit);
+    if (!stored || !logged || channel.source_unit.empty() || !(stored->dimension == logged->dimension)) return out;
+    out.unit = latin(channel.source_unit);
+    out.factor = logged->factor / stored->factor;
+    out.offset = (logged->offset - stored->offset) / stored->factor;
+    return out;
+}
+
+void add_channels_shown(const std::map<std::string, Shown, std::less<>>& shown_channels) {
+    for (const auto& [id, how] : shown_channels) channels[id] = how;
+}
 
 void set_formulas_shown(std::map<std::string, Shown, std::less<>> shown_formulas) {
     formulas = std::move(shown_formulas);
@@ -76,6 +94,11 @@ Shown shown(std::string_view quantity) {
         return {QStringLiteral("Gap to A"), QStringLiteral("s"), QStringLiteral("slower than A"), 1, 0, 3};
     const Quantity* known = find_quantity(quantity);
     if (known == nullptr) {
+        if (quantity.starts_with(by_name_prefix)) {
+            const auto channel = channels.find(quantity);
+            if (channel != channels.end()) return channel->second;
+            return {latin(quantity.substr(by_name_prefix.size())), {}, {}, 1, 0, 2, {}};
+        }
         const auto formula = formulas.find(quantity);
         if (formula == formulas.end()) return {latin(quantity), {}, {}, 1, 0, 2, {}};
         return imperial ? in_imperial(formula->second) : formula->second;

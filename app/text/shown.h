@@ -7,6 +7,7 @@
 #include <string_view>
 
 #include "core/base/interval.h"
+#include "core/signal/channel.h"
 
 namespace rendak::app {
 
@@ -31,6 +32,12 @@ struct Shown {
 
 /// How results of formulas are shown (metric), by name. One table for the program, as the units are.
 void set_formulas_shown(std::map<std::string, Shown, std::less<>> formulas);
+
+/// How channels are shown that no quantity stands for, by their ids ("channel:Lambda"); adds to what is known.
+void add_channels_shown(const std::map<std::string, Shown, std::less<>>& channels);
+
+/// A channel by its own name, in the unit that its logger gave it where that can be read.
+[[nodiscard]] Shown shown_by_itself(const Channel& channel);
 
 /// One switch for all units.
 [[nodiscard]] bool imperial_units();

@@ -69,9 +69,6 @@ class Resolver {
     std::vector<std::string> under_way_;        ///< formulas being checked, outermost first: a circle shows here
 };
 
-/// Prefix of ids of channels that are known by their logger's name only.
-inline constexpr std::string_view by_name_prefix = "channel:";
-
 /// For lists: which formulas of a book use which, by name.
 [[nodiscard]] std::map<std::string, std::vector<std::string>> users_of(const Book& book);
 

@@ -98,6 +98,15 @@ std::vector<ShownChannel> shown_channels(std::span<const std::shared_ptr<const R
         });
         if (logged) out.push_back({std::string(id)});
     }
+    // What no quantity stands for keeps its own name and unit.
+    for (const auto& run : runs) {
+        for (const Channel& channel : run->recording->channels) {
+            if (!channel.quantity.empty() || channel.size() == 0) continue;
+            const std::string id = std::string(by_name_prefix) + channel.name;
+            const bool known = std::any_of(out.begin(), out.end(), [&](const ShownChannel& it) { return it.id == id; });
+            if (!known) out.push_back({id});
+        }
+    }
     if (runs.empty()) return out;
     for (const auto& [name, entry] : runs.front()->formulas->inputs().book.entries) out.push_back({name, entry.set});
     return out;

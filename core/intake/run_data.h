@@ -31,7 +31,8 @@ struct RunData {
 [[nodiscard]] Result<std::shared_ptr<const RunData>> with_new_papers(const Library& library, const RunData& run);
 
 /// What of a run can be shown as a curve or a colour: the logged quantities in the order of all_quantities() without
-/// times, places and counters, then the formulas that hold for it, by name.
+/// times, places and counters, those that no quantity stands for by their own names, then the formulas that hold for
+/// it.
 struct ShownChannel {
     std::string id;
     std::string set = {};  ///< of a formula; empty for a logged one

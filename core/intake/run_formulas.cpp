@@ -150,11 +150,7 @@ formula::RunView RunFormulas::view(const formula::CheckedFormula& formula, std::
     if (driver_.known())
         out.driver = [this](std::string_view what, double time_s) { return driver_.flag(what, time_s); };
     out.channel = [this, stop](const std::string& id) -> tl::expected<const Channel*, std::string> {
-        const Channel* found = nullptr;
-        if (id.starts_with(formula::by_name_prefix))
-            found = logged_.find_name(id.substr(formula::by_name_prefix.size()));
-        else
-            found = logged_.find_logged(id);
+        const Channel* found = logged_.find_logged(id);
         if (found == nullptr) found = find(id, stop);
         if (found != nullptr) return found;
         const std::string why = why_not(id);

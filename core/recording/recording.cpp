@@ -17,6 +17,10 @@ const Channel* Recording::find(std::string_view quantity) const {
 }
 
 const Channel* Recording::find_logged(std::string_view quantity) const {
+    if (quantity.starts_with(by_name_prefix)) {
+        const Channel* named = find_name(quantity.substr(by_name_prefix.size()));
+        return named != nullptr && named->size() > 0 ? named : nullptr;
+    }
     const Channel* best = nullptr;
     for (const Channel& channel : channels) {
         if (channel.quantity != quantity || channel.size() == 0) continue;

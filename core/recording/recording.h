@@ -11,6 +11,9 @@
 
 namespace rendak {
 
+/// Prefix of ids of channels that no quantity stands for: "channel:Lambda" asks for the logger's channel of that name.
+inline constexpr std::string_view by_name_prefix = "channel:";
+
 /// One file of one logger: its channels and what is known about the whole. Published recordings are
 /// never changed (`std::shared_ptr<const Recording>`); corrections live in the library.
 struct Recording {
@@ -25,7 +28,7 @@ struct Recording {
 
     /// The channel of this quantity with the highest rate, else a derived one of this name, or nullptr.
     [[nodiscard]] const Channel* find(std::string_view quantity) const;
-    /// The same among the logged channels only.
+    /// The same among the logged channels only; ids with by_name_prefix ask by the logger's name.
     [[nodiscard]] const Channel* find_logged(std::string_view quantity) const;
     /// The channel of this name (exact, then without case and punctuation), or nullptr.
     [[nodiscard]] const Channel* find_name(std::string_view name) const;

@@ -1,6 +1,8 @@
 // The comparison behind the views: what they want is there when it can be, nothing is computed for nobody.
 #include <QSignalSpy>
 
+#include "app/text/shown.h"
+#include "core/intake/channel_edits.h"
 #include "core/laps/cut.h"
 #include "tests/app/window_fixture.h"
 #include "tests/support/got.h"
@@ -48,6 +50,25 @@ TEST_F(ComparisonTest, TracesOfWhatIsWantedComeWithTheLaps) {
     const Trace expected = trace_of(a, "speed", Axis::distance);
     EXPECT_EQ(comparison().trace(0, "speed").y, expected.y);
     settle();
+}
+
+TEST_F(ComparisonTest, AChannelThatNobodyKnowsIsDrawnUnderItsOwnName) {
+    ASSERT_TRUE(edit_channels(session_->library(), {2}, {{"Oil Pressure", ""}}));
+    selection_->pick_best({2});
+    settle();
+    const auto run = comparison().laps().baseline().run;
+    const auto channels = shown_channels(std::vector{run});
+    const auto is = [](const char* id) { return [id](const ShownChannel& it) { return it.id == id; }; };
+    EXPECT_TRUE(std::none_of(channels.begin(), channels.end(), is("oil_pressure")));
+    ASSERT_TRUE(std::any_of(channels.begin(), channels.end(), is("channel:Oil Pressure")));
+    QObject view;
+    comparison().want(&view, {"channel:Oil Pressure"});
+    settle();
+    EXPECT_TRUE(comparison().ready("channel:Oil Pressure"));
+    EXPECT_FALSE(comparison().trace(0, "channel:Oil Pressure").empty());
+    EXPECT_EQ(shown("channel:Oil Pressure").label, QStringLiteral("Oil Pressure"));
+    EXPECT_FALSE(std::isnan(comparison().laps().baseline().lap.value_at("channel:Oil Pressure", 500)));
+    EXPECT_EQ(run->recording->find("channel:No Such Thing"), nullptr);
 }
 
 TEST_F(ComparisonTest, AFormulaIsComputedForWhoWantsItAndToldWhenItIsThere) {

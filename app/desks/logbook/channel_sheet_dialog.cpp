@@ -247,6 +247,7 @@ void ChannelSheetDialog::show_selected() {
     quantity_->setCurrentIndex(std::max(0, quantity_->findData(text_of(line->quantity))));
     const ChannelEdit edit = line->edit.value_or(ChannelEdit{line->name});
     unit_->setText(text_of(edit.unit.empty() ? line->source_unit : edit.unit));
+    unit_->setPlaceholderText(text_of(line->unit));
     scale_->setValue(edit.scale);
     offset_->setValue(edit.offset);
     offset_->setSuffix(line->unit.empty() ? QString() : QChar(0x2009) + text_of(line->unit));
