@@ -51,7 +51,7 @@ Result<std::vector<formula::FormulaSet>> formula_sets(const Library& library, st
 
 RunFormulas::RunFormulas(FormulaInputs inputs, Recording logged, std::vector<Lap> laps,
                          std::shared_ptr<const Track> track, std::shared_ptr<const Path> path,
-                         std::shared_ptr<const PedalScales> scales, RunFormulas* former)
+                         const std::shared_ptr<const PedalScales>& scales, RunFormulas* former)
     : inputs_(std::move(inputs)),
       logged_(std::move(logged)),
       laps_(std::move(laps)),
@@ -65,7 +65,7 @@ RunFormulas::RunFormulas(FormulaInputs inputs, Recording logged, std::vector<Lap
     former_.insert(former->former_.begin(), former->former_.end());
 }
 
-const Channel* RunFormulas::find(std::string_view name, std::stop_token stop) {
+const Channel* RunFormulas::find(std::string_view name, const std::stop_token& stop) {
     if (!has(name)) return nullptr;
     {
         const std::scoped_lock lock(results_mutex_);
@@ -134,16 +134,16 @@ formula::Checked<formula::CheckedFormula> RunFormulas::check(const std::string& 
 }
 
 formula::Checked<Channel> RunFormulas::evaluate(const formula::CheckedFormula& draft,
-                                                const formula::Evaluation& options, std::stop_token stop) {
+                                                const formula::Evaluation& options, const std::stop_token& stop) {
     formula::RunView run;
     {
         const std::scoped_lock work(work_);
-        run = view(draft, std::move(stop));
+        run = view(draft, stop);
     }
     return formula::evaluate(draft, run, options);
 }
 
-formula::RunView RunFormulas::view(const formula::CheckedFormula& formula, std::stop_token stop) {
+formula::RunView RunFormulas::view(const formula::CheckedFormula& formula, const std::stop_token& stop) {
     formula::RunView out;
     out.stop = stop;
     out.span_s = logged_.span_s();

@@ -29,14 +29,14 @@ class RunFormulas {
   public:
     /// `former`, when given, hands over what it computed and is still true.
     RunFormulas(FormulaInputs inputs, Recording logged, std::vector<Lap> laps, std::shared_ptr<const Track> track,
-                std::shared_ptr<const Path> path, std::shared_ptr<const PedalScales> scales = nullptr,
+                std::shared_ptr<const Path> path, const std::shared_ptr<const PedalScales>& scales = nullptr,
                 RunFormulas* former = nullptr);
 
     [[nodiscard]] const FormulaInputs& inputs() const { return inputs_; }
     [[nodiscard]] bool has(std::string_view name) const { return inputs_.book.find(std::string(name)) != nullptr; }
     /// Result of a formula, or nullptr: there is none of that name, or this run cannot have it.
     /// A computation that is stopped is not kept: whoever asks next begins it anew.
-    [[nodiscard]] const Channel* find(std::string_view name, std::stop_token stop = {});
+    [[nodiscard]] const Channel* find(std::string_view name, const std::stop_token& stop = {});
     /// Whether find() answers at once.
     [[nodiscard]] bool ready(std::string_view name) const;
     /// Why this run cannot have a formula, in a sentence; "" when it can, or when nobody has asked for it yet.
@@ -50,7 +50,7 @@ class RunFormulas {
     /// Computes a draft, over a range or all.
     [[nodiscard]] formula::Checked<Channel> evaluate(const formula::CheckedFormula& draft,
                                                      const formula::Evaluation& options = {},
-                                                     std::stop_token stop = {});
+                                                     const std::stop_token& stop = {});
 
   private:
     struct Entry {
@@ -58,7 +58,7 @@ class RunFormulas {
         std::string problem;
         std::string fingerprint;
     };
-    [[nodiscard]] formula::RunView view(const formula::CheckedFormula& formula, std::stop_token stop);
+    [[nodiscard]] formula::RunView view(const formula::CheckedFormula& formula, const std::stop_token& stop);
 
     FormulaInputs inputs_;
     Recording logged_;

@@ -1,6 +1,7 @@
 #include "app/desks/compare/compare_desk.h"
 
 #include <QHBoxLayout>
+#include <QPushButton>
 #include <QStackedLayout>
 #include <QVBoxLayout>
 
