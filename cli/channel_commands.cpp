@@ -8,7 +8,6 @@
 #include "core/base/date.h"
 #include "core/intake/channel_edits.h"
 #include "core/intake/channel_sheet.h"
-#include "core/intake/run_recording.h"
 
 namespace rendak::cli {
 namespace {
@@ -131,9 +130,7 @@ int zero_channel(const std::string& folder, const ChannelChange& change) {
     if (!library) return report(library.error());
     auto edit = said_of(**library, {change.run}, change.channel);
     if (!edit) return report(edit.error());
-    const auto used = run_recording(**library, {change.run});
-    if (!used) return report(used.error());
-    const auto offset = zero_at_rest(*used, change.channel);
+    const auto offset = zero_at_rest(**library, {change.run}, change.channel);
     if (!offset) return report(offset.error());
     edit->offset += *offset;
     return apply(**library, change, *edit);

@@ -100,6 +100,8 @@ Json to_json(const ImportResult& result, const std::string& file) {
     out["run"] = result.run.value;
     out["already_in_library"] = result.already_there;
     out["notes"] = result.notes;
+    for (const ChannelRoles::Question& question : result.questions)
+        out["questions"].push_back({{"quantity", question.quantity}, {"channels", question.channels}});
     return out;
 }
 

@@ -75,6 +75,7 @@ struct Preparation {
             lap.run = *run;
             lap.lap.recording = (*run)->recording;
             lap.lap.scales = (*run)->scales;
+            lap.events = corner_events(lap.lap);  // the car sheet may say otherwise what counts as braking
             return lap;
         }
         auto lap = prepare_lap(**run, ref.lap);

@@ -10,12 +10,6 @@
 namespace rendak {
 namespace {
 
-double scatter_about(const std::vector<double>& values, double middle) {
-    std::vector<double> away;
-    for (const double value : values) away.push_back(std::abs(value - middle));
-    return median_of(std::move(away)) / 0.6745;
-}
-
 /// The lag (in samples, with a fraction) of the second curve that fits the first one best after taking the means out.
 /// Both are read on the same grid; NaN when the best lies at the end of the search.
 double best_lag(const std::vector<double>& a, const std::vector<double>& b, int farthest) {
@@ -81,7 +75,7 @@ std::optional<AlongOffset> along_offset(const PreparedLap& reference, const Prep
     if (lags.size() < 3) return std::nullopt;
     AlongOffset out;
     out.behind_m = median_of(lags);
-    out.scatter_m = scatter_about(lags, out.behind_m);
+    out.scatter_m = robust_sd(lags, out.behind_m);
     out.corners = static_cast<int>(lags.size());
     return out;
 }
@@ -118,7 +112,7 @@ std::optional<PositionDelay> position_delay(const Recording& recording) {
     if (lags.size() < 3) return std::nullopt;
     PositionDelay out;
     out.delay_s = median_of(lags);
-    out.uncertainty_s = scatter_about(lags, out.delay_s) / std::sqrt(static_cast<double>(lags.size()));
+    out.uncertainty_s = robust_sd(lags, out.delay_s) / std::sqrt(static_cast<double>(lags.size()));
     return out;
 }
 

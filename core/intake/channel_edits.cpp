@@ -275,15 +275,24 @@ Result<std::vector<ChannelEdit>> template_edits(const Library& library, const st
     return out;
 }
 
-Result<double> zero_at_rest(const Recording& used, const std::string& name) {
-    const Channel* channel = used.find_name(name);
-    if (channel == nullptr) return fail(ErrorCode::not_found, "This run has no channel \"" + name + "\".");
-    const auto rest = standing_range(used);
+Result<double> zero_at_rest(const Library& library, RunId run, const std::string& name) {
+    const auto logged = library.open_run(run);
+    if (!logged) return pass_on(logged.error());
+    const auto edits = library.channel_edits(run);
+    if (!edits) return pass_on(edits.error());
+    const auto used = run_recording(library, run);
+    if (!used) return pass_on(used.error());
+    const auto rest = standing_range(*used);
     if (!rest)
         return fail(ErrorCode::bad_input,
                     "The car never stands still for two seconds in this run, so there is no zero to be taken from it.",
                     name);
-    const auto found = figures_at_rest(used, {channel->name}, *rest);
+    // Offsets are added before signs are turned round.
+    const Recording edited = with_channel_edits(**logged, *edits);
+    const bool there = std::any_of(edited.channels.begin(), edited.channels.end(),
+                                   [&](const Channel& channel) { return channel.name == name; });
+    if (!there) return fail(ErrorCode::not_found, "This run has no channel \"" + name + "\".");
+    const auto found = figures_at_rest(edited, {name}, *rest);
     if (found.empty()) return fail(ErrorCode::bad_input, "The channel holds nothing while the car stands.", name);
     return -found.front().mean;
 }

@@ -47,7 +47,8 @@ struct EditedRuns {
                                                               const std::string& logger,
                                                               std::optional<double> start_unix_s);
 
-/// The offset that makes a channel zero over its longest stretch at rest; fails where the car never stands.
-[[nodiscard]] Result<double> zero_at_rest(const Recording& used, const std::string& channel);
+/// What is to be added to a channel's offset to make it zero over the longest stretch at rest; fails where the car
+/// never stands.
+[[nodiscard]] Result<double> zero_at_rest(const Library& library, RunId run, const std::string& channel);
 
 }  // namespace rendak

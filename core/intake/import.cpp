@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <set>
 
 #include "core/base/date.h"
 #include "core/base/text.h"
@@ -60,6 +61,20 @@ void clear_null_positions(Recording& recording, std::vector<std::string>& notes)
     }
     notes.push_back(counted(nulls, "position is", "positions are") +
                     " 0/0 (the receiver saw no satellites); taken as missing.");
+}
+
+/// Channels are known by their names: two of one name are told apart by a number, the first keeps its own.
+void tell_names_apart(Recording& recording, std::vector<std::string>& notes) {
+    std::set<std::string> taken;
+    for (const Channel& channel : recording.channels) taken.insert(channel.name);
+    std::set<std::string> seen;
+    for (Channel& channel : recording.channels) {
+        if (seen.insert(channel.name).second) continue;
+        const std::string name = channel.name;
+        for (int k = 2; !taken.insert(channel.name).second; ++k) channel.name = name + " (" + std::to_string(k) + ")";
+        seen.insert(channel.name);
+        notes.push_back("Two channels are called \"" + name + "\"; the second one is \"" + channel.name + "\" here.");
+    }
 }
 
 /// The content is here: out of the bin with it if it lies there, and the raw file is remembered.
@@ -123,6 +138,7 @@ Result<ImportResult> import_recording(Library& library, ReadRecording read, cons
     Recording& recording = read.recording;
     std::vector<std::string>& notes = read.notes;
     clear_null_positions(recording, notes);
+    tell_names_apart(recording, notes);
     recording.digest = content_digest(recording);
     const auto known = library.find_digest(recording.digest);
     if (!known) return pass_on(known.error());

@@ -112,10 +112,8 @@ std::vector<Aligned> aligned(const Path& path, const Track& track, const std::ve
     parallel_for(out.size(), 20, [&](std::size_t i) {
         Aligned& it = out[i];
         const LapMap map = align_lap(path, track, laps[it.lap].start_s, laps[it.lap].end_s);
-        std::vector<double> off;
-        for (const double left : map.left_m) off.push_back(std::abs(left));
         it.shift = map.shift;
-        it.rest_m = median_of(std::move(off)) / 0.6745;
+        it.rest_m = robust_sd(map.left_m);
     });
     return out;
 }

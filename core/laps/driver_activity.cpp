@@ -47,8 +47,7 @@ Cluster cluster(const std::vector<Sample>& samples, double low, double high) {
     Cluster out;
     out.share = static_cast<double>(values.size()) / static_cast<double>(samples.size());
     out.middle = median_of(values);
-    for (double& value : values) value = std::abs(value - out.middle);
-    out.sd = median_of(std::move(values)) / 0.6745;
+    out.sd = robust_sd(std::move(values), out.middle);
     return out;
 }
 
@@ -135,8 +134,7 @@ PedalScale steering_scale(const Recording& recording) {
     out.known = true;
     out.zero = median_of(straight);
     out.full = std::max(high - out.zero, out.zero - low);
-    for (double& value : straight) value = std::abs(value - out.zero);
-    out.noise = median_of(std::move(straight)) / 0.6745;
+    out.noise = robust_sd(std::move(straight), out.zero);
     return out;
 }
 

@@ -16,14 +16,14 @@ constexpr double noise_along = 0.008 * g, noise_sideways = 0.04 * g;
 /// Below walking pace the direction of travel is noise.
 constexpr double slowest_mps = 2;
 
-/// Scatter of single samples from third differences, which a car hardly moves (the root of 20 times the noise).
 double noise_of(std::span<const float> x) {
-    std::vector<double> sizes;
+    std::vector<double> differences;
     for (std::size_t i = 0; i + 3 < x.size(); ++i) {
         const double d = static_cast<double>(x[i + 3]) - x[i] - 3 * (static_cast<double>(x[i + 2]) - x[i + 1]);
-        if (std::isfinite(d) && d != 0) sizes.push_back(std::abs(d));
+        // A slower sensor that is repeated has none in between.
+        if (std::isfinite(d) && d != 0) differences.push_back(d);
     }
-    return sizes.empty() ? 0 : median_of(std::move(sizes)) / 0.6745 / std::sqrt(20.0);
+    return noise_from_third_differences(std::move(differences));
 }
 
 /// An odd number of samples that spans about this long.

@@ -265,9 +265,9 @@ ShapePlacing place_by_shape(const BendProfile& profile, const Track& track) {
         constexpr double floor_m = 3.5;
         // What single corners still disagree by says how good the places are.
         std::vector<double> rest;
-        for (const Knot& knot : corner_lags(turned, track, placing.along_m)) rest.push_back(std::abs(knot.lag_m));
+        for (const Knot& knot : corner_lags(turned, track, placing.along_m)) rest.push_back(knot.lag_m);
         double off = 6;
-        if (!rest.empty()) off = median_of(rest) / 0.6745;
+        if (!rest.empty()) off = robust_sd(std::move(rest));
         placing.expected_error_m = std::hypot(floor_m, 2 * off);
         if (placing.fit > best.fit) best = std::move(placing);
     }

@@ -2,6 +2,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/base/median.h"
 #include "core/track/path.h"
 
 namespace rendak {
@@ -29,7 +30,7 @@ struct Step {
     bool updated = false;
 };
 
-/// Scatter of the fixes from their third differences, which a car hardly moves: sqrt(20) times the noise.
+/// Scatter of the fixes from their third differences.
 double estimated_noise(std::span<const Fix> fixes) {
     std::vector<double> differences, steps;
     for (std::size_t i = 0; i + 3 < fixes.size(); ++i) {
@@ -38,19 +39,14 @@ double estimated_noise(std::span<const Fix> fixes) {
         if (length(fixes[i + 1].position - fixes[i].position) < 1e-6) continue;
         const Point d =
             fixes[i + 3].position - fixes[i].position - (fixes[i + 2].position - fixes[i + 1].position) * 3.0;
-        differences.push_back(std::abs(d.x));
-        differences.push_back(std::abs(d.y));
+        differences.push_back(d.x);
+        differences.push_back(d.y);
         steps.push_back(fixes[i + 1].time_s - fixes[i].time_s);
     }
     if (differences.size() < 40) return 0.3;
-    const auto median = [](std::vector<double>& values) {
-        const auto middle = values.begin() + static_cast<std::ptrdiff_t>(values.size() / 2);
-        std::nth_element(values.begin(), middle, values.end());
-        return *middle;
-    };
     // At a low rate the third difference is the car's own motion.
-    if (median(steps) > 0.3) return 0.3;
-    const double noise = median(differences) / 0.6745 / std::sqrt(20.0);
+    if (median_of(std::move(steps)) > 0.3) return 0.3;
+    const double noise = noise_from_third_differences(std::move(differences));
     return std::clamp(noise, 0.01, 1.5);
 }
 

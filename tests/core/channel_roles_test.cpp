@@ -290,3 +290,46 @@ TEST_F(ChannelRolesInALibrary, AnyOrderOfColumnsGivesTheSameRun) {
     EXPECT_TRUE(again.already_there) << "the same content, whatever its order";
     EXPECT_EQ(again.run, first.run);
 }
+
+TEST_F(ChannelRolesInALibrary, TwoChannelsOfOneNameAreToldApart) {
+    Car car(79);
+    for (Channel& channel : car.recording.channels) {
+        if (channel.name == "GPS Speed" || channel.name == "Vehicle Speed") channel.name = "Speed";
+    }
+    const auto run = import(car.recording).run;
+    const Recording used = got(run_recording(*library_, run));
+    ASSERT_NE(used.find("speed"), nullptr) << "one of them is the speed";
+    EXPECT_NEAR(used.find("speed")->value_at(30), car.drive.speed_mps[3000], 0.5) << "the one that agrees";
+    ASSERT_NE(used.find_name("Speed (2)"), nullptr);
+    EXPECT_NE(used.find("wheel_speed"), nullptr);
+    EXPECT_TRUE(import(car.recording).already_there);
+}
+
+TEST_F(ChannelRolesInALibrary, ZeroAtRestHoldsWhereTheSignIsTurnedRound) {
+    Car car(80);
+    // Ten seconds at rest before the drive, and an accelerometer that is mounted backwards and reads 0.5 m/s² at rest.
+    constexpr double rest_s = 10;
+    Recording late = car.recording;
+    for (Channel& channel : late.channels) {
+        ChannelStorage storage;
+        const double rate = channel.clock.rate_hz;
+        const bool turned = channel.name == "Lateral G";
+        for (std::size_t i = 0; i < static_cast<std::size_t>(rest_s * rate) + channel.size(); ++i) {
+            const auto k = static_cast<std::ptrdiff_t>(i) - static_cast<std::ptrdiff_t>(rest_s * rate);
+            const bool moves = k >= 0;
+            const bool place = channel.quantity == "latitude" || channel.quantity == "longitude";
+            double value = moves ? channel.at(static_cast<std::size_t>(k)) : place ? channel.at(0) : 0;
+            if (turned) value = 0.5 - value;
+            channel.is_double() ? storage.doubles.push_back(value)
+                                : storage.floats.push_back(static_cast<float>(value));
+        }
+        channel = make_channel(channel.name, channel.quantity, channel.unit, std::move(storage), 0, rate);
+    }
+    const auto run = import(late).run;
+    ASSERT_EQ(got(library_->flipped_quantities(run)), std::vector<std::string>{"lateral_acceleration"});
+    const double offset = got(zero_at_rest(*library_, run, "Lateral G"));
+    EXPECT_NEAR(offset, -0.5, 1e-3);
+    ASSERT_TRUE(edit_channels(*library_, run, {{"Lateral G", std::nullopt, "", 1, offset}}));
+    EXPECT_NEAR(by_name(got(run_recording(*library_, run)), "Lateral G").value_at(5), 0, 1e-3);
+    EXPECT_FALSE(zero_at_rest(*library_, run, "Nothing"));
+}

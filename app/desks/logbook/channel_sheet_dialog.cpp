@@ -16,7 +16,6 @@
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
 #include "core/intake/channel_edits.h"
-#include "core/intake/run_recording.h"
 #include "core/signal/quantity.h"
 
 namespace rendak::app {
@@ -306,9 +305,7 @@ void ChannelSheetDialog::take_zero() {
          channel = line->name](const JobContext&) -> Result<double> {
             const auto library = Library::open(folder, Library::Open::existing);
             if (!library) return pass_on(library.error());
-            const auto used = run_recording(**library, run);
-            if (!used) return pass_on(used.error());
-            return zero_at_rest(*used, channel);
+            return zero_at_rest(**library, run, channel);
         },
         [this](Result<double> offset) {
             if (!offset) return hint_->setText(text_of(offset.error().text()));
