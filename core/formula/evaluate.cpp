@@ -108,23 +108,25 @@ bool Evaluator::open_channels() {
 }
 
 void Evaluator::choose_clock() {
-    const Channel* fastest = nullptr;
-    for (const auto& [id, channel] : channels_) {
-        if (channel->size() == 0) continue;
-        if (fastest == nullptr || channel->clock.mean_rate_hz() > fastest->clock.mean_rate_hz()) fastest = channel;
-    }
+    const SampleClock* fastest = nullptr;
+    const auto take = [&](const SampleClock& clock) {
+        if (clock.size == 0) return;
+        if (fastest == nullptr || clock.mean_rate_hz() > fastest->mean_rate_hz()) fastest = &clock;
+    };
+    for (const auto& [id, channel] : channels_) take(channel->clock);
+    // A flag of the driver's holds from sample to sample of its sensor: on a coarser clock it would come late.
+    const bool of_driver = std::any_of(formula_.uses.begin(), formula_.uses.end(),
+                                       [](const Use& use) { return use.named.id.starts_with("driver_"); });
+    if (of_driver) take(run_.driver_clock);
     if (fastest != nullptr) {
-        clock_ = fastest->clock;
+        clock_ = *fastest;
     } else if (formula_.value()) {
         own_times_ = {run_.span_s.begin, std::max(run_.span_s.end, run_.span_s.begin + 1)};
         clock_.times_s = own_times_;
         clock_.start_s = own_times_.front();
         clock_.size = 2;
     } else {
-        // What the driver does is told as finely as people react.
-        const bool of_driver = std::any_of(formula_.uses.begin(), formula_.uses.end(),
-                                           [](const Use& use) { return use.named.id.starts_with("driver_"); });
-        const double rate_hz = of_driver ? 50 : 20;
+        constexpr double rate_hz = 20;
         clock_.start_s = run_.span_s.begin;
         clock_.rate_hz = rate_hz;
         clock_.size = static_cast<std::size_t>(std::max(0.0, run_.span_s.length() * rate_hz)) + 1;

@@ -29,6 +29,7 @@ struct RunView {
     std::function<double(std::string_view what, double distance_m)> track_value;
     /// What the driver does at a moment, by the names of the builtins driver_…: 1, 0, or NaN where it cannot be told.
     std::function<double(std::string_view what, double time_s)> driver;
+    SampleClock driver_clock;  ///< of the pedals or accelerations that it is told from; no size: none
     std::stop_token stop;
 };
 

@@ -147,8 +147,10 @@ formula::RunView RunFormulas::view(const formula::CheckedFormula& formula, const
     formula::RunView out;
     out.stop = stop;
     out.span_s = logged_.span_s();
-    if (driver_.known())
+    if (driver_.known()) {
         out.driver = [this](std::string_view what, double time_s) { return driver_.flag(what, time_s); };
+        out.driver_clock = driver_.clock();
+    }
     out.channel = [this, stop](const std::string& id) -> tl::expected<const Channel*, std::string> {
         const Channel* found = logged_.find_logged(id);
         if (found == nullptr) found = find(id, stop);

@@ -178,6 +178,15 @@ DriverActivity::DriverActivity(const Recording& recording, PedalScales scales)
     throttle_ = recording.find_logged("throttle");
 }
 
+SampleClock DriverActivity::clock() const {
+    SampleClock out;
+    for (const Channel* channel : {brake_, throttle_, along_, lateral_}) {
+        if (channel == nullptr || channel->size() == 0) continue;
+        if (out.size == 0 || channel->clock.mean_rate_hz() > out.mean_rate_hz()) out = channel->clock;
+    }
+    return out;
+}
+
 double DriverActivity::along(double t_s) const {
     return along_ == nullptr ? missing : mean_about(*along_, t_s);
 }

@@ -52,6 +52,8 @@ class DriverActivity {
     DriverActivity(const Recording& recording, PedalScales scales);
 
     [[nodiscard]] const PedalScales& scales() const { return scales_; }
+    /// Of the fastest sensor that it is told from; no size where there is none.
+    [[nodiscard]] SampleClock clock() const;
     /// Anything to tell brake and throttle by.
     [[nodiscard]] bool known() const { return brake_ != nullptr || throttle_ != nullptr || along_ != nullptr; }
     /// At least one pedal is inferred from acceleration.

@@ -9,6 +9,8 @@
 #include <QTableWidget>
 
 #include "app/desks/logbook/channel_sheet_dialog.h"
+#include "app/theme/theme.h"
+#include "core/intake/import.h"
 #include "core/intake/run_recording.h"
 #include "tests/app/window_fixture.h"
 #include "tests/support/got.h"
@@ -150,6 +152,37 @@ TEST_F(ChannelSheetTest, WhatCannotBeToldIsAsked) {
     for (const QLabel* label : dialog_->findChildren<QLabel*>())
         asked = asked || label->text().contains(QStringLiteral("Which channel is the speed?"));
     EXPECT_TRUE(asked);
+}
+
+TEST_F(ChannelSheetTest, LongNamesAndASmallDarkSheetStayReadable) {
+    Recording odd;
+    odd.source_name = "bench.csv";
+    odd.logger = "A logger whose maker could not stop naming it";
+    const std::string longest = "Oil pressure behind the second filter of the left bank, before the cooler, raw value";
+    for (const std::string& name : {longest, std::string("x")}) {
+        ChannelStorage storage;
+        for (int i = 0; i < 600; ++i) storage.floats.push_back(static_cast<float>(std::sin(0.1 * i)));
+        odd.channels.push_back(make_channel(name, "", "", std::move(storage), 0, 10));
+    }
+    ImportOptions options;
+    options.car = "A car with a name that nobody would give to a car, but here it is";
+    const RunId run = got(import_recording(library(), {odd, {}}, options)).run;
+    window_->workspace().library_changed(Change::papers);
+    settle();
+    apply_theme(true);
+    opened(run);
+    dialog_->resize(760, 420);
+    settle();
+    EXPECT_EQ(dialog_->width(), 760) << "long names do not push it wider";
+    ASSERT_EQ(table().rowCount(), 2);
+    EXPECT_EQ(table().item(0, 0)->toolTip().toStdString(), longest) << "the whole name is at hand";
+    dialog_->select(longest);
+    const auto& apply = part<QPushButton>("channel-apply");
+    EXPECT_TRUE(dialog_->rect().contains(QRect(apply.mapTo(dialog_, QPoint(0, 0)), apply.size())));
+    const QByteArray folder = qgetenv("RENDAK_PICTURES");
+    if (!folder.isEmpty())
+        dialog_->grab().save(QString::fromLocal8Bit(folder) + QStringLiteral("/channel-sheet-odd.png"));
+    apply_theme(false);
 }
 
 TEST_F(ChannelSheetTest, NoRunSelectedIsSaid) {

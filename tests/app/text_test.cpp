@@ -65,3 +65,62 @@ TEST(Sentences, EvidenceNamesTheTwoMostTellingThings) {
     small.slowest_mps = 0.1;
     EXPECT_TRUE(evidence(small).isEmpty()) << "differences within the scatter are not talked about";
 }
+
+namespace {
+
+/// Two laps with a gap, and what the corners hold of it.
+ComparedLaps two_laps(double gap_s, const std::vector<std::pair<std::string, double>>& corners) {
+    auto run = std::make_shared<RunData>();
+    run->row.name = "Run 3";
+    run->row.driver = "Osei";
+    ComparedLaps out;
+    for (int slot = 0; slot < 2; ++slot) {
+        ComparedLap lap;
+        lap.run = run;
+        lap.lap.ref = {{3}, slot + 1};
+        lap.gap = {{0, 1000}, {0, slot == 0 ? 0 : gap_s}};
+        int number = 0;
+        for (const auto& [name, loss_s] : corners) {
+            ZoneDifference difference;
+            difference.zone.corner.number = ++number;
+            difference.zone.corner.name = name;
+            difference.loss_s = loss_s;
+            if (slot == 1) lap.differences.push_back(difference);
+        }
+        out.laps.push_back(std::move(lap));
+    }
+    return out;
+}
+
+}  // namespace
+
+TEST(Headline, HoldsNoMoreThanTheGapAndSaysGainsApart) {
+    EXPECT_EQ(headline(two_laps(0.5, {{"", 0.3}, {"", 0.1}, {"", 0.1}}), 1).remove(QChar(0x2009)),
+              QStringLiteral("B (Osei, Run 3 lap 2) loses 0.500s to A. Turns 1, 2 and 3 hold 0.500s of it."));
+    EXPECT_EQ(
+        headline(two_laps(0.2, {{"", 0.5}, {"", -0.3}}), 1).remove(QChar(0x2009)),
+        QStringLiteral("B (Osei, Run 3 lap 2) loses 0.200s to A. Turn 1 loses 0.500s; 0.300s is gained elsewhere."));
+    EXPECT_EQ(headline(two_laps(-0.2, {{"", -0.5}, {"", 0.3}}), 1).remove(QChar(0x2009)),
+              QStringLiteral(
+                  "B (Osei, Run 3 lap 2) is quicker than A by 0.200s. Turn 1 gains 0.500s; 0.300s is lost elsewhere."));
+    // Names where there are any.
+    const QString named = headline(two_laps(0.5, {{"Gull Hook", 0.3}, {"", 0.1}}), 1);
+    EXPECT_TRUE(named.contains(QStringLiteral("Gull Hook and Turn 2 hold"))) << named.toStdString();
+    EXPECT_TRUE(headline(two_laps(0.5, {}), 1).endsWith(QStringLiteral("to A.")));
+}
+
+TEST(Shown, AChannelByItselfKeepsItsLoggersUnit) {
+    Channel channel;
+    channel.name = "Boost";
+    channel.unit = "Pa";
+    channel.source_unit = "bar";
+    EXPECT_EQ(shown_by_itself(channel).unit, QStringLiteral("bar"));
+    EXPECT_EQ(shown_by_itself(channel).text(1.25e5), QStringLiteral("1.25"));
+    channel.unit = "K";
+    channel.source_unit = "°C";
+    EXPECT_EQ(shown_by_itself(channel).text(373.15), QStringLiteral("100.00"));
+    channel.unit = channel.source_unit = "widgets";
+    EXPECT_EQ(shown_by_itself(channel).unit, QStringLiteral("widgets"));
+    EXPECT_EQ(shown_by_itself(channel).text(3), QStringLiteral("3.00"));
+    EXPECT_EQ(shown("channel:Nobody Knows").label, QStringLiteral("Nobody Knows"));
+}

@@ -144,6 +144,17 @@ TEST_F(FormulaRun, TimesOfALapAddUp) {
     EXPECT_NEAR(driven->value_at(end), run(2).track->length_m, 3);
 }
 
+TEST_F(FormulaRun, FlagsOfTheDriverEndWithTheirSensor) {
+    // The share of the front pressure while braking: a flag that lingered would divide noise by noise.
+    const Channel &flag = channel(2, "on_brakes"), &brake = channel(2, "brake_front"),
+                  &share = channel(2, "brake_balance");
+    EXPECT_EQ(flag.clock.rate_hz, brake.clock.rate_hz);
+    for (std::size_t i = 0; i < brake.size(); ++i) {
+        if (brake.at(i) < 2.5e5) ASSERT_TRUE(std::isnan(share.at(i))) << brake.clock.time_at(i);
+        if (brake.at(i) > 8e5) ASSERT_NEAR(share.at(i), 0.64, 0.06) << brake.clock.time_at(i);
+    }
+}
+
 TEST_F(FormulaRun, FlagsComeFromGpsAlone) {
     Recording gps;
     gps.source_name = "pocket.rdk.h5";

@@ -12,6 +12,7 @@
 #include <QVBoxLayout>
 #include <cmath>
 
+#include "app/text/elided_label.h"
 #include "app/text/plain_text.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
@@ -77,7 +78,7 @@ ChannelSheetDialog::ChannelSheetDialog(Workspace& workspace, const RunRow& run, 
     connect(table_, &QTableWidget::itemSelectionChanged, this, &ChannelSheetDialog::show_selected);
     column->addWidget(table_, 1);
 
-    title_ = new PlainLabel;
+    title_ = new ElidedLabel;
     title_->setFont(number_font());
     column->addWidget(title_);
     auto* form = new QHBoxLayout;
@@ -105,6 +106,9 @@ ChannelSheetDialog::ChannelSheetDialog(Workspace& workspace, const RunRow& run, 
         form->addWidget(box);
         return box;
     };
+    form->addStretch();
+    column->addLayout(form);
+    form = new QHBoxLayout;
     scale_ = spin(tr("times"), QStringLiteral("channel-scale"));
     turn_ = new QPushButton(tr("Turn sign"));
     connect(turn_, &QPushButton::clicked, this, [this] { scale_->setValue(-scale_->value()); });
@@ -122,9 +126,10 @@ ChannelSheetDialog::ChannelSheetDialog(Workspace& workspace, const RunRow& run, 
     QStringList whose;
     if (!run.car.empty()) whose << tr("car %1").arg(text_of(run.car));
     if (!run.logger.empty()) whose << tr("logger %1").arg(text_of(run.logger));
-    from_now_on_ = new QCheckBox(
-        whose.isEmpty() ? tr("For all runs of its car from this one on (this run names no car)")
-                        : tr("For all runs of %1 from this one on, and for imports to come").arg(whose.join(tr(", "))));
+    // Names can be long: they stand in the tooltip.
+    from_now_on_ = new QCheckBox(tr("For its car and logger from this run on, and for imports to come"));
+    from_now_on_->setToolTip(whose.isEmpty() ? tr("This run names neither car nor logger: give it a car first.")
+                                             : whose.join(tr(", ")));
     from_now_on_->setEnabled(!whose.isEmpty());
     foot->addWidget(from_now_on_, 1);
     as_logged_ = new QPushButton(tr("As logged"));
