@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <cstdint>
 #include <limits>
 
 #include "core/base/median.h"
@@ -39,13 +40,13 @@ std::vector<int> likely_cells(const std::vector<double>& felt, const std::vector
     const auto n = felt.size(), m = road.size();
     std::vector<float> cost(m, 0), next(m);
     if (open) std::fill(cost.begin() + 1, cost.end(), 0.5F);
-    std::vector<signed char> from(n * m);
+    std::vector<std::uint8_t> from(n * m);
     for (std::size_t i = 0; i < n; ++i) {
-        signed char* const step = from.data() + i * m;
+        std::uint8_t* const step = from.data() + i * m;
         for (std::size_t j = 0; j < m; ++j) {
             const std::size_t one = j >= 1 ? j - 1 : (open ? 0 : m - 1), two = j >= 2 ? j - 2 : (open ? 0 : j + m - 2);
             float best = cost[one];
-            signed char back = 1;
+            std::uint8_t back = 1;
             if (cost[j] + static_cast<float>(slip_cost) < best) {
                 best = cost[j] + static_cast<float>(slip_cost);
                 back = 0;

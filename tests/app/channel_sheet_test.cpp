@@ -7,6 +7,7 @@
 #include <QLineEdit>
 #include <QPushButton>
 #include <QTableWidget>
+#include <QTreeView>
 
 #include "app/desks/logbook/channel_sheet_dialog.h"
 #include "app/theme/theme.h"
