@@ -25,11 +25,13 @@ bool is_at_hand(const ComparedLap& it, const std::string& quantity) {
 struct Preparation {
     const std::filesystem::path& folder;
     const std::vector<LapRef>& wanted;
+    const std::map<RunId, double>& shifts_s;
     bool fastest_is_a;
     bool papers_changed;
     const ComparedLaps& before;
     std::map<RunId, std::shared_ptr<const RunData>> opened;
     std::unique_ptr<Library> library = {};
+    bool over_time = false;
 
     Result<std::shared_ptr<const RunData>> run_of(LapRef ref) {
         auto& run = opened[ref.run];
@@ -42,6 +44,20 @@ struct Preparation {
         auto loaded = load_run(*library, ref.run);
         if (loaded) run = *loaded;
         return loaded;
+    }
+
+    /// Whole runs, laps without a track and those that do not go from line to line have no places: with one of them all
+    /// are looked at over time.
+    void choose_axis() {
+        for (const LapRef ref : wanted) {
+            const auto run = run_of(ref);  // an error is told with the lap
+            if (!run) continue;
+            const auto& laps = (*run)->laps;
+            const bool complete = std::any_of(laps.begin(), laps.end(), [&](const Lap& lap) {
+                return lap.number == ref.lap && lap.complete();
+            });
+            over_time = over_time || !complete || (*run)->track == nullptr;
+        }
     }
 
     /// Keeps what is picked open, and nothing else.
@@ -64,8 +80,15 @@ struct Preparation {
     Result<ComparedLap> lap_of(LapRef ref, const ComparedLaps& so_far) {
         const auto run = run_of(ref);
         if (!run) return pass_on(run.error());
+        if (over_time) {
+            const auto shift = ref.lap == whole_run ? shifts_s.find(ref.run) : shifts_s.end();
+            auto lap = prepare_stretch(**run, ref.lap, shift == shifts_s.end() ? 0 : shift->second);
+            if (!lap) return pass_on(lap.error());
+            return ComparedLap{*run, std::move(*lap), {}, {}, {}};
+        }
         const auto known = std::find_if(before.laps.begin(), before.laps.end(), [&](const ComparedLap& it) {
-            return it.lap.ref == ref && it.run->path == (*run)->path && it.run->track == (*run)->track;
+            return it.lap.track != nullptr && it.lap.ref == ref && it.run->path == (*run)->path &&
+                   it.run->track == (*run)->track;
         });
         if (!so_far.laps.empty() && (*run)->row.track != so_far.baseline().run->row.track)
             return fail(ErrorCode::bad_input,
@@ -87,7 +110,9 @@ struct Preparation {
     Result<ComparedLaps> compared(const JobContext& job) {
         ComparedLaps out;
         out.fastest_first = fastest_is_a;
+        out.shifts_s = shifts_s;
         if (auto done = bring_up_to_date(); !done) return pass_on(done.error());
+        choose_axis();
         for (std::size_t i = 0; i < wanted.size() && !job.stopped(); ++i) {
             if (auto lap = lap_of(wanted[i], out))
                 out.laps.push_back(std::move(*lap));
@@ -101,19 +126,21 @@ struct Preparation {
         // Laps that were not reached are no laps that cannot be compared.
         if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled.");
         auto& laps = out.laps;
-        if (fastest_is_a && laps.size() > 1) {
+        if (fastest_is_a && laps.size() > 1 && !over_time) {
             const auto fastest = std::min_element(
                 laps.begin(), laps.end(), [](const auto& a, const auto& b) { return a.lap.time_s() < b.lap.time_s(); });
             std::rotate(laps.begin(), fastest, fastest + 1);
         }
         for (std::size_t i = 0; i < laps.size(); ++i) {
-            laps[i].gap = gap_between(laps.front().lap.map, laps[i].lap.map);
-            laps[i].differences = i == 0 ? std::vector<ZoneDifference>{}
-                                         : differences_by_zone(laps.front().lap, laps[i].lap, laps[i].gap);
+            if (!over_time) {
+                laps[i].gap = gap_between(laps.front().lap.map, laps[i].lap.map);
+                laps[i].differences = i == 0 ? std::vector<ZoneDifference>{}
+                                             : differences_by_zone(laps.front().lap, laps[i].lap, laps[i].gap);
+            }
             // What the focus shall show: the order in force, without laps that cannot be compared.
             out.wanted.push_back(laps[i].lap.ref);
         }
-        if (!laps.empty()) out.phases = phases_of(laps.front().lap);
+        if (out.on_track()) out.phases = phases_of(laps.front().lap);
         std::erase_if(opened, [](const auto& entry) { return entry.second == nullptr; });
         return out;
     }
@@ -144,8 +171,9 @@ void Comparison::renew() {
 void Comparison::start() {
     const auto picked = focus_.state().laps;
     const bool fastest_is_a = focus_.state().fastest_is_a;
-    const bool as_shown =
-        laps_->wanted == picked && laps_->fastest_first == fastest_is_a && !papers_changed_ && !reopen_;
+    const auto shifts = focus_.state().shifts_s;
+    const bool as_shown = laps_->wanted == picked && laps_->fastest_first == fastest_is_a &&
+                          laps_->shifts_s == shifts && !papers_changed_ && !reopen_;
     if (as_shown && !aligning_.running()) {
         Q_EMIT changed();  // only the active slot moved
         return;
@@ -153,10 +181,10 @@ void Comparison::start() {
     // The newest request stops the one before; it does all that that one had to do.
     aligning_.run<Prepared>(
         tr("Aligning laps"),
-        [folder = folder_, picked, fastest_is_a, papers_changed = papers_changed_,
+        [folder = folder_, picked, shifts, fastest_is_a, papers_changed = papers_changed_,
          before = reopen_ ? std::make_shared<const ComparedLaps>() : laps_, opened = opened_,
          traces = wanted()](const JobContext& job) -> Result<Prepared> {
-            Preparation work{folder, picked, fastest_is_a, papers_changed, *before, opened};
+            Preparation work{folder, picked, shifts, fastest_is_a, papers_changed, *before, opened};
             auto compared = work.compared(job);
             if (!compared) return pass_on(compared.error());
             Prepared out{std::move(*compared), std::move(work.opened), {}};
@@ -196,8 +224,9 @@ void Comparison::publish(Prepared prepared) {
 void Comparison::add_traces(Traces& to, const ComparedLaps& laps,
                             const std::set<std::pair<Axis, std::string>>& wanted) {
     for (const auto& want : wanted) {
-        const auto& axis = want.first;
+        const auto axis = laps.on_track() ? want.first : Axis::run;
         const auto& quantity = want.second;
+        if (quantity == "gap" && !laps.on_track()) continue;
         const bool at_hand = std::all_of(laps.laps.begin(), laps.laps.end(),
                                          [&](const ComparedLap& it) { return is_at_hand(it, quantity); });
         if (!at_hand) continue;
@@ -228,7 +257,10 @@ void Comparison::want(const QObject* view, const std::vector<std::string>& quant
 void Comparison::compute_wanted() {
     if (laps_->empty() || aligning_.running()) return;  // they come with the laps
     auto missing = wanted();
-    std::erase_if(missing, [&](const auto& it) { return traces_.contains({it.first, 0, it.second}); });
+    std::erase_if(missing, [&](const auto& it) {
+        if (it.second == "gap" && !laps_->on_track()) return true;  // there is none without places
+        return traces_.contains({laps_->on_track() ? it.first : Axis::run, 0, it.second});
+    });
     std::set<std::string> waiting;
     for (const auto& want : missing) {
         const auto& quantity = want.second;
@@ -288,7 +320,7 @@ int Comparison::active_slot() const {
 }
 
 Interval Comparison::range_m() const {
-    if (laps_->empty()) return {0, 1};
+    if (!laps_->on_track()) return {0, 1};
     const Interval whole{0, laps_->length_m()};
     const Interval range = focus_.state().range_m;
     if (range.length() < 1) return whole;
@@ -326,13 +358,13 @@ const Trace& Comparison::trace(int slot, const std::string& quantity, Axis axis)
 }
 
 double Comparison::x_of(int slot, double distance_m) const {
-    if (focus_.state().axis == Axis::distance) return distance_m;
+    if (axis() == Axis::distance) return distance_m;
     const LapMap& map = laps_->laps[static_cast<std::size_t>(slot)].lap.map;
     return map.time_at(distance_m) - map.start_s();
 }
 
 double Comparison::distance_of(int slot, double x) const {
-    if (focus_.state().axis == Axis::distance) return x;
+    if (axis() == Axis::distance) return x;
     const LapMap& map = laps_->laps[static_cast<std::size_t>(slot)].lap.map;
     return map.distance_at(x + map.start_s());
 }
@@ -343,8 +375,9 @@ Interval Comparison::view_limits() const {
     Interval limits{0, 1};
     for (const ComparedLap& it : laps_->laps) {
         const double start = it.lap.map.start_s();
-        limits.begin = std::min(limits.begin, it.run->laps.front().start_s - start);
-        limits.end = std::max(limits.end, it.run->laps.back().end_s - start);
+        const Interval all = it.run->recording->span_s();
+        limits.begin = std::min(limits.begin, all.begin - start);
+        limits.end = std::max(limits.end, all.end - start);
     }
     return limits;
 }
@@ -371,7 +404,7 @@ void Comparison::set_cursor_in_view(double at) {
     if (axis() != Axis::run) return focus_.set_cursor(at);
     FocusState next = focus_.state();
     next.run_cursor_s = at;
-    if (!laps_->empty()) {
+    if (laps_->on_track()) {
         const LapMap& map = laps_->baseline().lap.map;
         if (at >= 0 && at <= map.end_s() - map.start_s()) next.cursor_m = map.distance_at(at + map.start_s());
     }
@@ -390,6 +423,7 @@ double Comparison::cursor_distance(int slot) const {
 double Comparison::value_at_cursor(int slot, const std::string& quantity) const {
     const ComparedLap& lap = laps_->laps[static_cast<std::size_t>(slot)];
     if (quantity != "gap" && !ready(quantity)) return std::nan("");
+    if (quantity == "gap" && !laps_->on_track()) return std::nan("");
     if (axis() == Axis::run && quantity != "gap") {
         const Channel* channel = lap.lap.recording->find(quantity);
         return channel == nullptr ? std::nan("") : channel->value_at(cursor_time_s(slot));

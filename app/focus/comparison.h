@@ -25,14 +25,18 @@ struct ComparedLap {
     std::vector<CornerEvents> events;
 };
 
-/// The picked laps, aligned and ready to draw. Plain and immutable once published.
+/// The picked laps, aligned and ready to draw. Plain and immutable once published. When one of the picks is a whole run
+/// or a lap without a track, all are laid over each other by time only: there are no places, gaps and differences.
 struct ComparedLaps {
     std::vector<LapRef> wanted;  ///< the picks this was made from
     bool fastest_first = false;  ///< slot A was given to the fastest
     std::vector<ComparedLap> laps;
     std::vector<PhaseSpan> phases;  ///< of the baseline
     std::vector<QString> problems;  ///< laps that could not be compared, and why
+    std::map<RunId, double> shifts_s;  ///< by which whole runs are moved to the right
 
+    /// All picks are complete laps of one track.
+    [[nodiscard]] bool on_track() const { return !laps.empty() && laps.front().lap.track != nullptr; }
     [[nodiscard]] bool empty() const { return laps.empty(); }
     [[nodiscard]] const ComparedLap& baseline() const { return laps.front(); }
     [[nodiscard]] const Track& track() const { return *laps.front().lap.track; }
@@ -55,7 +59,10 @@ class Comparison : public QObject {
     /// The range in force: the focus's, or the whole lap.
     [[nodiscard]] Interval range_m() const;
     // What the traces show: metres of track on the distance and time axes, seconds since A's line on the run axis.
-    [[nodiscard]] Axis axis() const { return focus_.state().axis; }
+    /// The focus's; the run axis where laps have no places.
+    [[nodiscard]] Axis axis() const {
+        return laps_->empty() || laps_->on_track() ? focus_.state().axis : Axis::run;
+    }
     [[nodiscard]] Interval view() const;
     [[nodiscard]] Interval view_limits() const;
     void set_view(Interval view);

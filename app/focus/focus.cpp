@@ -15,7 +15,7 @@ void Focus::set_state(const FocusState& state) {
     const int last = static_cast<int>(state_.laps.size()) - 1;
     state_.active_slot = std::clamp(state_.active_slot, 0, std::max(0, last));
     if (before.laps != state_.laps || before.active_slot != state_.active_slot ||
-        before.fastest_is_a != state_.fastest_is_a) {
+        before.fastest_is_a != state_.fastest_is_a || before.shifts_s != state_.shifts_s) {
         Q_EMIT laps_changed();
     }
     if (before.range_m != state_.range_m || before.run_range_s != state_.run_range_s) Q_EMIT range_changed();
@@ -99,6 +99,10 @@ void Focus::set_run_range(Interval range_s) {
 
 void Focus::set_run_cursor(double cursor_s) {
     change([&](FocusState& next) { next.run_cursor_s = cursor_s; });
+}
+
+void Focus::set_shift(RunId run, double shift_s) {
+    change([&](FocusState& next) { next.shifts_s[run] = shift_s; });
 }
 
 void Focus::set_axis(Axis axis) {

@@ -31,6 +31,8 @@ class Focus : public QObject {
     void set_axis(Axis axis);
     void set_run_range(Interval range_s);
     void set_run_cursor(double cursor_s);
+    /// Moves a whole run to the right, to lie over A's.
+    void set_shift(RunId run, double shift_s);
 
   Q_SIGNALS:
     void laps_changed();

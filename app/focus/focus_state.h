@@ -1,5 +1,6 @@
 #pragma once
 
+#include <map>
 #include <optional>
 #include <string>
 #include <vector>
@@ -22,6 +23,7 @@ struct FocusState {
     Axis axis = Axis::distance;
     Interval run_range_s;     ///< on the run axis: seconds since A's line; empty = everything recorded
     double run_cursor_s = 0;  ///< on the run axis
+    std::map<RunId, double> shifts_s;  ///< by which whole runs are moved to the right, to lie over A
     bool operator==(const FocusState&) const = default;
 };
 

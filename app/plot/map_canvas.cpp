@@ -97,7 +97,7 @@ double MapCanvas::up_at(double distance_m) const {
 }
 
 MapPlacing MapCanvas::fitted_to(Interval range) const {
-    if (comparison_.laps().empty()) return {};
+    if (!comparison_.laps().on_track()) return {};
     const Track& track = comparison_.laps().track();
     Bounds bounds;
     const double step = std::max(2.0, range.length() / 500);
@@ -116,7 +116,7 @@ MapPlacing MapCanvas::fitted_to(Interval range) const {
 
 MapPlacing MapCanvas::fitted() const {
     if (fitted_ && fitted_size_ == size()) return *fitted_;
-    if (comparison_.laps().empty()) return {};
+    if (!comparison_.laps().on_track()) return {};
     const Track& track = comparison_.laps().track();
     if (!track.height.value.empty()) {
         const auto [low, high] = std::minmax_element(track.height.value.begin(), track.height.value.end());
@@ -317,7 +317,7 @@ void MapCanvas::draw_cars(QPainter& painter) const {
 void MapCanvas::draw_picture(QImage& image) {
     QPainter painter(&image);
     painter.setRenderHint(QPainter::Antialiasing);
-    if (comparison_.laps().empty()) return;
+    if (!comparison_.laps().on_track()) return;
     draw_road(painter);
     draw_laps(painter);
     draw_events(painter);
@@ -326,7 +326,7 @@ void MapCanvas::draw_picture(QImage& image) {
 }
 
 QString MapCanvas::hover_text() const {
-    if (!hover_m_ || comparison_.laps().empty()) return {};
+    if (!hover_m_ || !comparison_.laps().on_track()) return {};
     const PreparedLap& lap = comparison_.active().lap;
     const std::string quantity = paint_.quantity.empty() ? "speed" : paint_.quantity;
     const Shown how = shown(quantity);
@@ -343,7 +343,7 @@ QString MapCanvas::hover_text() const {
 }
 
 void MapCanvas::draw_over(QPainter& painter) {
-    if (comparison_.laps().empty()) return;
+    if (!comparison_.laps().on_track()) return;
     painter.setRenderHint(QPainter::Antialiasing);
     draw_cars(painter);
     const QString text = hover_text();
@@ -361,7 +361,7 @@ void MapCanvas::draw_over(QPainter& painter) {
 }
 
 std::optional<double> MapCanvas::place_under(QPointF pixel, double reach_px) const {
-    if (comparison_.laps().empty()) return std::nullopt;
+    if (!comparison_.laps().on_track()) return std::nullopt;
     // The nearest place of the lap that is looked at.
     const PreparedLap& lap = comparison_.active().lap;
     double best = reach_px * reach_px;
@@ -413,7 +413,7 @@ void MapCanvas::leaveEvent(QEvent*) {
 }
 
 void MapCanvas::wheelEvent(QWheelEvent* event) {
-    if (comparison_.laps().empty()) return;
+    if (!comparison_.laps().on_track()) return;
     event->accept();
     if (event->modifiers() & Qt::ShiftModifier)
         return turn(event->angleDelta().y() + event->angleDelta().x() > 0 ? 5 : -5);

@@ -41,7 +41,7 @@ void PhaseBar::paintEvent(QPaintEvent*) {
     painter.setPen(t.mute);
     painter.drawText(QRect(8, 0, TraceCanvas::label_width - 12, height()), Qt::AlignLeft | Qt::AlignVCenter,
                      tr("A phases"));
-    if (comparison_.laps().empty()) return;
+    if (!comparison_.laps().on_track()) return;
     const Scale x = canvas_.x_scale();
     const QRect area = canvas_.plot_area();
     painter.setClipRect(QRect(area.left(), 0, area.width(), height()));
@@ -64,7 +64,7 @@ void PhaseBar::paintEvent(QPaintEvent*) {
 }
 
 bool PhaseBar::event(QEvent* event) {
-    if (event->type() != QEvent::ToolTip || comparison_.laps().empty()) return QWidget::event(event);
+    if (event->type() != QEvent::ToolTip || !comparison_.laps().on_track()) return QWidget::event(event);
     const auto* help = static_cast<QHelpEvent*>(event);
     const double place = comparison_.distance_of(0, canvas_.x_scale().to_value(help->pos().x()));
     for (const PhaseSpan& span : comparison_.laps().phases) {

@@ -36,7 +36,7 @@ ShapeStrip::ShapeStrip(Focus& focus, Comparison& comparison, QWidget* parent)
 }
 
 Scale ShapeStrip::x_scale() const {
-    const double length = comparison_.laps().empty() ? 1 : comparison_.laps().length_m();
+    const double length = !comparison_.laps().on_track() ? 1 : comparison_.laps().length_m();
     return {{0, length}, double(TraceCanvas::label_width), double(width() - 6)};
 }
 
@@ -56,7 +56,7 @@ void ShapeStrip::paintEvent(QPaintEvent*) {
     painter.setPen(t.mute);
     painter.drawText(QRect(8, 14, TraceCanvas::label_width - 14, 14), Qt::AlignLeft, tr("up = left"));
     painter.drawText(QRect(8, height() - 30, TraceCanvas::label_width - 14, 14), Qt::AlignLeft, tr("down = right"));
-    if (comparison_.laps().empty()) return;
+    if (!comparison_.laps().on_track()) return;
     const Track& track = comparison_.laps().track();
     const Scale x = x_scale();
     const double middle = height() / 2.0;
@@ -126,7 +126,7 @@ ShapeStrip::Drag ShapeStrip::grip_at(double px) const {
 }
 
 void ShapeStrip::mousePressEvent(QMouseEvent* event) {
-    if (comparison_.laps().empty() || event->button() != Qt::LeftButton) return;
+    if (!comparison_.laps().on_track() || event->button() != Qt::LeftButton) return;
     press_ = event->position().toPoint();
     for (const Corner& corner : comparison_.laps().track().corners) {
         const QPoint away = press_ - badge(corner);
@@ -141,7 +141,7 @@ void ShapeStrip::mousePressEvent(QMouseEvent* event) {
 }
 
 void ShapeStrip::mouseMoveEvent(QMouseEvent* event) {
-    if (comparison_.laps().empty()) return;
+    if (!comparison_.laps().on_track()) return;
     const QPoint at = event->position().toPoint();
     const double here = std::clamp(x_scale().to_value(at.x()), 0.0, comparison_.laps().length_m());
     const Interval whole{0, comparison_.laps().length_m()};
@@ -172,14 +172,14 @@ void ShapeStrip::mouseMoveEvent(QMouseEvent* event) {
 
 void ShapeStrip::mouseReleaseEvent(QMouseEvent* event) {
     const Drag drag = std::exchange(drag_, Drag::none);
-    if (drag == Drag::none || comparison_.laps().empty()) return;
+    if (drag == Drag::none || !comparison_.laps().on_track()) return;
     const QPoint at = event->position().toPoint();
     if (std::abs(at.x() - press_.x()) <= 4)
         focus_.set_cursor(std::clamp(x_scale().to_value(at.x()), 0.0, comparison_.laps().length_m()));
 }
 
 void ShapeStrip::mouseDoubleClickEvent(QMouseEvent*) {
-    if (!comparison_.laps().empty()) focus_.set_range({0, comparison_.laps().length_m()});
+    if (comparison_.laps().on_track()) focus_.set_range({0, comparison_.laps().length_m()});
 }
 
 }  // namespace rendak::app

@@ -16,7 +16,7 @@
 namespace rendak::app {
 
 TraceCanvas::TraceCanvas(Focus& focus, Comparison& comparison, QWidget* parent)
-    : PlotFrame(std::make_unique<FocusAxis>(focus, comparison), parent), comparison_(comparison) {
+    : PlotFrame(std::make_unique<FocusAxis>(focus, comparison), parent), focus_(focus), comparison_(comparison) {
     setAccessibleName(tr("Traces of the picked laps"));
     setMinimumHeight(160);
     connect(&comparison_, &Comparison::changed, this, &TraceCanvas::forget_picture);
@@ -41,10 +41,12 @@ const TracePicture& TraceCanvas::picture() const {
         picture_.emplace();
         for (const Lane& lane : lanes_) picture_->lanes.push_back(plotted(lane));
         if (!comparison_.laps().empty()) {
-            const bool open = comparison_.laps().track().open;
+            const bool on_track = comparison_.laps().on_track();
+            const bool open = on_track && comparison_.laps().track().open;
             picture_->x_caption = comparison_.axis() == Axis::distance
                                       ? (open ? tr("m from launch") : tr("m from line"))
-                                      : (open ? tr("s from launch") : tr("s from line"));
+                                  : !on_track ? tr("s from A's start")
+                                              : (open ? tr("s from launch") : tr("s from line"));
             if (comparison_.axis() == Axis::run) {
                 // Where the laps of A's run begin.
                 const ComparedLap& a = comparison_.laps().baseline();
@@ -76,6 +78,10 @@ PlottedLane TraceCanvas::plotted(const Lane& lane) const {
     out.values = fitted_values(out);
     if (any || comparison_.laps().empty()) return out;
     const QString why = comparison_.why_not(quantity);
+    if (is_gap && !comparison_.laps().on_track()) {
+        out.message = tr("There is no gap over time: it needs laps from line to line of one track");
+        return out;
+    }
     out.message = comparison_.was_cancelled(quantity)
                       ? tr("%1 was cancelled; another choice of laps begins it anew").arg(out.how.label)
                   : comparison_.busy() || !comparison_.ready(quantity) ? tr("Computing %1 …").arg(out.how.label)
@@ -143,7 +149,23 @@ void TraceCanvas::draw_cursor(QPainter& painter) {
     painter.drawText(QRectF(left, height() - axis_height + 3, 80, 17), Qt::AlignCenter, text);
 }
 
+std::optional<RunId> TraceCanvas::movable_run() const {
+    const ComparedLaps& laps = comparison_.laps();
+    if (laps.laps.size() < 2 || laps.on_track()) return std::nullopt;
+    const LapRef ref = laps.laps[static_cast<std::size_t>(std::max(1, comparison_.active_slot()))].lap.ref;
+    return ref.lap == whole_run ? std::optional(ref.run) : std::nullopt;
+}
+
 bool TraceCanvas::press_own(QMouseEvent* event) {
+    const auto run = movable_run();
+    if (run && event->modifiers().testFlag(Qt::ControlModifier)) {
+        moves_run_ = true;
+        press_x_ = event->position().toPoint().x();
+        const auto& shifts = focus_.state().shifts_s;
+        const auto known = shifts.find(*run);
+        press_shift_s_ = known == shifts.end() ? 0 : known->second;
+        return true;
+    }
     separator_ = picture().separator_at(size(), event->position().toPoint().y());
     return separator_ >= 0;
 }
@@ -153,6 +175,11 @@ std::optional<Qt::CursorShape> TraceCanvas::shape_own(QPoint at) const {
 }
 
 void TraceCanvas::drag_own(QPoint at) {
+    if (moves_run_) {
+        const double by_s = comparison_.view().length() * (at.x() - press_x_) / std::max(1, plot_area().width());
+        if (const auto run = movable_run()) focus_.set_shift(*run, std::round(100 * (press_shift_s_ + by_s)) / 100);
+        return;
+    }
     auto& above = lanes_[static_cast<std::size_t>(separator_)];
     auto& below = lanes_[static_cast<std::size_t>(separator_) + 1];
     const QRect a = lane_area(static_cast<std::size_t>(separator_)),

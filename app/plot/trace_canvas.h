@@ -41,7 +41,10 @@ class TraceCanvas : public PlotFrame {
     void draw_cursor(QPainter& painter) override;
     bool press_own(QMouseEvent* event) override;
     void drag_own(QPoint at) override;
-    void release_own() override { Q_EMIT lanes_changed(); }
+    void release_own() override {
+        if (!moves_run_) Q_EMIT lanes_changed();
+        moves_run_ = false;
+    }
     [[nodiscard]] std::optional<Qt::CursorShape> shape_own(QPoint at) const override;
     void contextMenuEvent(QContextMenuEvent* event) override;
 
@@ -52,11 +55,18 @@ class TraceCanvas : public PlotFrame {
     void add_gap(PlottedLane& lane) const;
     void forget_picture();
 
+    /// The whole run that a drag with Ctrl moves; none where there is none.
+    [[nodiscard]] std::optional<RunId> movable_run() const;
+
+    Focus& focus_;
     Comparison& comparison_;
     std::vector<Lane> lanes_;
     mutable std::optional<TracePicture> picture_;  ///< fitted once a change: that is a pass over all samples
     mutable Trace trust_;                          ///< of the gap's band
     int separator_ = -1;
+    bool moves_run_ = false;  ///< the drag moves a whole run over A
+    double press_shift_s_ = 0;
+    int press_x_ = 0;
 };
 
 }  // namespace rendak::app

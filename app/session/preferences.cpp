@@ -65,6 +65,15 @@ void Preferences::set_desk_state(const QString& desk, const QString& state) {
     settings_->sync();
 }
 
+QStringList Preferences::favourites() const {
+    return settings_->value(QStringLiteral("favourite-channels")).toStringList();
+}
+
+void Preferences::set_favourites(const QStringList& ids) {
+    settings_->setValue(QStringLiteral("favourite-channels"), ids);
+    settings_->sync();
+}
+
 std::string Preferences::focus(const std::filesystem::path& library) const {
     return settings_->value(focus_key(library)).toString().toStdString();
 }

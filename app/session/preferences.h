@@ -1,6 +1,7 @@
 #pragma once
 
 #include <QString>
+#include <QStringList>
 #include <filesystem>
 #include <memory>
 #include <string>
@@ -26,6 +27,9 @@ class Preferences {
     /// How a desk is arranged, as it told it.
     [[nodiscard]] QString desk_state(const QString& desk) const;
     void set_desk_state(const QString& desk, const QString& state);
+    /// Channels that are at hand first in the picker, by their ids.
+    [[nodiscard]] QStringList favourites() const;
+    void set_favourites(const QStringList& ids);
     /// Picked laps, range and cursor of a library, as text; empty when it was never looked at.
     [[nodiscard]] std::string focus(const std::filesystem::path& library) const;
     void set_focus(const std::filesystem::path& library, const std::string& focus);

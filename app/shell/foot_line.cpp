@@ -82,6 +82,10 @@ void FootLine::show_range() {
         range_->clear();
         return;
     }
+    if (!comparison.laps().on_track()) {
+        range_->setText(tr("Over time, %1 s in view").arg(comparison.view().length(), 0, 'f', 1));
+        return;
+    }
     const Interval range = comparison.range_m();
     const Track& track = comparison.laps().track();
     const bool whole = range.length() > track.length_m - 1;

@@ -37,16 +37,21 @@ QStringList LapCard::texts() const {
     if (slot_ >= static_cast<int>(workspace_.focus().state().laps.size())) return {{}, {}, {}, {}};
     const LapRef ref = workspace_.focus().state().laps[static_cast<std::size_t>(slot_)];
     if (slot_ >= static_cast<int>(laps.size()) || laps[static_cast<std::size_t>(slot_)].lap.ref != ref) {
-        return {tr("Run %1").arg(ref.run.value), tr("lap %1").arg(ref.lap), QStringLiteral("…"), QString()};
+        return {tr("Run %1").arg(ref.run.value), ref.lap == whole_run ? tr("whole run") : tr("lap %1").arg(ref.lap),
+                QStringLiteral("…"), QString()};
     }
     const ComparedLap& lap = laps[static_cast<std::size_t>(slot_)];
     const double time = lap.lap.time_s();
     const QString to_a = slot_ == 0
                              ? (workspace_.focus().state().fastest_is_a ? tr("baseline, fastest") : tr("baseline"))
-                             : signed_number(time - laps.front().lap.time_s(), 3);
+                         : workspace_.comparison().laps().on_track()
+                             ? signed_number(time - laps.front().lap.time_s(), 3)
+                             : QString();
     const QString driver = QString::fromStdString(lap.run->row.driver);
     const QString run = QString::fromStdString(lap.run->row.name);
-    return {driver.isEmpty() ? run : driver, tr("%1 · lap %2").arg(run).arg(ref.lap), lap_time(time), to_a};
+    return {driver.isEmpty() ? run : driver,
+            ref.lap == whole_run ? tr("%1 · whole run").arg(run) : tr("%1 · lap %2").arg(run).arg(ref.lap),
+            lap_time(time), to_a};
 }
 
 void LapCard::paintEvent(QPaintEvent*) {
@@ -190,7 +195,7 @@ void LapTray::rebuild() {
     QString text;
     if (!laps.empty() && state.laps.size() < 5) {
         text = QStringLiteral("<b>%1</b><br>%2")
-                   .arg(QString::fromStdString(laps.track().name).toHtmlEscaped(),
+                   .arg(laps.on_track() ? QString::fromStdString(laps.track().name).toHtmlEscaped() : tr("Over time"),
                         QString::fromStdString(laps.baseline().run->row.car).toHtmlEscaped());
     }
     place_->setText(state.laps.empty() ? tr("No laps picked") : text);
@@ -198,22 +203,33 @@ void LapTray::rebuild() {
 
 void LapTray::fill_add_menu() {
     add_menu_->clear();
-    // Newest runs first; of the picked laps' track only, when there are any.
+    // Newest runs first: those of the picked laps' track, then the others, which can be laid over them by time.
     const auto& compared = workspace_.comparison().laps();
     auto runs = workspace_.shown(workspace_.library().runs());
     std::reverse(runs.begin(), runs.end());
     // As many as fit on a screen; older ones are a menu further.
     constexpr int most_runs = 20;
-    int shown_runs = 0;
-    QMenu* page = add_menu_;
-    for (const RunRow& run : runs) {
-        if (!run.track || (!compared.empty() && run.track != compared.baseline().run->row.track)) continue;
-        if (shown_runs > 0 && shown_runs % most_runs == 0) page = page->addMenu(tr("Earlier runs"));
-        ++shown_runs;
-        auto* menu = page->addMenu(QString::fromStdString(run.session + " · " + run.name + " · " + run.driver));
-        connect(menu, &QMenu::aboutToShow, this, [this, menu, run = run.id] { fill_laps_menu(*menu, run); });
+    const auto is_elsewhere = [&](const RunRow& run) {
+        return !run.track || (compared.on_track() && run.track != compared.baseline().run->row.track);
+    };
+    const auto add_runs = [&](QMenu* page, bool elsewhere) {
+        int shown_runs = 0;
+        for (const RunRow& run : runs) {
+            if (is_elsewhere(run) != elsewhere) continue;
+            if (shown_runs > 0 && shown_runs % most_runs == 0) page = page->addMenu(tr("Earlier runs"));
+            ++shown_runs;
+            std::string title = run.session + " · " + run.name;
+            if (!run.driver.empty()) title += " · " + run.driver;
+            auto* menu = page->addMenu(QString::fromStdString(title));
+            connect(menu, &QMenu::aboutToShow, this, [this, menu, run = run.id] { fill_laps_menu(*menu, run); });
+        }
+    };
+    add_runs(add_menu_, false);
+    if (std::any_of(runs.begin(), runs.end(), is_elsewhere)) {
+        QMenu* others = add_menu_->isEmpty() ? add_menu_ : add_menu_->addMenu(tr("Other places, over time"));
+        add_runs(others, true);
     }
-    if (add_menu_->isEmpty()) add_menu_->addAction(tr("No run has laps yet"))->setEnabled(false);
+    if (add_menu_->isEmpty()) add_menu_->addAction(tr("No run is filed yet"))->setEnabled(false);
 }
 
 /// Only when it is opened: a season has thousands of laps.
@@ -230,7 +246,10 @@ void LapTray::fill_laps_menu(QMenu& menu, RunId run) {
         action->setEnabled(workspace_.focus().slot_of({run, lap.number}) < 0);
         connect(action, &QAction::triggered, this, [this, ref = LapRef{run, lap.number}] { workspace_.pick(ref); });
     }
-    if (menu.isEmpty()) menu.addAction(tr("No complete lap"))->setEnabled(false);
+    menu.addSeparator();
+    QAction* whole = menu.addAction(tr("The whole run, over time"));
+    whole->setEnabled(workspace_.focus().slot_of({run, whole_run}) < 0);
+    connect(whole, &QAction::triggered, this, [this, run] { workspace_.pick({run, whole_run}); });
 }
 
 void LapTray::paintEvent(QPaintEvent*) {

@@ -81,7 +81,9 @@ std::vector<const ZoneDifference*> largest_zones(const ComparedLap& lap, std::si
 
 QString lap_name(const ComparedLap& lap) {
     const QString driver = QString::fromStdString(lap.run->row.driver);
-    const QString run = QObject::tr("%1 lap %2").arg(QString::fromStdString(lap.run->row.name)).arg(lap.lap.ref.lap);
+    const QString name = QString::fromStdString(lap.run->row.name);
+    const QString run =
+        lap.lap.ref.lap == whole_run ? name : QObject::tr("%1 lap %2").arg(name).arg(lap.lap.ref.lap);
     return driver.isEmpty() ? run : driver + QStringLiteral(", ") + run;
 }
 

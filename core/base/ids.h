@@ -20,6 +20,9 @@ using TrackId = Id<struct TrackTag>;
 using MarkId = Id<struct MarkTag>;
 using SetupId = Id<struct SetupTag>;
 
+/// In place of a lap's number: all that a run recorded.
+inline constexpr int whole_run = -1;
+
 /// One lap of one run. Laps are numbered from 0 (the stretch before the first line crossing).
 struct LapRef {
     RunId run;

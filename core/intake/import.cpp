@@ -253,6 +253,10 @@ Result<ImportResult> import_recording(Library& library, ReadRecording read, cons
     } else {
         notes.push_back(path.error().message);
     }
+    if (!driven_on && laps.empty()) {
+        laps = laps_without_track(recording);
+        if (!laps.empty()) notes.push_back("Laps are cut where the logger itself saw the line; they have times but no places.");
+    }
     if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.", recording.source_name);
 
     if (info.event.empty()) {
@@ -284,7 +288,11 @@ Result<ImportResult> import_recording(Library& library, ReadRecording read, cons
 Result<void> recut_run(Library& library, RunId id) {
     const auto row = library.run(id);
     if (!row) return pass_on(row.error());
-    if (!row->track) return library.set_laps(id, {});
+    if (!row->track) {
+        const auto recording = run_recording(library, id);
+        if (!recording) return pass_on(recording.error());
+        return library.set_laps(id, laps_without_track(*recording));
+    }
     const auto track = read_track(library, row->track);
     if (!track) return pass_on(track.error());
     const auto laps = cut_run(library, id, *track);

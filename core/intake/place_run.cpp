@@ -2,6 +2,7 @@
 
 #include "core/analysis/lap_doubts.h"
 #include "core/laps/beacon.h"
+#include "core/laps/counted_laps.h"
 #include "core/laps/cut.h"
 #include "core/laps/slow_error.h"
 #include "core/track/by_shape.h"
@@ -39,6 +40,12 @@ std::vector<Lap> laps_on(const Recording& recording, const Path& path, const Tra
     note_beacon(laps, recording, path);
     note_doubts(laps, path, track);
     return laps;
+}
+
+std::vector<Lap> laps_without_track(const Recording& recording) {
+    const bool has_places =
+        recording.find_logged("latitude") != nullptr && recording.find_logged("longitude") != nullptr;
+    return has_places ? std::vector<Lap>{} : counted_laps(recording);
 }
 
 Result<Track> read_track(const Library& library, TrackId id) {

@@ -16,6 +16,9 @@ namespace rendak {
 [[nodiscard]] std::vector<Lap> laps_on(const Recording& recording, const Path& path, const Track& track,
                                        const PlaceCorrection& correction = {});
 
+/// Laps of a run that has no track: where the logger itself saw the line, when there are no positions to cut them by.
+[[nodiscard]] std::vector<Lap> laps_without_track(const Recording& recording);
+
 [[nodiscard]] Result<Track> read_track(const Library& library, TrackId id);
 
 /// A track that a path was driven on (over 60 % of its driving lies on it).

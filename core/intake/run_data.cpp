@@ -180,4 +180,21 @@ Result<PreparedLap> prepare_lap(const RunData& run, int lap_number) {
                        run.scales};
 }
 
+Result<PreparedLap> prepare_stretch(const RunData& run, int lap_number, double shift_s) {
+    Interval time_s = run.recording->span_s();
+    if (lap_number != whole_run) {
+        const auto found =
+            std::find_if(run.laps.begin(), run.laps.end(), [&](const Lap& lap) { return lap.number == lap_number; });
+        if (found == run.laps.end())
+            return fail(ErrorCode::not_found, "There is no such lap.",
+                        "run " + std::to_string(run.row.id.value) + ", lap " + std::to_string(lap_number));
+        time_s = {found->start_s, found->end_s};
+    }
+    if (time_s.length() <= 0) return fail(ErrorCode::bad_input, "Nothing was recorded.");
+    LapMap map;
+    map.time_s = {time_s.begin - shift_s, time_s.end - shift_s};
+    map.distance_m = {0, time_s.length()};
+    return PreparedLap{{run.row.id, lap_number}, run.recording, nullptr, run.path, std::move(map), 0, run.scales};
+}
+
 }  // namespace rendak

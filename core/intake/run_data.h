@@ -53,4 +53,8 @@ struct RunLap {
 /// Aligns a complete lap of an opened run; fails for out, in and part laps and for runs without a track.
 [[nodiscard]] Result<PreparedLap> prepare_lap(const RunData& run, int lap_number);
 
+/// Any lap, or `whole_run`, to be looked at over time only: its map knows when it begins and ends, and has no places
+/// (`track` is null, "distances" are seconds). `shift_s` moves what is shown to the right.
+[[nodiscard]] Result<PreparedLap> prepare_stretch(const RunData& run, int lap_number, double shift_s = 0);
+
 }  // namespace rendak

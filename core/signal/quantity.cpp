@@ -83,11 +83,73 @@ constexpr Quantity table[] = {
      "watertemp watertemperature coolanttemp coolanttemperature"},
     {"fuel", "Fuel", "m³", "l", "l", 1, "", false, "fuel fuellevel fuelvolume"},
     {"lap_count", "Lap count", "", "", "", 0, "", true, "lap lapcount lapnumber lapno lapcounter"},
+    {"lap_beacon", "Lap beacon", "", "", "", 0, "", true, "beacon lapbeacon lapmarker lapmark laptrigger"},
+    {"lap_time", "Running lap time", "s", "s", "s", 3, "", false, "runninglaptime currentlaptime elapsedlaptime"},
     {"time", "Time", "s", "s", "s", 3, "", false,
      "time times timestamp elapsed elapsedtime timesec seconds t sessiontime logtime utctime unixtime timems"},
 };
 
 }  // namespace
+
+std::string_view group_of(const Quantity& quantity) {
+    struct Group {
+        std::string_view name, prefixes;
+    };
+    static constexpr Group groups[] = {
+        {"Driver", "throttle brake_front brake_rear brake clutch steering gear"},
+        {"Wheels and tyres", "wheel_ tyre_ brake_temperature"},
+        {"Suspension", "damper_ ride_height"},
+        {"Engine and fuel", "engine_ oil_ water_ fuel"},
+        {"Place and time", "latitude longitude altitude heading lap_ time"},
+    };
+    std::string_view found = "Car";
+    std::size_t longest = 0;
+    for (const Group& group : groups) {
+        for (std::size_t at = 0; at < group.prefixes.size();) {
+            const std::size_t end = std::min(group.prefixes.find(' ', at), group.prefixes.size());
+            const auto prefix = group.prefixes.substr(at, end - at);
+            if (quantity.id.starts_with(prefix) && prefix.size() > longest) {
+                found = group.name;
+                longest = prefix.size();
+            }
+            at = end + 1;
+        }
+    }
+    return found;
+}
+
+std::vector<std::string_view> stand_ins(std::string_view quantity) {
+    struct Row {
+        std::string_view quantity;
+        std::vector<std::string_view> instead;
+    };
+    static const std::vector<Row> rows{
+        {"brake_front", {"brake", "brake_rear", "braking"}},
+        {"brake_rear", {"brake", "brake_front", "braking"}},
+        {"brake", {"brake_front", "brake_rear", "braking"}},
+        {"throttle", {"on_throttle"}},
+        {"steering", {"yaw_rate", "lateral_acceleration"}},
+        {"yaw_rate", {"lateral_acceleration", "steering"}},
+        {"speed", {"wheel_speed", "wheel_speed_rl", "wheel_speed_fl"}},
+        {"gear", {"engine_speed"}},
+        {"engine_speed", {"gear"}},
+        {"ride_height_front", {"damper_fl", "damper_fr"}},
+        {"ride_height_rear", {"damper_rl", "damper_rr"}},
+        {"damper_fl", {"ride_height_front"}},
+        {"damper_fr", {"ride_height_front"}},
+        {"damper_rl", {"ride_height_rear"}},
+        {"damper_rr", {"ride_height_rear"}},
+        {"tyre_temperature_fl", {"tyre_middle_fl", "tyre_outer_fl"}},
+        {"tyre_temperature_fr", {"tyre_middle_fr", "tyre_outer_fr"}},
+        {"tyre_temperature_rl", {"tyre_middle_rl", "tyre_outer_rl"}},
+        {"tyre_temperature_rr", {"tyre_middle_rr", "tyre_outer_rr"}},
+        {"oil_temperature", {"water_temperature"}},
+    };
+    for (const Row& row : rows) {
+        if (row.quantity == quantity) return row.instead;
+    }
+    return {};
+}
 
 std::span<const Quantity> all_quantities() {
     return table;

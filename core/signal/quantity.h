@@ -4,6 +4,7 @@
 #include <span>
 #include <string>
 #include <string_view>
+#include <vector>
 
 namespace rendak {
 
@@ -22,6 +23,12 @@ struct Quantity {
 
 /// All known quantities, in the order in which lists show them.
 [[nodiscard]] std::span<const Quantity> all_quantities();
+
+/// What a quantity belongs to, as lists are grouped: "Driver", "Car", "Wheels and tyres" …
+[[nodiscard]] std::string_view group_of(const Quantity& quantity);
+
+/// What says nearly the same where a quantity is not logged, best first: other quantities, or names of formulas.
+[[nodiscard]] std::vector<std::string_view> stand_ins(std::string_view quantity);
 
 /// The quantity with this id, or nullptr.
 [[nodiscard]] const Quantity* find_quantity(std::string_view id);

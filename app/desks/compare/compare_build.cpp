@@ -11,6 +11,8 @@
 
 #include <algorithm>
 
+#include "app/desks/compare/channel_picker.h"
+#include "app/session/preferences.h"
 #include "app/text/elided_label.h"
 #include "app/text/plain_text.h"
 #include "app/text/sentences.h"
@@ -47,8 +49,41 @@ QWidget* CompareDesk::build_top() {
     text->addWidget(headline_);
     text->addWidget(evidence_);
     text->addWidget(changes_);
+    text->addWidget(build_overlay());
     row->addLayout(text, 1);
     return top;
+}
+
+QWidget* CompareDesk::build_overlay() {
+    overlay_ = new QWidget;
+    overlay_->setObjectName(QStringLiteral("overlay"));
+    auto* row = new QHBoxLayout(overlay_);
+    row->setContentsMargins(0, 0, 0, 0);
+    row->setSpacing(6);
+    shift_label_ = new PlainLabel;
+    shift_ = new QDoubleSpinBox;
+    shift_->setDecimals(2);
+    shift_->setRange(-1e6, 1e6);
+    shift_->setSingleStep(0.05);
+    shift_->setSuffix(QStringLiteral(" s"));
+    shift_->setKeyboardTracking(false);
+    shift_->setAccessibleName(tr("Offset to A"));
+    find_shift_ = new QPushButton(tr("Find the offset"));
+    find_shift_->setProperty("compact", true);
+    find_shift_->setToolTip(tr("Where speed, or what else both have logged, is most alike"));
+    connect(shift_, &QDoubleSpinBox::valueChanged, this, [this](double value) {
+        const auto& comparison = workspace_.comparison();
+        if (comparison.laps().laps.size() < 2) return;
+        const int slot = std::max(1, comparison.active_slot());
+        workspace_.focus().set_shift(comparison.laps().laps[static_cast<std::size_t>(slot)].lap.ref.run, value);
+    });
+    connect(find_shift_, &QPushButton::clicked, this, &CompareDesk::find_shift);
+    row->addWidget(shift_label_);
+    row->addWidget(shift_);
+    row->addWidget(find_shift_);
+    row->addStretch(1);
+    overlay_->hide();
+    return overlay_;
 }
 
 QWidget* CompareDesk::build_side() {
@@ -92,10 +127,19 @@ QWidget* CompareDesk::build_side() {
     pages_menu_ = menu_button(tr("Pages"), tr("Lanes by theme; P and Shift+P step through them"));
     pages_menu_->setObjectName(QStringLiteral("pages"));
     connect(pages_menu_, &QMenu::aboutToShow, this, &CompareDesk::fill_pages_menu);
-    channels_menu_ = menu_button(tr("Channels"), tr("Which channels have a lane"));
+    channels_ = new QToolButton;
+    channels_->setObjectName(QStringLiteral("pick-channels"));
+    channels_->setProperty("compact", true);
+    channels_->setText(tr("Channels"));
+    channels_->setToolTip(tr("Which channels have a lane (C)"));
+    tools->addWidget(channels_);
+    picker_ = new ChannelPicker(this);
+    connect(channels_, &QToolButton::clicked, this, &CompareDesk::show_picker);
+    connect(picker_, &ChannelPicker::toggled, this, &CompareDesk::toggle_lane);
+    connect(picker_, &ChannelPicker::favourites_changed, this,
+            [](const QStringList& ids) { Preferences::of_person().set_favourites(ids); });
     marks_menu_ = menu_button(tr("Marks"), tr("Save this range, go back to a saved one"));
     marks_menu_->setObjectName(QStringLiteral("marks"));
-    connect(channels_menu_, &QMenu::aboutToShow, this, &CompareDesk::fill_channels_menu);
     connect(marks_menu_, &QMenu::aboutToShow, this, &CompareDesk::fill_marks_menu);
     column->addLayout(tools);
 
@@ -142,7 +186,7 @@ QWidget* CompareDesk::build_side() {
     });
     connect(map_, &MapCanvas::turned, this, [this] {
         const ComparedLaps& laps = workspace_.comparison().laps();
-        if (laps.empty()) return;
+        if (!laps.on_track()) return;
         const auto key = "map.turned." + std::to_string(laps.baseline().run->row.track.value);
         if (const auto kept = workspace_.library().set_setting(key, std::to_string(map_->turned_deg())); !kept)
             workspace_.tell(kept.error());

@@ -1,7 +1,9 @@
 #include "app/desks/compare/compare_desk.h"
 
+#include <QDoubleSpinBox>
 #include <QHBoxLayout>
 #include <QPushButton>
+#include <QSignalBlocker>
 #include <QStackedLayout>
 #include <QVBoxLayout>
 
@@ -12,12 +14,14 @@
 #include "app/text/sentences.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
+#include "core/analysis/overlay.h"
 #include "core/analysis/run_differences.h"
 #include "core/laps/cut.h"
 #include "core/signal/quantity.h"
 
 namespace rendak::app {
-CompareDesk::CompareDesk(Workspace& workspace, QWidget* parent) : Desk(workspace, parent), pages_(workspace.library()) {
+CompareDesk::CompareDesk(Workspace& workspace, QWidget* parent)
+    : Desk(workspace, parent), pages_(workspace.library()), matching_(workspace.jobs()) {
     auto& focus = workspace.focus();
     auto& comparison = workspace.comparison();
     canvas_ = new TraceCanvas(focus, comparison);
@@ -85,6 +89,7 @@ void CompareDesk::add_keys() {
     add_key(tr("Back to the range before"), {QKeySequence(Qt::Key_Escape)}, [this] { canvas_->zoom_back(); });
     add_key(tr("Next page of lanes"), {QKeySequence(Qt::Key_P)}, [this] { step_page(1); });
     add_key(tr("Previous page of lanes"), {QKeySequence(Qt::SHIFT | Qt::Key_P)}, [this] { step_page(-1); });
+    add_key(tr("Which channels have a lane"), {QKeySequence(Qt::Key_C)}, [this] { show_picker(); });
     add_key(tr("Back to the best lap of the active card's run"), {QKeySequence(Qt::Key_B)},
             [this] { workspace_.selection()->best_of_active(); });
     Focus& focus = workspace_.focus();
@@ -115,6 +120,9 @@ void CompareDesk::refresh() {
     const double degrees = turned.empty() ? 0 : QString::fromStdString(turned).toDouble();
     if (std::abs(degrees - map_->turned_deg()) > 0.01) map_->set_turned(degrees);
     changes_->hide();
+    for (QPushButton* needs_places : {distance_, time_}) needs_places->setEnabled(laps.on_track());
+    overlay_->setVisible(!laps.on_track() && laps.laps.size() > 1);
+    if (!laps.on_track()) return show_over_time();
     if (laps.laps.size() == 1) {
         headline_->setText(tr("A is %1, %2.").arg(lap_name(laps.baseline()), lap_time(laps.baseline().lap.time_s())));
         evidence_->setText(tr("Pick a second lap in the Logbook, or with + above, to see where the time is."));
@@ -133,6 +141,63 @@ void CompareDesk::refresh() {
     }
     evidence_->setText(parts.isEmpty() ? tr("No corner stands out.") : parts.join(QStringLiteral(" &nbsp;·&nbsp; ")));
     show_changes(slot);
+}
+
+/// Runs without places: what lies where, and how to move it.
+void CompareDesk::show_over_time() {
+    const ComparedLaps& laps = workspace_.comparison().laps();
+    const ComparedLap& a = laps.baseline();
+    run_->setChecked(true);
+    if (laps.laps.size() == 1) {
+        headline_->setText(tr("A is %1, %2 long.").arg(lap_name(a), lap_time(a.lap.time_s())));
+        evidence_->setText(a.run->track == nullptr
+                               ? tr("This run has no track, so it is shown over time. Learn its track in the Logbook to "
+                                    "compare laps by place, or lay another run over it with + above.")
+                               : tr("All of it over time. Pick laps from line to line to compare by place."));
+        return;
+    }
+    const int slot = std::max(1, workspace_.comparison().active_slot());
+    const ComparedLap& lap = laps.laps[static_cast<std::size_t>(slot)];
+    headline_->setText(
+        tr("%1 (%2) lies over A (%3) by time.").arg(slot_letter(slot), lap_name(lap), lap_name(a)));
+    const bool moves = lap.lap.ref.lap == whole_run;
+    evidence_->setText(moves ? tr("No places, so no gap. Drag with Ctrl to move %1, type its offset, or have it found.")
+                                   .arg(slot_letter(slot))
+                             : tr("No places, so no gap. Laps begin at the same moment here."));
+    const auto found = workspace_.focus().state().shifts_s.find(lap.lap.ref.run);
+    const QSignalBlocker quiet(shift_);
+    shift_->setValue(found == workspace_.focus().state().shifts_s.end() ? 0 : found->second);
+    shift_->setEnabled(moves);
+    find_shift_->setEnabled(moves && !matching_.running());
+    shift_label_->setText(tr("%1 moved by").arg(slot_letter(slot)));
+    show_changes(slot);
+}
+
+void CompareDesk::find_shift() {
+    const ComparedLaps& laps = workspace_.comparison().laps();
+    const int slot = std::max(1, workspace_.comparison().active_slot());
+    if (laps.on_track() || slot >= static_cast<int>(laps.laps.size())) return;
+    const ComparedLap &a = laps.baseline(), &b = laps.laps[static_cast<std::size_t>(slot)];
+    if (b.lap.ref.lap != whole_run) return;
+    find_shift_->setEnabled(false);
+    matching_.run<Overlay>(
+        tr("Laying the runs over each other"),
+        [a = a.lap.recording, b = b.lap.recording](const JobContext&) { return overlay_of(*a, *b); },
+        [this, letter = slot_letter(slot), run = b.lap.ref.run, begin_s = b.lap.recording->span_s().begin,
+         zero_s = a.lap.map.start_s()](const Result<Overlay>& found) {
+            find_shift_->setEnabled(true);
+            if (!found) return workspace_.tell(found.error());
+            workspace_.focus().set_shift(run, begin_s - zero_s + found->shift_s);
+            QString text = tr("%1 lies best at %2 s (by %3, likeness %4 %, over %5 s).")
+                               .arg(letter, signed_number(begin_s - zero_s + found->shift_s, 2),
+                                    shown(found->quantity).label.toLower())
+                               .arg(100 * found->likeness, 0, 'f', 0)
+                               .arg(found->overlap_s, 0, 'f', 0);
+            if (!found->others_s.empty())
+                text += u' ' + tr("It fits nearly as well %1 s away: one road driven again.")
+                                   .arg(signed_number(found->others_s.front() - found->shift_s, 1));
+            workspace_.tell(text);
+        });
 }
 
 void CompareDesk::show_changes(int slot) {
@@ -185,7 +250,7 @@ void CompareDesk::step_page(int step) {
 }
 void CompareDesk::go_to_corner(int number) {
     const ComparedLaps& laps = workspace_.comparison().laps();
-    if (laps.empty()) return;
+    if (!laps.on_track()) return;
     for (const Corner& corner : laps.track().corners) {
         if (corner.number != number) continue;
         workspace_.focus().set_range(view_of_corner(laps.track(), corner));
@@ -196,7 +261,7 @@ void CompareDesk::go_to_corner(int number) {
 
 void CompareDesk::step_corner(int step) {
     const ComparedLaps& laps = workspace_.comparison().laps();
-    if (laps.empty() || laps.track().corners.empty()) return;
+    if (!laps.on_track() || laps.track().corners.empty()) return;
     const auto& corners = laps.track().corners;
     const Interval range = workspace_.comparison().range_m();
     const bool whole = range.length() > laps.length_m() - 1;
@@ -239,7 +304,7 @@ void CompareDesk::flip_sign(const std::string& quantity) {
 
 std::vector<Lane> CompareDesk::fitting_lanes(const std::vector<Lane>& wanted) const {
     const auto logged = [&](const std::string& quantity) {
-        return quantity == "gap" || workspace_.comparison().offers(quantity);
+        return quantity == "gap" ? workspace_.comparison().laps().on_track() : workspace_.comparison().offers(quantity);
     };
     std::vector<Lane> lanes;
     for (const Lane& lane : wanted) {
@@ -283,7 +348,7 @@ void CompareDesk::show_pictures(PictureBook& book) {
     Focus& focus = workspace_.focus();
     book.settle();
     const ComparedLaps& laps = workspace_.comparison().laps();
-    const bool corners = !laps.empty() && laps.track().corners.size() > 4;
+    const bool corners = laps.on_track() && laps.track().corners.size() > 4;
     if (corners) focus.set_cursor(laps.track().corners[4].start_m);
     book.take(QStringLiteral("compare"));
     if (!corners) return;

@@ -21,6 +21,8 @@
 
 #include <algorithm>
 
+#include "app/desks/compare/channel_picker.h"
+#include "app/session/preferences.h"
 #include "app/text/elided_label.h"
 #include "app/text/plain_text.h"
 #include "app/text/sentences.h"
@@ -210,47 +212,113 @@ void CompareDesk::ask_paint_limits() {
     set_paint(next);
 }
 
-void CompareDesk::fill_channels_menu() {
-    channels_menu_->clear();
+void CompareDesk::fill_picker() {
     const ComparedLaps& laps = workspace_.comparison().laps();
-    const auto add = [&](QMenu* menu, const std::string& quantity) {
-        QAction* action = menu->addAction(shown(quantity).label);
-        action->setCheckable(true);
+    std::vector<ChannelPicker::Entry> entries;
+    const auto drawn = [&](const std::string& id) {
         const auto& lanes = canvas_->lanes();
-        const bool present =
-            std::any_of(lanes.begin(), lanes.end(), [&](const Lane& lane) { return lane.quantity == quantity; });
-        action->setChecked(present);
-        connect(action, &QAction::triggered, this, [this, quantity, present] {
-            auto next = canvas_->lanes();
-            if (present && next.size() > 1)
-                std::erase_if(next, [&](const Lane& lane) { return lane.quantity == quantity; });
-            else if (!present)
-                next.push_back({quantity, 0.9});
-            canvas_->set_lanes(std::move(next));
-        });
+        return std::any_of(lanes.begin(), lanes.end(), [&](const Lane& lane) { return lane.quantity == id; });
     };
-    add(channels_menu_, "gap");
+    const auto logged = [&](const std::string& id) -> const Channel* {
+        for (const ComparedLap& it : laps.laps) {
+            if (const Channel* channel = it.lap.recording->find_logged(id)) return channel;
+        }
+        return nullptr;
+    };
+    const auto offered = [&](const std::string& id) {
+        return id == "gap" ? laps.on_track() : workspace_.comparison().offers(id);
+    };
+    // What the page wants and nobody logged: named first, with what could stand in.
+    for (const Lane& lane : pages_.lanes(page_)) {
+        if (offered(lane.quantity)) continue;
+        ChannelPicker::Entry entry{lane.quantity, tr("Wanted by this page, not logged here"),
+                                   shown(lane.quantity).label, {}, {}};
+        entry.here = false;
+        for (const std::string_view other : stand_ins(lane.quantity)) {
+            if (!offered(std::string(other))) continue;
+            entry.instead = std::string(other);
+            entry.label = tr("%1: %2 could stand in").arg(entry.label, shown(other).label);
+            break;
+        }
+        entry.drawn = !entry.instead.empty() && drawn(entry.instead);
+        entry.note = entry.instead.empty() ? tr("Nothing that these runs have says the same")
+                                           : tr("A tick draws %1").arg(shown(entry.instead).label);
+        entries.push_back(std::move(entry));
+    }
+    if (laps.on_track())
+        entries.push_back({"gap", tr("Between the laps"), shown("gap").label, shown("gap").unit, {}, drawn("gap")});
     std::vector<std::shared_ptr<const RunData>> runs;
     for (const ComparedLap& lap : laps.laps) runs.push_back(lap.run);
-    const auto channels = shown_channels(runs);
-    for (const ShownChannel& it : channels) {
-        if (it.set.empty()) add(channels_menu_, it.id);
+    for (const ShownChannel& it : shown_channels(runs)) {
+        ChannelPicker::Entry entry{it.id, {}, shown(it.id).label, shown(it.id).unit, {}, drawn(it.id)};
+        if (!it.set.empty()) {
+            entry.group = tr("Formulas: %1").arg(QString::fromStdString(it.set));
+        } else {
+            const Quantity* known = find_quantity(it.id);
+            entry.group = known == nullptr ? tr("Under their own names")
+                                           : QString::fromUtf8(group_of(*known).data(),
+                                                               static_cast<qsizetype>(group_of(*known).size()));
+            if (const Channel* channel = logged(it.id)) {
+                const double hz = channel->clock.mean_rate_hz();
+                entry.rate = with_unit(QString::number(hz, 'f', hz < 9.95 ? 1 : 0), QStringLiteral("Hz"));
+                entry.note = tr("“%1” in the logger").arg(QString::fromStdString(channel->name));
+            }
+        }
+        entries.push_back(std::move(entry));
     }
-    if (laps.empty()) return;
-    SetMenus by_set(*channels_menu_->addMenu(tr("Formulas")));
-    for (const ShownChannel& it : channels) {
-        if (!it.set.empty()) add(by_set.of(it.set), it.id);
+    // Lists of one group come together, in the order of the quantities.
+    const auto first_of = [&](const QString& group) {
+        return std::find_if(entries.begin(), entries.end(), [&](const auto& it) { return it.group == group; }) -
+               entries.begin();
+    };
+    std::vector<std::pair<std::ptrdiff_t, std::size_t>> order;
+    for (std::size_t i = 0; i < entries.size(); ++i) order.emplace_back(first_of(entries[i].group), i);
+    std::sort(order.begin(), order.end());
+    std::vector<ChannelPicker::Entry> grouped;
+    for (const auto& [group, i] : order) grouped.push_back(std::move(entries[i]));
+    picker_->set_entries(std::move(grouped), Preferences::of_person().favourites());
+}
+
+void CompareDesk::show_picker() {
+    fill_picker();
+    picker_->open_at(channels_->mapToGlobal(QPoint(channels_->width(), channels_->height() + 2)));
+}
+
+void CompareDesk::toggle_lane(const std::string& quantity, bool on) {
+    auto next = canvas_->lanes();
+    const auto is_it = [&](const Lane& lane) { return lane.quantity == quantity; };
+    const bool present = std::any_of(next.begin(), next.end(), is_it);
+    if (present == on) return;
+    if (!on && next.size() == 1) {
+        workspace_.tell(tr("The last lane stays."));
+        return fill_picker();
     }
+    if (on)
+        next.push_back({quantity, 0.9});
+    else
+        std::erase_if(next, is_it);
+    canvas_->set_lanes(std::move(next));
+    fill_picker();
 }
 
 void CompareDesk::fill_marks_menu() {
     marks_menu_->clear();
     const ComparedLaps& laps = workspace_.comparison().laps();
-    if (laps.empty()) return;
+    if (!laps.on_track()) {
+        marks_menu_->addAction(tr("Ranges are kept of a track; these runs are shown over time"))->setEnabled(false);
+        return;
+    }
     const TrackId track = laps.baseline().run->row.track;
-    const Interval range = workspace_.comparison().range_m();
+    // What is seen: on the run axis the stretch of A's lap that is in view.
+    Interval range = workspace_.comparison().range_m();
+    if (workspace_.comparison().axis() == Axis::run) {
+        const LapMap& map = laps.baseline().lap.map;
+        const Interval view = workspace_.comparison().view();
+        range = {map.distance_at(view.begin + map.start_s()), map.distance_at(view.end + map.start_s())};
+    }
     QAction* save =
         marks_menu_->addAction(tr("Save this range (%1–%2 m) …").arg(range.begin, 0, 'f', 0).arg(range.end, 0, 'f', 0));
+    save->setEnabled(range.length() >= 1);
     connect(save, &QAction::triggered, this, [this, track, range] {
         bool fine = false;
         const QString name =

@@ -232,7 +232,7 @@ void CornersDesk::show_channel(const std::string& quantity) {
 void CornersDesk::fill_channels() {
     channel_->clear();
     const ComparedLaps& laps = workspace_.comparison().laps();
-    if (laps.empty()) return;
+    if (!laps.on_track()) return;
     const std::vector run{laps.baseline().run};
     bool formulas = false;
     for (const ShownChannel& it : shown_channels(run)) {
@@ -251,9 +251,10 @@ void CornersDesk::refresh() {
     stale_ = !isVisible();
     if (stale_) return;
     const ComparedLaps& laps = workspace_.comparison().laps();
-    stack_->setCurrentIndex(laps.empty() ? 1 : 0);
+    stack_->setCurrentIndex(laps.on_track() ? 0 : 1);
     std::vector<std::shared_ptr<const RunData>> runs;
     for (const ComparedLap& it : laps.laps) {
+        if (!laps.on_track()) break;
         const bool known =
             std::any_of(runs.begin(), runs.end(), [&](const auto& run) { return run->row.id == it.run->row.id; });
         if (!known) runs.push_back(it.run);

@@ -190,23 +190,25 @@ void LogbookDesk::show_selected() {
 
 void LogbookDesk::pick_selected_runs() {
     for (const RunId run : selected_runs()) {
-        if (!workspace_.pick_best(run)) {
-            const auto row = workspace_.library().run(run);
-            workspace_.tell(tr("%1 has no flying lap that counts.")
-                                .arg(row ? QString::fromStdString(row->name) : QString::number(run.value)));
-        }
+        if (workspace_.pick_best(run)) continue;
+        const auto row = workspace_.library().run(run);
+        const QString name = row ? QString::fromStdString(row->name) : QString::number(run.value);
+        // Where there are no laps from line to line, all of the run can still be looked at.
+        const auto laps = workspace_.shown(workspace_.library().laps(run));
+        const bool none = std::none_of(laps.begin(), laps.end(), [](const Lap& lap) { return lap.complete(); });
+        if (none && workspace_.pick({run, whole_run}))
+            workspace_.tell(tr("%1 has no complete lap; all of it is picked, over time.").arg(name));
+        else if (!none)
+            workspace_.tell(tr("%1 has no flying lap that counts.").arg(name));
     }
 }
 
 void LogbookDesk::pick_lap(const QModelIndex& index) {
     const Lap& lap = lap_model_->lap(index.row());
-    if (!lap.complete()) {
-        workspace_.tell(tr("Lap %1 is no complete lap (%2): only laps from line to line can be compared.")
+    if (workspace_.pick({lap_model_->run(), lap.number}) && !lap.complete())
+        workspace_.tell(tr("Lap %1 is no complete lap (%2): it is shown over time, not by place.")
                             .arg(lap.number)
                             .arg(QString::fromStdString(lap.reason)));
-        return;
-    }
-    workspace_.pick({lap_model_->run(), lap.number});
 }
 void LogbookDesk::bin_selected() {
     const auto runs = selected_runs();
@@ -238,6 +240,9 @@ void LogbookDesk::show_list_menu(const QPoint& at) {
         connect(action, &QAction::triggered, this, act);
     };
     add(tr("Pick best laps\tEnter"), [this] { pick_selected_runs(); });
+    add(tr("Pick the whole run, over time"), [this] {
+        for (const RunId run : selected_runs()) workspace_.pick({run, whole_run});
+    });
     add(tr("Edit facts"), [this] { show_tab(facts_tab); });
     add(tr("Setup sheet"), [this] { show_tab(setup_tab); });
     add(tr("Tidy"), [this] { show_tab(tidy_tab); });

@@ -64,12 +64,12 @@ TrackDesk::TrackDesk(Workspace& workspace, QWidget* parent) : Desk(workspace, pa
     connect(&workspace_.comparison(), &Comparison::changed, this, [this] {
         // The desk opens on the track of the picked laps.
         const ComparedLaps& laps = workspace_.comparison().laps();
-        if (!laps.empty() && !isVisible()) show_track(laps.baseline().run->row.track);
+        if (laps.on_track() && !isVisible()) show_track(laps.baseline().run->row.track);
     });
     // One cursor for all desks.
     connect(&workspace_.focus(), &Focus::cursor_changed, this, [this] {
         const ComparedLaps& laps = workspace_.comparison().laps();
-        if (!laps.empty() && laps.baseline().run->row.track == id_) show_place(workspace_.focus().state().cursor_m);
+        if (laps.on_track() && laps.baseline().run->row.track == id_) show_place(workspace_.focus().state().cursor_m);
     });
     refresh();
 }
@@ -211,7 +211,7 @@ void TrackDesk::select_corner(int corner) {
 
 void TrackDesk::set_place(double distance_m) {
     const ComparedLaps& laps = workspace_.comparison().laps();
-    if (!laps.empty() && laps.baseline().run->row.track == id_) workspace_.focus().set_cursor(distance_m);
+    if (laps.on_track() && laps.baseline().run->row.track == id_) workspace_.focus().set_cursor(distance_m);
     show_place(distance_m);
 }
 
@@ -241,7 +241,7 @@ void TrackDesk::preview_start() {
     hint_->setText(text);
     // What a line here would make of the picked run.
     const ComparedLaps& laps = workspace_.comparison().laps();
-    if (track_->open || place_m_ <= 1 || laps.empty() || laps.baseline().run->row.track != id_ ||
+    if (track_->open || place_m_ <= 1 || !laps.on_track() || laps.baseline().run->row.track != id_ ||
         laps.baseline().run->path == nullptr)
         return;
     previewing_.run<std::vector<Lap>>(
