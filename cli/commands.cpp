@@ -91,13 +91,22 @@ int list_laps(const std::string& folder, std::int64_t id) {
     return print(out);
 }
 
-int switch_lap(const std::string& folder, const std::string& text, bool included, const std::string& reason) {
+int edit_lap(const std::string& folder, const std::string& text, std::optional<bool> included,
+             const std::string& reason, const std::optional<std::string>& note) {
     const auto lap = lap_ref(text);
     if (!lap) return misuse("a lap is written RUN:LAP, for example 2:5");
     const auto library = open_existing(folder);
     if (!library) return report(library.error());
-    if (const auto switched = (*library)->switch_lap(*lap, included, reason); !switched)
-        return report(switched.error());
+    Library::Act act(**library);
+    if (auto begun = act.begun(); !begun) return report(begun.error());
+    if (included) {
+        if (const auto switched = (*library)->switch_lap(*lap, *included, reason); !switched)
+            return report(switched.error());
+    }
+    if (note) {
+        if (const auto written = (*library)->set_lap_note(*lap, *note); !written) return report(written.error());
+    }
+    if (auto kept = act.commit(); !kept) return report(kept.error());
     return list_laps(folder, lap->run.value);
 }
 

@@ -12,7 +12,9 @@ namespace rendak::cli {
 int import_files(const std::string& library, const std::vector<std::string>& files, const ImportOptions& options);
 int list_runs(const std::string& library);
 int list_laps(const std::string& library, std::int64_t run);
-int switch_lap(const std::string& library, const std::string& lap, bool included, const std::string& reason);
+/// Either may be missing: whether the lap counts, with the reason; what is written about it.
+int edit_lap(const std::string& library, const std::string& lap, std::optional<bool> included,
+             const std::string& reason, const std::optional<std::string>& note);
 int learn_track(const std::string& library, std::int64_t run, const std::string& name, const std::string& start,
                 bool open);
 int list_tracks(const std::string& library);

@@ -17,7 +17,7 @@ Json or_null(const std::optional<double>& value) {
 Json to_json(const RunRow& run, const std::vector<Lap>& laps) {
     const Lap* best = best_lap(laps);
     std::size_t flying = 0;
-    for (const Lap& lap : laps) flying += lap.kind == LapKind::flying && lap.included;
+    for (const Lap& lap : laps) flying += lap.counts();
     Json out;
     out["run"] = run.id.value;
     out["event"] = run.event;
@@ -55,7 +55,10 @@ Json to_json(const Lap& lap) {
     out["length_m"] = lap.length_m;
     out["switched_by_hand"] = lap.switched_by_hand;
     out["trust_m"] = lap.trust_m > 0 ? Json(lap.trust_m) : Json(nullptr);
+    out["counts"] = lap.counts();
     out["reason"] = lap.reason;
+    out["doubt"] = lap.doubt;
+    out["note"] = lap.note;
     return out;
 }
 

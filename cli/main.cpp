@@ -88,13 +88,15 @@ int main(int count, char** arguments) {
 
     std::string lap, reason = "switched by hand";
     bool in = false, out = false;
-    auto* lap_switch = app.add_subcommand("lap", "Switch a lap in or out by hand");
+    auto* lap_switch = app.add_subcommand("lap", "Switch a lap in or out by hand, or write a note about it");
     lap_switch->add_option("--lap", lap, "RUN:LAP")->required();
     auto* switches = lap_switch->add_option_group("switch");
     switches->add_flag("--in", in, "Count the lap");
     switches->add_flag("--out", out, "Leave the lap out");
-    switches->require_option(1);
+    switches->require_option(0, 1);
     lap_switch->add_option("--reason", reason, "Why; kept with the lap");
+    std::string lap_note;
+    auto* noted = lap_switch->add_option("--note", lap_note, "Write about the lap; switches nothing. Empty: no note");
 
     auto* track = app.add_subcommand("track", "Tracks");
     track->require_subcommand(1);
@@ -134,6 +136,15 @@ int main(int count, char** arguments) {
     ideal->add_option("--effect", effect_s, "Say whether an effect of so many seconds would be seen");
     auto* peaks = app.add_subcommand("peaks", "Laps by corners: peak and mean lateral acceleration, slowest speed");
     peaks->add_flag("--banked", banked_count, "Let banked corners count for the limit");
+    bool mixed = false;
+    for (auto* command : {sections, ideal, peaks})
+        command->add_flag("--mixed", mixed, "Let laps of other drivers and cars than the first run's count too");
+    auto* stops = app.add_subcommand("stops", "Standing starts and stops of a run, and the time each cost");
+    stops->add_option("--run", run, "Number of the run")->required();
+    std::int64_t over_run = 0;
+    auto* overlay = app.add_subcommand("overlay", "How a recording lies over another best, without places too");
+    overlay->add_option("--baseline", over_run, "Number of the run below")->required();
+    overlay->add_option("--run", run, "Number of the run to be moved")->required();
     auto* align = app.add_subcommand("align", "Offsets between runs, told from the shape of their laps");
     for (auto* command : {sections, ideal, peaks, align})
         command->add_option("--run,--runs", run_list, "Numbers of the runs")->required()->delimiter(',');
@@ -261,15 +272,21 @@ int main(int count, char** arguments) {
     if (*channel_zeroes) return zero_channel(library, channel_change);
     if (*channel_lists) return channel_templates(library, template_remove);
     if (*laps) return list_laps(library, run);
-    if (*lap_switch) return switch_lap(library, lap, in, reason);
+    if (*lap_switch) {
+        if (!in && !out && noted->count() == 0) return misuse("lap: say --in, --out or --note");
+        return edit_lap(library, lap, in || out ? std::optional(in) : std::nullopt, reason,
+                        noted->count() > 0 ? std::optional(lap_note) : std::nullopt);
+    }
     if (*learn) return learn_track(library, run, name, start, open_road);
     if (*track_edits) return edit_track(library, name, track_file);
     if (*track_exports) return export_track(library, name, track_file);
     if (*track_starts) return move_start_line(library, name, at);
     if (*track_surveys) return survey_track(library, name, left_edge, right_edge);
-    if (*sections) return print_sections(library, run_list, sectors);
-    if (*ideal) return print_ideal(library, run_list, effect_s);
-    if (*peaks) return print_peaks(library, run_list, banked_count);
+    if (*sections) return print_sections(library, run_list, sectors, mixed);
+    if (*ideal) return print_ideal(library, run_list, effect_s, mixed);
+    if (*peaks) return print_peaks(library, run_list, banked_count, mixed);
+    if (*stops) return print_stops(library, run);
+    if (*overlay) return print_overlay(library, over_run, run);
     if (*align) return print_alignment(library, run_list);
     if (*launches)
         return set_launch(library, run, launch_at->count() > 0 ? std::optional(launch_s) : std::optional<double>());

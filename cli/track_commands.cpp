@@ -12,6 +12,9 @@
 #include "core/intake/edit_track.h"
 #include "core/intake/place_run.h"
 #include "core/intake/road_laps.h"
+#include "core/analysis/overlay.h"
+#include "core/analysis/stops.h"
+#include "core/intake/lap_pool.h"
 #include "core/laps/beacon.h"
 #include "core/laps/cut.h"
 #include "core/track/edit.h"
@@ -50,29 +53,18 @@ int print_track(const Library& library, TrackId id, const Json& extra = {}) {
     return print(out);
 }
 
-/// Complete laps of runs of one track, aligned.
-struct Laps {
+Result<LapPool> prepare_all(Library& library, const std::vector<std::int64_t>& numbers, bool mixed) {
     std::vector<std::shared_ptr<const RunData>> runs;
-    std::vector<PreparedLap> laps;
-    std::vector<TimedLap> timed;
-    [[nodiscard]] const Track& track() const { return *runs.front()->track; }
-};
-
-Result<Laps> prepare_all(Library& library, const std::vector<std::int64_t>& numbers) {
-    Laps out;
     for (const std::int64_t number : numbers) {
         auto run = load_checked(library, {number});
         if (!run) return pass_on(run.error());
         if ((*run)->track == nullptr)
             return fail(ErrorCode::bad_input, "Run " + std::to_string(number) + " has no track yet: \"track learn\".");
-        if (!out.runs.empty() && out.runs.front()->row.track != (*run)->row.track)
+        if (!runs.empty() && runs.front()->row.track != (*run)->row.track)
             return fail(ErrorCode::bad_input, "The runs were driven on different tracks.");
-        for (RunLap& it : complete_laps(**run)) {
-            out.timed.push_back({it.lap.ref, it.included, it.lap.map});
-            out.laps.push_back(std::move(it.lap));
-        }
-        out.runs.push_back(std::move(*run));
+        runs.push_back(std::move(*run));
     }
+    LapPool out = pooled_laps(runs, mixed);
     if (out.laps.empty()) return fail(ErrorCode::not_found, "There is no complete lap in these runs.");
     return out;
 }
@@ -190,15 +182,15 @@ int survey_track(const std::string& folder, const std::string& name, const std::
     return print(out);
 }
 
-int print_sections(const std::string& folder, const std::vector<std::int64_t>& runs, bool sectors) {
+int print_sections(const std::string& folder, const std::vector<std::int64_t>& runs, bool sectors, bool mixed) {
     const auto library = open_existing(folder);
     if (!library) return report(library.error());
-    const auto laps = prepare_all(**library, runs);
+    const auto laps = prepare_all(**library, runs, mixed);
     if (!laps) return report(laps.error());
     const SectionTable table =
-        section_table(laps->timed, sectors ? sectors_of(laps->track()) : sections_of(laps->track()));
+        section_table(laps->timed, sectors ? sectors_of(*laps->runs.front()->track) : sections_of(*laps->runs.front()->track));
     Json out;
-    out["track"] = laps->track().name;
+    out["track"] = laps->runs.front()->track->name;
     out["sections"] = Json::array();
     for (std::size_t k = 0; k < table.sections.size(); ++k) {
         out["sections"].push_back(
@@ -215,15 +207,16 @@ int print_sections(const std::string& folder, const std::vector<std::int64_t>& r
                                {"time_s", row.lap_s},
                                {"section_s", row.section_s}});
     out["ideal_s"] = table.ideal_s ? Json(*table.ideal_s) : Json(nullptr);
+    out["not_counted"] = laps->not_counted();
     return print(out);
 }
 
-int print_ideal(const std::string& folder, const std::vector<std::int64_t>& runs, double effect_s) {
+int print_ideal(const std::string& folder, const std::vector<std::int64_t>& runs, double effect_s, bool mixed) {
     const auto library = open_existing(folder);
     if (!library) return report(library.error());
-    const auto laps = prepare_all(**library, runs);
+    const auto laps = prepare_all(**library, runs, mixed);
     if (!laps) return report(laps.error());
-    const auto sections = sections_of(laps->track());
+    const auto sections = sections_of(*laps->runs.front()->track);
     const SectionTable table = section_table(laps->timed, sections);
     if (!table.best_lap || !table.ideal_s)
         return report({ErrorCode::not_found, "No flying lap counts in these runs.", {}});
@@ -232,6 +225,7 @@ int print_ideal(const std::string& folder, const std::vector<std::int64_t>& runs
     out["best"] = {{"lap", text_of(table.rows[*table.best_lap].ref)}, {"time_s", best}};
     out["ideal_s"] = *table.ideal_s;
     out["potential_s"] = best - *table.ideal_s;
+    out["not_counted"] = laps->not_counted();
     if (const auto loop = fastest_loop(laps->timed, sections))
         out["fastest_loop"] = {{"from_lap", text_of(loop->first)},
                                {"from_m", loop->start_m},
@@ -248,15 +242,16 @@ int print_ideal(const std::string& folder, const std::vector<std::int64_t>& runs
     return print(out);
 }
 
-int print_peaks(const std::string& folder, const std::vector<std::int64_t>& runs, bool banked_count) {
+int print_peaks(const std::string& folder, const std::vector<std::int64_t>& runs, bool banked_count, bool mixed) {
     const auto library = open_existing(folder);
     if (!library) return report(library.error());
-    const auto laps = prepare_all(**library, runs);
+    const auto laps = prepare_all(**library, runs, mixed);
     if (!laps) return report(laps.error());
     const CornerPeaks peaks = corner_peaks(laps->laps, banked_count);
     const CornerFigureTable figures = corner_figure_table(laps->laps, peaks);
     Json out = {{"limit_left_mps2", or_null(peaks.limit_left_mps2)},
                 {"limit_right_mps2", or_null(peaks.limit_right_mps2)}};
+    out["not_counted"] = laps->not_counted();
     out["corners"] = Json::array();
     for (const PeakColumn& column : peaks.corners)
         out["corners"].push_back({{"corner", column.corner.number},
@@ -278,10 +273,48 @@ int print_peaks(const std::string& folder, const std::vector<std::int64_t>& runs
     return print(out);
 }
 
+int print_stops(const std::string& folder, std::int64_t id) {
+    const auto library = open_existing(folder);
+    if (!library) return report(library.error());
+    const auto run = load_checked(**library, {id});
+    if (!run) return report(run.error());
+    Json out = Json::array();
+    for (const Stop& stop : stops_of(*(*run)->recording, (*run)->laps, (*run)->path.get(), (*run)->track.get()))
+        out.push_back({{"start", stop.is_start},
+                       {"from_s", stop.standing_s.begin},
+                       {"to_s", stop.standing_s.end},
+                       {"standing_s", stop.standing_s.length()},
+                       {"lap", stop.lap},
+                       {"to_100_kmh_s", or_null(stop.to_100_kmh_s)},
+                       {"lost_s", or_null(stop.lost_s)},
+                       {"laps", stop.laps},
+                       {"words", stop_words(stop)}});
+    return print(out);
+}
+
+int print_overlay(const std::string& folder, std::int64_t baseline, std::int64_t id) {
+    const auto library = open_existing(folder);
+    if (!library) return report(library.error());
+    const auto a = load_checked(**library, {baseline});
+    if (!a) return report(a.error());
+    const auto b = load_checked(**library, {id});
+    if (!b) return report(b.error());
+    const auto found = overlay_of(*(*a)->recording, *(*b)->recording);
+    if (!found) return report(found.error());
+    return print({{"baseline", baseline},
+                  {"run", id},
+                  {"shift_s", found->shift_s},
+                  {"likeness", found->likeness},
+                  {"overlap_s", found->overlap_s},
+                  {"by", found->quantity},
+                  {"by_stretch", found->by_stretch},
+                  {"fits_nearly_as_well_s", found->others_s}});
+}
+
 int print_alignment(const std::string& folder, const std::vector<std::int64_t>& runs) {
     const auto library = open_existing(folder);
     if (!library) return report(library.error());
-    const auto laps = prepare_all(**library, runs);
+    const auto laps = prepare_all(**library, runs, true);
     if (!laps) return report(laps.error());
     // The first run's best lap is the reference.
     const Lap* best = best_lap(laps->runs.front()->laps);

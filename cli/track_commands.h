@@ -15,9 +15,16 @@ int move_start_line(const std::string& library, const std::string& name, const s
 /// Height and banking from the laps of the library; edges from slow laps ("RUN:LAP"), or from the spread of all laps.
 int survey_track(const std::string& library, const std::string& name, const std::string& left_edge,
                  const std::string& right_edge);
-int print_sections(const std::string& library, const std::vector<std::int64_t>& runs, bool sectors);
-int print_ideal(const std::string& library, const std::vector<std::int64_t>& runs, double effect_s);
-int print_peaks(const std::string& library, const std::vector<std::int64_t>& runs, bool banked_count);
+/// `mixed`: laps of other drivers and cars than the first run's count too.
+int print_sections(const std::string& library, const std::vector<std::int64_t>& runs, bool sectors, bool mixed);
+int print_ideal(const std::string& library, const std::vector<std::int64_t>& runs, double effect_s,
+                bool mixed);
+int print_peaks(const std::string& library, const std::vector<std::int64_t>& runs, bool banked_count,
+                bool mixed);
+/// Standing starts and stops of a run, and what each cost.
+int print_stops(const std::string& library, std::int64_t run);
+/// How two recordings lie over each other best, with or without places.
+int print_overlay(const std::string& library, std::int64_t baseline, std::int64_t run);
 int print_alignment(const std::string& library, const std::vector<std::int64_t>& runs);
 /// `at_s` none: found by itself again.
 int set_launch(const std::string& library, std::int64_t run, std::optional<double> at_s);

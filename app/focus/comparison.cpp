@@ -77,6 +77,14 @@ struct Preparation {
         return {};
     }
 
+    /// Once a run.
+    static std::vector<Stop> stops_in(const RunData& run, const ComparedLaps& so_far) {
+        for (const ComparedLap& it : so_far.laps) {
+            if (it.run->row.id == run.row.id) return it.stops;
+        }
+        return stops_of(*run.recording, run.laps, run.path.get(), run.track.get());
+    }
+
     Result<ComparedLap> lap_of(LapRef ref, const ComparedLaps& so_far) {
         const auto run = run_of(ref);
         if (!run) return pass_on(run.error());
@@ -84,7 +92,7 @@ struct Preparation {
             const auto shift = ref.lap == whole_run ? shifts_s.find(ref.run) : shifts_s.end();
             auto lap = prepare_stretch(**run, ref.lap, shift == shifts_s.end() ? 0 : shift->second);
             if (!lap) return pass_on(lap.error());
-            return ComparedLap{*run, std::move(*lap), {}, {}, {}};
+            return ComparedLap{*run, std::move(*lap), {}, {}, {}, stops_in(**run, so_far)};
         }
         const auto known = std::find_if(before.laps.begin(), before.laps.end(), [&](const ComparedLap& it) {
             return it.lap.track != nullptr && it.lap.ref == ref && it.run->path == (*run)->path &&
@@ -98,13 +106,17 @@ struct Preparation {
             lap.run = *run;
             lap.lap.recording = (*run)->recording;
             lap.lap.scales = (*run)->scales;
+            lap.lap.counts = std::any_of((*run)->laps.begin(), (*run)->laps.end(), [&](const Lap& now) {
+                return now.number == ref.lap && now.counts();
+            });
+            lap.stops = stops_in(**run, so_far);  // what it cost depends on which laps count
             lap.events = corner_events(lap.lap);  // the car sheet may say otherwise what counts as braking
             return lap;
         }
         auto lap = prepare_lap(**run, ref.lap);
         if (!lap) return pass_on(lap.error());
         auto events = corner_events(*lap);
-        return ComparedLap{*run, std::move(*lap), {}, {}, std::move(events)};
+        return ComparedLap{*run, std::move(*lap), {}, {}, std::move(events), stops_in(**run, so_far)};
     }
 
     Result<ComparedLaps> compared(const JobContext& job) {

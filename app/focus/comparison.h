@@ -11,6 +11,7 @@
 #include "app/jobs/jobs.h"
 #include "core/analysis/corner_events.h"
 #include "core/analysis/phases.h"
+#include "core/analysis/stops.h"
 #include "core/analysis/where.h"
 #include "core/intake/run_data.h"
 
@@ -23,6 +24,7 @@ struct ComparedLap {
     GapCurve gap;                             ///< to the baseline; all zero for the baseline itself
     std::vector<ZoneDifference> differences;  ///< empty for the baseline
     std::vector<CornerEvents> events;
+    std::vector<Stop> stops;  ///< of the lap's run
 };
 
 /// The picked laps, aligned and ready to draw. Plain and immutable once published. When one of the picks is a whole run

@@ -52,6 +52,10 @@ const TracePicture& TraceCanvas::picture() const {
                 const ComparedLap& a = comparison_.laps().baseline();
                 for (const Lap& lap : a.run->laps)
                     picture_->marks.push_back({lap.start_s - a.lap.map.start_s(), tr("lap %1").arg(lap.number)});
+                for (const Stop& stop : a.stops)
+                    picture_->marks.push_back(
+                        {stop.standing_s.end - a.lap.map.start_s(),
+                         stop.is_start ? tr("start") : tr("stop %1 s").arg(stop.standing_s.length(), 0, 'f', 1)});
             }
         }
     }

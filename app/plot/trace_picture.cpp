@@ -107,7 +107,7 @@ class LanePainter {
             if (px < area_.left() || px > area_.right()) continue;
             painter_.setPen(QPen(theme_.mute, 1, Qt::DashLine));
             painter_.drawLine(QPointF(px, area_.top()), QPointF(px, area_.bottom()));
-            if (with_words) painter_.drawText(QRectF(px + 3, area_.top() + 16, 60, 13), Qt::AlignLeft, mark.text);
+            if (with_words) painter_.drawText(QRectF(px + 3, area_.top() + 16, 90, 13), Qt::AlignLeft, mark.text);
         }
     }
 

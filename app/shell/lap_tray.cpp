@@ -10,8 +10,10 @@
 #include <QToolButton>
 
 #include "app/text/plain_text.h"
+#include "app/text/sentences.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
+#include "app/workspace/lap_actions.h"
 #include "core/laps/cut.h"
 
 namespace rendak::app {
@@ -28,7 +30,7 @@ LapCard::LapCard(Workspace& workspace, int slot, QWidget* parent)
 void LapCard::refresh() {
     setAccessibleName(slot_letter(slot_) + QStringLiteral(": ") + texts().join(QStringLiteral(", ")));
     setToolTip(texts().join(u'\n') +
-               (slot_ == 0 ? QString() : tr("\nRight-click: make it the baseline, take it away")));
+               (slot_ == 0 ? QString() : tr("\nRight-click: baseline, count it or leave it out, note, Logbook, take it away")));
     update();
 }
 
@@ -48,7 +50,7 @@ QStringList LapCard::texts() const {
                              ? signed_number(time - laps.front().lap.time_s(), 3)
                              : QString();
     const QString driver = QString::fromStdString(lap.run->row.driver);
-    const QString run = QString::fromStdString(lap.run->row.name);
+    const QString run = run_title(lap.run->row, runs_of(workspace_.comparison().laps()));
     return {driver.isEmpty() ? run : driver,
             ref.lap == whole_run ? tr("%1 · whole run").arg(run) : tr("%1 · lap %2").arg(run).arg(ref.lap),
             lap_time(time), to_a};
@@ -106,15 +108,14 @@ void LapCard::show_menu(QPoint at) {
     QMenu menu;
     QAction* baseline = menu.addAction(tr("Make this the baseline (A)"));
     baseline->setEnabled(slot_ > 0);
-    QAction* remove = menu.addAction(tr("Take this lap away"));
+    const auto& picked = workspace_.focus().state().laps;
+    if (slot_ < static_cast<int>(picked.size()))
+        add_lap_actions(menu, workspace_, picked[static_cast<std::size_t>(slot_)], window());
     QAction* clear = menu.addAction(tr("Take all laps away"));
     const QAction* chosen = menu.exec(at);
-    Focus& focus = workspace_.focus();  // the card itself may be gone after the change
-    const int slot = slot_;
+    Focus& focus = workspace_.focus();
     if (chosen == baseline)
-        focus.make_baseline(slot);
-    else if (chosen == remove)
-        focus.remove_slot(slot);
+        focus.make_baseline(slot_);
     else if (chosen == clear)
         focus.clear_laps();
 }
@@ -242,6 +243,7 @@ void LapTray::fill_laps_menu(QMenu& menu, RunId run) {
         QString text = tr("Lap %1   %2").arg(lap.number).arg(lap_time(lap.time_s()));
         if (best != nullptr && best->number == lap.number) text += tr("   best");
         if (!lap.included) text += tr("   left out");
+        if (lap.included && lap.doubtful()) text += tr("   doubtful");
         QAction* action = menu.addAction(text);
         action->setEnabled(workspace_.focus().slot_of({run, lap.number}) < 0);
         connect(action, &QAction::triggered, this, [this, ref = LapRef{run, lap.number}] { workspace_.pick(ref); });

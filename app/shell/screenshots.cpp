@@ -50,7 +50,7 @@ void pick_laps(Workspace& workspace) {
     for (const RunRow& run : runs) {
         if (run.event != runs.front().event || run.session != runs.front().session) continue;
         for (const Lap& lap : workspace.shown(workspace.library().laps(run.id))) {
-            if (lap.kind == LapKind::flying && lap.included) {
+            if (lap.counts()) {
                 picked.push_back(run.id);
                 break;
             }

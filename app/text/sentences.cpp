@@ -79,9 +79,50 @@ std::vector<const ZoneDifference*> largest_zones(const ComparedLap& lap, std::si
     return zones;
 }
 
+QString run_title(const RunRow& run, const std::vector<std::shared_ptr<const RunData>>& among) {
+    const QString name = QString::fromStdString(run.name);
+    std::vector<const RunRow*> same;
+    for (const auto& it : among) {
+        if (it->row.id != run.id && it->row.name == run.name) same.push_back(&it->row);
+    }
+    if (same.empty()) return name;
+    const auto day = [](const RunRow& row) {
+        return row.start_unix_s ? date_time(*row.start_unix_s + row.clock_shift_s).left(10) : QString();
+    };
+    const QString parts[] = {QString::fromStdString(run.driver), QString::fromStdString(run.session),
+                             QString::fromStdString(run.event), day(run)};
+    const auto parts_of = [&](const RunRow& row, std::size_t k) {
+        return k == 0   ? QString::fromStdString(row.driver)
+               : k == 1 ? QString::fromStdString(row.session)
+               : k == 2 ? QString::fromStdString(row.event)
+                        : day(row);
+    };
+    for (std::size_t k = 0; k < std::size(parts); ++k) {
+        const bool tells = !parts[k].isEmpty() && std::none_of(same.begin(), same.end(), [&](const RunRow* other) {
+            return parts_of(*other, k) == parts[k];
+        });
+        if (tells) return QObject::tr("%1 (%2)").arg(name, parts[k]);
+    }
+    return QObject::tr("%1 (run %2)").arg(name).arg(run.id.value);
+}
+
+std::vector<std::shared_ptr<const RunData>> runs_of(const ComparedLaps& laps) {
+    std::vector<std::shared_ptr<const RunData>> out;
+    for (const ComparedLap& it : laps.laps) {
+        const bool known =
+            std::any_of(out.begin(), out.end(), [&](const auto& run) { return run->row.id == it.run->row.id; });
+        if (!known) out.push_back(it.run);
+    }
+    return out;
+}
+
 QString lap_name(const ComparedLap& lap) {
+    return lap_name(lap, ComparedLaps{});
+}
+
+QString lap_name(const ComparedLap& lap, const ComparedLaps& among) {
     const QString driver = QString::fromStdString(lap.run->row.driver);
-    const QString name = QString::fromStdString(lap.run->row.name);
+    const QString name = run_title(lap.run->row, runs_of(among));
     const QString run =
         lap.lap.ref.lap == whole_run ? name : QObject::tr("%1 lap %2").arg(name).arg(lap.lap.ref.lap);
     return driver.isEmpty() ? run : driver + QStringLiteral(", ") + run;
@@ -92,7 +133,7 @@ QString headline(const ComparedLaps& laps, int slot) {
     const ComparedLap& lap = laps.laps[static_cast<std::size_t>(slot)];
     const double gap = lap.gap.gap_s.back();
     QString text = (gap >= 0 ? QObject::tr("%1 (%2) loses %3 to A.") : QObject::tr("%1 (%2) is quicker than A by %3."))
-                       .arg(slot_letter(slot), lap_name(lap), seconds(gap));
+                       .arg(slot_letter(slot), lap_name(lap, laps), seconds(gap));
     const auto zones = largest_zones(lap, 3);
     if (zones.empty()) return text;
     QStringList places;

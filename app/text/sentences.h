@@ -22,5 +22,11 @@ namespace rendak::app {
 
 /// "Osei, Run 3 lap 6"
 [[nodiscard]] QString lap_name(const ComparedLap& lap);
+/// The same, with what tells its run from others of that name among the picked laps.
+[[nodiscard]] QString lap_name(const ComparedLap& lap, const ComparedLaps& among);
+/// A run's name; where others that are shown are called the same, with what tells it from them: event, session, day,
+/// driver, or at last its number.
+[[nodiscard]] QString run_title(const RunRow& run, const std::vector<std::shared_ptr<const RunData>>& among);
+[[nodiscard]] std::vector<std::shared_ptr<const RunData>> runs_of(const ComparedLaps& laps);
 
 }  // namespace rendak::app

@@ -48,6 +48,8 @@ class Workspace : public QObject {
     void desk_asked(const QString& desk);
     /// A quantity is to be seen as a lane under the traces.
     void lane_asked(const QString& quantity);
+    /// A lap is to be seen in the list of its run's laps.
+    void lap_asked(LapRef lap);
 
   private:
     // The selection speaks to the session: it goes first.

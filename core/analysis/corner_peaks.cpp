@@ -77,7 +77,7 @@ CornerPeaks corner_peaks(std::span<const PreparedLap> laps, bool banked_count) {
         for (PeakColumn& column : out.corners) {
             const CornerPeak peak = peak_in(lap, column.corner);
             out.laps.back().push_back(peak);
-            if (!(peak.peak_mps2 <= column.best_mps2) && std::isfinite(peak.peak_mps2))
+            if (lap.counts && !(peak.peak_mps2 <= column.best_mps2) && std::isfinite(peak.peak_mps2))
                 column.best_mps2 = peak.peak_mps2;
         }
     }

@@ -20,10 +20,10 @@ struct PeakColumn {
     Corner corner;
     bool banked = false;     ///< the road leans by over 1.5°, and by more than twice its standard deviation
     double banking_rad = 0;  ///< mean over the middle of the corner; positive helps
-    double best_mps2 = std::numeric_limits<double>::quiet_NaN();  ///< highest peak of all laps
+    double best_mps2 = std::numeric_limits<double>::quiet_NaN();  ///< highest peak of the laps that count
 };
 
-/// Laps × corners. `limit`: highest peak of all corners of a hand over all laps, banked ones left out unless asked for:
+/// Laps × corners. `limit`: highest peak of all corners of a hand over the laps that count, banked ones left out unless asked for:
 /// an observed maximum, to be taken as the limit only where no calculated one is known.
 struct CornerPeaks {
     std::vector<PeakColumn> corners;

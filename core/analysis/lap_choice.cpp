@@ -18,16 +18,12 @@ double t_95(double n) {
            (3 * x7 + 19 * x5 + 17 * x3 - 15 * x) / (384 * n * n * n);
 }
 
-bool is_doubtful(const Lap& lap) {
-    return !lap.switched_by_hand && lap.reason.find('?') != std::string::npos;
-}
-
 Consistency consistency(std::span<const Lap> laps) {
     Consistency out;
     std::vector<double> times;
     for (const Lap& lap : laps) {
         if (lap.kind != LapKind::flying || !lap.included) continue;
-        if (is_doubtful(lap)) {
+        if (lap.doubtful()) {
             ++out.doubtful;
             continue;
         }
@@ -64,7 +60,7 @@ std::string effect_verdict(const Consistency& laps, double effect_s) {
 std::vector<std::size_t> near_best(std::span<const Lap> laps, double margin_s) {
     std::vector<std::size_t> out;
     for (std::size_t i = 0; i < laps.size(); ++i) {
-        if (laps[i].kind == LapKind::flying && laps[i].included) out.push_back(i);
+        if (laps[i].counts()) out.push_back(i);
     }
     std::sort(out.begin(), out.end(), [&](auto a, auto b) { return laps[a].time_s() < laps[b].time_s(); });
     if (out.empty()) return out;
@@ -79,8 +75,8 @@ std::optional<LapRef> fair_lap(const Candidate& lap, std::span<const Candidate> 
     const double own = lap.lap.time_s();
     const auto away = [own](const Candidate& it) { return std::abs(it.lap.time_s() - own); };
     for (const Candidate& it : candidates) {
-        if (it.ref == lap.ref || it.lap.kind != LapKind::flying || !it.lap.included) continue;
-        if (is_doubtful(it.lap) || away(it) > most_share * own) continue;
+        if (it.ref == lap.ref || !it.lap.counts()) continue;
+        if (away(it) > most_share * own) continue;
         const bool nearer = best == nullptr || away(it) < away(*best) - 1e-9 ||
                             (std::abs(away(it) - away(*best)) <= 1e-9 && it.lap.time_s() < best->lap.time_s());
         if (nearer) best = &it;

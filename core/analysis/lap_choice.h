@@ -9,9 +9,6 @@
 
 namespace rendak {
 
-/// Suspected traffic or an excursion, not yet decided by hand.
-[[nodiscard]] bool is_doubtful(const Lap& lap);
-
 /// How alike a driver's laps are, and what that allows to be seen.
 struct Consistency {
     Spread laps;               ///< flying laps that count and have nothing doubtful about them

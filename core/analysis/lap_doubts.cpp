@@ -22,8 +22,8 @@ struct Candidate {
     bool another_line = false;
 };
 
-void add_reason(Lap& lap, const std::string& what) {
-    lap.reason += (lap.reason.empty() ? "" : "; ") + what;
+void add(std::string& text, const std::string& what) {
+    text += (text.empty() ? "" : "; ") + what;
 }
 
 /// "at Turn 5", "behind Turn 5" or "at 320 m".
@@ -86,8 +86,8 @@ void find_excursion(Candidate& it, const std::vector<Candidate>& all, const Usua
     if (worst <= 0 || it.another_line) return;
     it.off = true;
     const double beside = worst + (all.size() > 2 ? beside_others_m : beside_line_m);
-    add_reason(*it.lap,
-               "off the usual line by " + fixed(beside, 0) + " m " + place_name(track, worst_at) + ": an excursion?");
+    add(it.lap->doubt,
+        "off the usual line by " + fixed(beside, 0) + " m " + place_name(track, worst_at) + ": an excursion?");
 }
 
 void find_traffic(Candidate& it, const std::vector<double>& usual, const std::vector<Section>& sections) {
@@ -117,7 +117,7 @@ void find_traffic(Candidate& it, const std::vector<double>& usual, const std::ve
     if (best_loss < least_s || elsewhere_usual <= 0 || elsewhere > 1.015 * elsewhere_usual) return;
     const std::string where = best_first == best_last ? sections[best_first].name
                                                       : sections[best_first].name + " to " + sections[best_last].name;
-    add_reason(*it.lap, fixed(best_loss, 1) + " s slower than usual in " + where + ": traffic?");
+    add(it.lap->doubt, fixed(best_loss, 1) + " s slower than usual in " + where + ": traffic?");
 }
 
 }  // namespace
@@ -160,7 +160,7 @@ void note_doubts(std::vector<Lap>& laps, const Path& path, const Track& track) {
     }
     for (const Candidate& it : all) {
         if (it.lap->trust_m > poor_trust_m)
-            add_reason(*it.lap, "places are good to " + fixed(it.lap->trust_m, 1) + " m only");
+            add(it.lap->reason, "places are good to " + fixed(it.lap->trust_m, 1) + " m only");
     }
 }
 

@@ -6,7 +6,7 @@
 namespace rendak {
 namespace {
 
-constexpr double least_likeness = 0.6, as_good = 0.03;
+constexpr double least_likeness = 0.75, least_of_stretch = 0.88, stretch_s = 120, as_good = 0.03;
 
 /// Evenly spaced means of a channel; NaN where it has no samples.
 std::vector<float> evenly(const Channel& channel, Interval span, double step_s) {
@@ -61,6 +61,32 @@ double scatter(const Channel& channel) {
     return n > 1 ? std::sqrt(std::max(0.0, squares / n - sum / n * (sum / n))) : 0;
 }
 
+/// The stretch of a channel in which it moves most.
+Interval liveliest(const Channel& channel, Interval span, double length_s) {
+    if (span.length() <= length_s) return span;
+    Interval best = span;
+    double most = -1;
+    for (double begin = span.begin; begin + length_s <= span.end; begin += length_s / 4) {
+        const auto samples = evenly(channel, {begin, begin + length_s}, 0.5);
+        double sum = 0, squares = 0, n = 0;
+        for (const float v : samples) {
+            if (!std::isfinite(v)) continue;
+            sum += v;
+            squares += static_cast<double>(v) * v;
+            ++n;
+        }
+        const double moved = n > 1 ? squares / n - sum / n * (sum / n) : 0;
+        if (moved <= most) continue;
+        most = moved;
+        best = {begin, begin + length_s};
+    }
+    return best;
+}
+
+/// Lays y, as far as it lies in `in_b`, over x.
+Result<Overlay> laid_over(const Channel& x, Interval in_a, const Channel& y, Interval in_b, double least_s,
+                          double least_likeness_here);
+
 }  // namespace
 
 Result<Overlay> overlay_of(const Recording& a, const Recording& b) {
@@ -87,9 +113,24 @@ Result<Overlay> overlay_of(const Recording& a, const Recording& b) {
     if (std::min(in_a.length(), in_b.length()) < 20)
         return fail(ErrorCode::bad_input, "At least 20 s of both recordings are needed to find the offset by itself.");
 
+    auto found = laid_over(*x, in_a, *y, in_b, least_s, least_likeness);
+    if (!found && std::min(in_a.length(), in_b.length()) > 60) {
+        const double length_s = std::min(stretch_s, 0.8 * std::min(in_a.length(), in_b.length()));
+        found = laid_over(*x, in_a, *y, liveliest(*y, in_b, length_s), 0.95 * length_s, least_of_stretch);
+        if (found) found->by_stretch = true;
+    }
+    if (found) found->quantity = out.quantity;
+    return found;
+}
+
+namespace {
+
+Result<Overlay> laid_over(const Channel& x, Interval in_a, const Channel& y, Interval in_b, double least_s,
+                          double least_likeness_here) {
+    Overlay out;
     // Coarse: at most 6 000 steps, however long.
     const double coarse_s = std::max(0.2, std::max(in_a.length(), in_b.length()) / 6000);
-    const auto ca = evenly(*x, in_a, coarse_s), cb = evenly(*y, in_b, coarse_s);
+    const auto ca = evenly(x, in_a, coarse_s), cb = evenly(y, in_b, coarse_s);
     const auto least = static_cast<std::size_t>(least_s / coarse_s);
     const auto first = -static_cast<std::ptrdiff_t>(cb.size());
     std::vector<double> at_shift(ca.size() + cb.size() + 1, -2);
@@ -97,7 +138,7 @@ Result<Overlay> overlay_of(const Recording& a, const Recording& b) {
         at_shift[i] = likeness(ca, cb, first + static_cast<std::ptrdiff_t>(i), least);
     const auto best = std::max_element(at_shift.begin(), at_shift.end()) - at_shift.begin();
     const double best_likeness = at_shift[static_cast<std::size_t>(best)];
-    if (best_likeness < least_likeness)
+    if (best_likeness < least_likeness_here)
         return fail(ErrorCode::bad_input,
                     "Nothing of the two recordings is alike enough to tell the offset. Set it by hand.");
     const auto shift_of = [&](std::ptrdiff_t i) {
@@ -115,8 +156,8 @@ Result<Overlay> overlay_of(const Recording& a, const Recording& b) {
             common = {middle - most_s / 2, middle + most_s / 2};
         }
         const double reach = 12 * step;
-        const auto fa = evenly(*x, {common.begin - reach, common.end + reach}, step);
-        const auto fb = evenly(*y, {common.begin - shift, common.end - shift}, step);
+        const auto fa = evenly(x, {common.begin - reach, common.end + reach}, step);
+        const auto fb = evenly(y, {common.begin - shift, common.end - shift}, step);
         double most = -2;
         int at = 0;
         for (int k = -11; k <= 11; ++k) {
@@ -145,5 +186,7 @@ Result<Overlay> overlay_of(const Recording& a, const Recording& b) {
     for (const auto i : hills) out.others_s.push_back(shift_of(i));
     return out;
 }
+
+}  // namespace
 
 }  // namespace rendak

@@ -23,15 +23,11 @@ std::optional<double> reaches(const SpeedSource& speed, double mps, double from_
     return std::nullopt;
 }
 
-bool counts(const Lap& lap) {
-    return lap.included && lap.kind == LapKind::flying;
-}
-
 /// The flying lap that counts whose time is the middle one.
 const Lap* usual_lap(const std::vector<Lap>& laps) {
     std::vector<const Lap*> flying;
     for (const Lap& lap : laps) {
-        if (counts(lap)) flying.push_back(&lap);
+        if (lap.counts()) flying.push_back(&lap);
     }
     if (flying.empty()) return nullptr;
     const auto middle = flying.begin() + static_cast<std::ptrdiff_t>(flying.size() / 2);
@@ -58,10 +54,10 @@ void add_cost_of_start(Stop& stop, const std::vector<Lap>& laps, const Path& pat
 void add_cost_of_stop(Stop& stop, const std::vector<Lap>& laps) {
     const Lap* usual = usual_lap(laps);
     const auto at = std::find_if(laps.begin(), laps.end(), [&](const Lap& lap) { return lap.number == stop.lap; });
-    if (usual == nullptr || at == laps.end() || counts(*at)) return;
+    if (usual == nullptr || at == laps.end() || at->counts()) return;
     auto begin = at, end = at;
-    while (begin != laps.begin() && !counts(*std::prev(begin))) --begin;
-    while (end != laps.end() && !counts(*end)) ++end;
+    while (begin != laps.begin() && !std::prev(begin)->counts()) --begin;
+    while (end != laps.end() && !end->counts()) ++end;
     // What lies before the first line or behind the last one has no time from line to line.
     if (begin == laps.begin() || end == laps.end()) return;
     const double gone_s = end->start_s - begin->start_s;

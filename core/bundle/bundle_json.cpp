@@ -120,6 +120,8 @@ Json to_json(const BundleRun& run) {
                                {"included", lap.included},
                                {"by_hand", lap.switched_by_hand},
                                {"reason", lap.reason},
+                               {"doubt", lap.doubt},
+                               {"note", lap.note},
                                {"trust_m", lap.trust_m}});
     }
     return out;
@@ -174,6 +176,10 @@ BundleRun run_from(const Json& json) {
         lap.included = fields.flag("included");
         lap.switched_by_hand = fields.flag("by_hand");
         lap.reason = fields.text("reason");
+        lap.doubt = fields.text("doubt");
+        lap.note = fields.text("note");
+        // Older bundles asked in the reason.
+        if (!entry.contains("doubt") && lap.reason.find('?') != std::string::npos) std::swap(lap.doubt, lap.reason);
         lap.trust_m = fields.number("trust_m").value_or(0);
         run.laps.push_back(std::move(lap));
     }

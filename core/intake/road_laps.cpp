@@ -58,7 +58,7 @@ Result<RoadLaps> road_laps(const Library& library, TrackId track, const JobConte
         const auto run = load_run(library, rows[r].id);
         if (!run || (*run)->path == nullptr || (*run)->path->by_shape) continue;
         for (const Lap& lap : (*run)->laps) {
-            if (!lap.complete() || !lap.included || out.laps.size() >= most) continue;
+            if (!lap.counts() || out.laps.size() >= most) continue;
             const auto prepared = prepare_lap(**run, lap.number);
             if (!prepared || prepared->map.bridged) continue;
             out.laps.push_back({rows[r].id, lap.number});

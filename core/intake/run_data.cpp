@@ -152,7 +152,7 @@ std::vector<RunLap> complete_laps(const RunData& run) {
     for (const Lap& lap : run.laps) {
         if (!lap.complete()) continue;
         if (auto prepared = prepare_lap(run, lap.number))
-            out.push_back({std::move(*prepared), lap.included && lap.kind == LapKind::flying});
+            out.push_back({std::move(*prepared), lap.counts()});
     }
     return out;
 }
@@ -177,6 +177,7 @@ Result<PreparedLap> prepare_lap(const RunData& run, int lap_number) {
                        run.path,
                        align_lap(*run.path, *run.track, found->start_s, found->end_s),
                        found->trust_m,
+                       found->counts(),
                        run.scales};
 }
 
@@ -194,7 +195,7 @@ Result<PreparedLap> prepare_stretch(const RunData& run, int lap_number, double s
     LapMap map;
     map.time_s = {time_s.begin - shift_s, time_s.end - shift_s};
     map.distance_m = {0, time_s.length()};
-    return PreparedLap{{run.row.id, lap_number}, run.recording, nullptr, run.path, std::move(map), 0, run.scales};
+    return PreparedLap{{run.row.id, lap_number}, run.recording, nullptr, run.path, std::move(map), 0, false, run.scales};
 }
 
 }  // namespace rendak

@@ -133,14 +133,20 @@ std::vector<Lap> counted_laps(const Recording& recording) {
     }
     if (times.size() < 3) return laps;
     const double middle = median_of(times);
-    for (Lap& lap : laps) {
-        if (lap.kind != LapKind::flying) continue;
-        const double share = lap.time_s() / middle;
-        if (share > 0.5 && share < 1.6) continue;
-        lap.included = false;
-        lap.reason = (share > 1 ? fixed(share, 1) + " times as long as the other laps: the logger may have missed a line; "
-                                : "under half as long as the other laps: a line may have been told twice; ") +
-                     lap.reason;
+    const auto doubt = [&](std::size_t k, const std::string& what) {
+        if (laps[k].kind == LapKind::flying) laps[k].doubt = what;
+    };
+    for (std::size_t k = 1; k + 1 < laps.size(); ++k) {
+        const double share = laps[k].time_s() / middle;
+        if (share >= 1.6)
+            doubt(k, fixed(share, 1) + " times as long as the other laps: the logger may have missed a line");
+        if (share > 0.5) continue;
+        // A line told twice parts one lap in two: with which of its neighbours it makes a whole one.
+        const std::string twice = "parted by a line that may have been told twice: " + fixed(laps[k].time_s(), 1) + " s";
+        doubt(k, twice);
+        const auto off_whole = [&](std::size_t with) { return std::abs(laps[k].time_s() + laps[with].time_s() - middle); };
+        const std::size_t other = off_whole(k - 1) < off_whole(k + 1) ? k - 1 : k + 1;
+        if (off_whole(other) < 0.1 * middle) doubt(other, twice);
     }
     return laps;
 }

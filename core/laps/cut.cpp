@@ -286,7 +286,7 @@ std::vector<Lap> cut_laps(const Path& path, const Track& track, const CutOptions
 const Lap* best_lap(const std::vector<Lap>& laps) {
     const Lap* best = nullptr;
     for (const Lap& lap : laps) {
-        if (lap.kind != LapKind::flying || !lap.included) continue;
+        if (!lap.counts()) continue;
         if (best == nullptr || lap.time_s() < best->time_s()) best = &lap;
     }
     return best;

@@ -28,7 +28,7 @@ struct CutOptions {
 /// Above this many metres of expected error a lap's places are called poor.
 inline constexpr double poor_trust_m = 2.5;
 
-/// The fastest included flying lap, or nullptr.
+/// The fastest lap that counts, or nullptr.
 [[nodiscard]] const Lap* best_lap(const std::vector<Lap>& laps);
 
 }  // namespace rendak

@@ -17,6 +17,7 @@ struct PreparedLap {
     std::shared_ptr<const Path> path;
     LapMap map;
     double trust_m = 0;                              ///< expected error of places along the track; 0: not known
+    bool counts = true;                              ///< sets bests, limits and means
     std::shared_ptr<const PedalScales> scales = {};  ///< of the run; null: found anew when they are asked for
 
     [[nodiscard]] DriverActivity activity() const;

@@ -253,6 +253,9 @@ Result<RunId> Library::insert_run(std::int64_t recording_id, const FilingInfo& i
     }
     if (auto done = insert_laps(id, info.laps); !done) return pass_on(done.error());
     for (const Lap& lap : info.laps) {
+        if (!lap.note.empty()) {
+            if (auto done = set_lap_note({id, lap.number}, lap.note); !done) return pass_on(done.error());
+        }
         if (!lap.switched_by_hand) continue;
         if (auto done = switch_lap({id, lap.number}, lap.included, lap.reason); !done) return pass_on(done.error());
     }

@@ -114,6 +114,8 @@ class Library {
     [[nodiscard]] Result<std::vector<Lap>> laps(RunId id) const;
     /// Switches a lap in or out by hand; the reason is kept with it.
     [[nodiscard]] Result<void> switch_lap(LapRef lap, bool included, const std::string& reason);
+    /// What the engineer writes about a lap; empty takes it away. Switches nothing and clears no doubt.
+    [[nodiscard]] Result<void> set_lap_note(LapRef lap, const std::string& note);
     /// Takes the hand-made switch of a lap back.
     [[nodiscard]] Result<void> unswitch_lap(LapRef lap);
 

@@ -18,14 +18,14 @@ Result<void> Library::set_laps(RunId id, std::span<const Lap> laps) {
 Result<void> Library::insert_laps(RunId id, std::span<const Lap> laps) {
     for (const Lap& lap : laps) {
         Statement insert(*database_,
-                         "INSERT INTO laps (run_id, number, kind, start_s, end_s, length_m, included, reason, trust_m) "
-                         "VALUES (?,?,?,?,?,?,?,?,?)");
+                         "INSERT INTO laps (run_id, number, kind, start_s, end_s, length_m, included, reason, trust_m, "
+                         "doubt) VALUES (?,?,?,?,?,?,?,?,?,?)");
         insert.bind(id.value)
             .bind(lap.number)
             .bind(std::string(lap_kind_name(lap.kind)))
             .bind(lap.start_s)
             .bind(lap.end_s);
-        insert.bind(lap.length_m).bind(lap.included ? 1 : 0).bind(lap.reason).bind(lap.trust_m);
+        insert.bind(lap.length_m).bind(lap.included ? 1 : 0).bind(lap.reason).bind(lap.trust_m).bind(lap.doubt);
         if (auto done = insert.run(); !done) return done;
     }
     return {};
@@ -34,7 +34,7 @@ Result<void> Library::insert_laps(RunId id, std::span<const Lap> laps) {
 Result<std::vector<Lap>> Library::laps(RunId id) const {
     Statement rows(
         *database_,
-        "SELECT number, kind, start_s, end_s, length_m, included, reason, trust_m FROM laps WHERE run_id = ? "
+        "SELECT number, kind, start_s, end_s, length_m, included, reason, trust_m, doubt FROM laps WHERE run_id = ? "
         "ORDER BY number");
     auto out = rows.bind(id.value).all([](const Statement& row) {
         Lap lap;
@@ -46,6 +46,7 @@ Result<std::vector<Lap>> Library::laps(RunId id) const {
         lap.included = row.integer(5) != 0;
         lap.reason = row.text(6);
         lap.trust_m = row.real(7);
+        lap.doubt = row.text(8);
         return lap;
     });
     if (!out) return out;
@@ -61,7 +62,43 @@ Result<std::vector<Lap>> Library::laps(RunId id) const {
         }
     }
     if (auto fine = switches.status(); !fine) return pass_on(fine.error());
+    Statement notes(*database_, "SELECT at_s, note FROM lap_notes WHERE run_id = ?");
+    notes.bind(id.value);
+    while (notes.step()) {
+        for (Lap& lap : *out) {
+            if (notes.real(0) >= lap.start_s && notes.real(0) < lap.end_s) lap.note = notes.text(1);
+        }
+    }
+    if (auto fine = notes.status(); !fine) return pass_on(fine.error());
     return out;
+}
+
+Result<void> Library::set_lap_note(LapRef ref, const std::string& note) {
+    const auto all = laps(ref.run);
+    if (!all) return pass_on(all.error());
+    for (const Lap& lap : *all) {
+        if (lap.number != ref.lap) continue;
+        Transaction transaction(*database_);
+        if (auto begun = transaction.begun(); !begun) return begun;
+        auto done = Statement(*database_, "DELETE FROM lap_notes WHERE run_id = ? AND at_s >= ? AND at_s < ?")
+                        .bind(ref.run.value)
+                        .bind(lap.start_s)
+                        .bind(lap.end_s)
+                        .run();
+        if (!done) return done;
+        if (!note.empty()) {
+            // By a moment, as switches are.
+            done = Statement(*database_, "INSERT INTO lap_notes (run_id, at_s, note) VALUES (?,?,?)")
+                       .bind(ref.run.value)
+                       .bind(0.5 * (lap.start_s + lap.end_s))
+                       .bind(note)
+                       .run();
+            if (!done) return done;
+        }
+        return transaction.commit();
+    }
+    return fail(ErrorCode::not_found,
+                "Run " + std::to_string(ref.run.value) + " has no lap " + std::to_string(ref.lap) + ".");
 }
 
 Result<void> Library::switch_lap(LapRef ref, bool included, const std::string& reason) {

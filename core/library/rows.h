@@ -31,10 +31,16 @@ struct Lap {
     double length_m = 0;  ///< along the smoothed path
     bool included = false;
     bool switched_by_hand = false;
-    std::string reason = {};  ///< why it is left out, or what is doubtful about it
+    std::string reason = {};  ///< why it is left out, and how it was cut
+    std::string doubt = {};   ///< what speaks against counting it (an excursion, traffic); empty: nothing
+    std::string note = {};    ///< what the engineer wrote
     double trust_m = 0;       ///< expected error of places along the track, one standard deviation; 0: not known
 
     [[nodiscard]] double time_s() const { return end_s - start_s; }
+    /// A doubt stands until the lap is switched in by hand.
+    [[nodiscard]] bool doubtful() const { return !doubt.empty() && !switched_by_hand; }
+    /// Sets bests, limits and means: flying, not left out, nothing doubtful about it.
+    [[nodiscard]] bool counts() const { return kind == LapKind::flying && included && !doubtful(); }
     /// Line to line: has a lap time, and can be compared.
     [[nodiscard]] bool complete() const { return kind == LapKind::flying || kind == LapKind::stopped; }
     bool operator==(const Lap&) const = default;

@@ -5,7 +5,7 @@
 
 namespace rendak {
 
-inline constexpr int schema_version = 6;
+inline constexpr int schema_version = 7;
 
 /// Standard SQL where it can be, so that the same catalogue can stand on a team's server one day.
 /// A run is a stretch of a recording: a file that holds two sessions is two runs of one recording. A run that was
@@ -44,9 +44,11 @@ CREATE INDEX runs_by_recording ON runs (recording_id);
 CREATE TABLE laps     (run_id INTEGER NOT NULL REFERENCES runs(id) ON DELETE CASCADE, number INTEGER NOT NULL,
                        kind TEXT NOT NULL, start_s REAL NOT NULL, end_s REAL NOT NULL, length_m REAL NOT NULL,
                        included INTEGER NOT NULL, reason TEXT NOT NULL, trust_m REAL NOT NULL DEFAULT 0,
-                       PRIMARY KEY (run_id, number));
+                       doubt TEXT NOT NULL DEFAULT '', PRIMARY KEY (run_id, number));
 CREATE TABLE lap_switches (run_id INTEGER NOT NULL REFERENCES runs(id) ON DELETE CASCADE, at_s REAL NOT NULL,
                        included INTEGER NOT NULL, reason TEXT NOT NULL, PRIMARY KEY (run_id, at_s));
+CREATE TABLE lap_notes (run_id INTEGER NOT NULL REFERENCES runs(id) ON DELETE CASCADE, at_s REAL NOT NULL,
+                       note TEXT NOT NULL, PRIMARY KEY (run_id, at_s));
 CREATE TABLE flipped_quantities (run_id INTEGER NOT NULL REFERENCES runs(id) ON DELETE CASCADE, quantity TEXT NOT NULL,
                        PRIMARY KEY (run_id, quantity));
 CREATE TABLE place_corrections (run_id INTEGER PRIMARY KEY REFERENCES runs(id) ON DELETE CASCADE, east_m REAL NOT NULL,
@@ -82,6 +84,18 @@ ALTER TABLE tracks ADD COLUMN geojson TEXT NOT NULL DEFAULT '';
 ALTER TABLE tracks ADD COLUMN mirrored TEXT NOT NULL DEFAULT '';
 ALTER TABLE recordings ADD COLUMN file_digest TEXT NOT NULL DEFAULT '';
 ALTER TABLE recordings ADD COLUMN damage TEXT NOT NULL DEFAULT '';
+)sql";
+
+/// From version 6 to 7: a note was the reason of a switch, and a doubt was a question in a reason.
+inline constexpr const char* after_version_7_sql = R"sql(
+ALTER TABLE laps ADD COLUMN doubt TEXT NOT NULL DEFAULT '';
+CREATE TABLE lap_notes (run_id INTEGER NOT NULL REFERENCES runs(id) ON DELETE CASCADE, at_s REAL NOT NULL,
+                       note TEXT NOT NULL, PRIMARY KEY (run_id, at_s));
+INSERT INTO lap_notes (run_id, at_s, note)
+  SELECT run_id, at_s, reason FROM lap_switches
+  WHERE reason NOT IN ('', 'switched in by hand', 'switched out by hand', 'first or last lap of the run')
+  AND reason NOT LIKE 'slow: +%';
+UPDATE laps SET doubt = reason, reason = '' WHERE instr(reason, '?') > 0;
 )sql";
 
 /// From version 3 to 4.
@@ -124,6 +138,11 @@ INSERT INTO runs (id, session_id, name, driver_id, car_id, track_id, recording_i
 INSERT INTO laps (run_id, number, kind, start_s, end_s, length_m, included, reason)
   SELECT run_id, number, kind, start_s, end_s, length_m, included, reason FROM old_laps;
 INSERT INTO lap_switches SELECT run_id, at_s, included, reason FROM old_lap_switches;
+INSERT INTO lap_notes (run_id, at_s, note)
+  SELECT run_id, at_s, reason FROM lap_switches
+  WHERE reason NOT IN ('', 'switched in by hand', 'switched out by hand', 'first or last lap of the run')
+  AND reason NOT LIKE 'slow: +%';
+UPDATE laps SET doubt = reason, reason = '' WHERE instr(reason, '?') > 0;
 INSERT INTO flipped_quantities SELECT run_id, quantity FROM old_flipped_quantities;
 INSERT INTO marks SELECT id, track_id, name, begin_m, end_m FROM old_marks;
 INSERT INTO settings SELECT key, value FROM old_settings;
@@ -156,6 +175,7 @@ inline std::vector<CatalogueStep> catalogue_steps() {
         {3, 4, after_version_4_sql},
         {4, 5, after_version_5_sql},
         {5, 6, after_version_6_sql},
+        {6, 7, after_version_7_sql},
     };
 }
 

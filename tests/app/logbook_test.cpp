@@ -75,7 +75,7 @@ TEST_F(LogbookTest, LapsOfTheSelectedRunWithKindsAndReasons) {
     window_->desk_of<LogbookDesk>().select_run({1});
     ASSERT_EQ(laps_view().model()->rowCount(), 6);
     EXPECT_EQ(cell(0, LapTable::kind), QStringLiteral("part lap"));
-    EXPECT_EQ(cell(0, LapTable::note), QStringLiteral("the recording starts in mid-lap"));
+    EXPECT_EQ(cell(0, LapTable::why), QStringLiteral("the recording starts in mid-lap"));
     EXPECT_EQ(laps_view().model()->index(0, LapTable::included).data(Qt::CheckStateRole).toInt(), Qt::Unchecked);
     window_->desk_of<LogbookDesk>().select_run({2});
     ASSERT_EQ(laps_view().model()->rowCount(), 10);
@@ -113,7 +113,7 @@ TEST_F(LogbookTest, TheReasonCanBeWritten) {
         model->setData(model->index(5, LapTable::note), QStringLiteral("locked a wheel, off at Turn 1"), Qt::EditRole));
     settle();
     EXPECT_EQ(cell(5, LapTable::note), QStringLiteral("locked a wheel, off at Turn 1"));
-    EXPECT_EQ(window_->workspace().library().laps({3}).value()[5].reason, "locked a wheel, off at Turn 1");
+    EXPECT_EQ(window_->workspace().library().laps({3}).value()[5].note, "locked a wheel, off at Turn 1");
     EXPECT_FALSE(window_->workspace().library().laps({3}).value()[5].included);
 }
 

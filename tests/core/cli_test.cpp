@@ -199,7 +199,7 @@ TEST_F(Cli, RecordingsAreFetchedFiledAndErased) {
 TEST_F(Cli, PlacesAndSections) {
     const std::string in = "--library " + weekend().string() + " ";
     const auto laps = run(in + "laps --run 3").value();
-    EXPECT_NE(laps[3]["reason"].get<std::string>().find("traffic?"), std::string::npos);
+    EXPECT_NE(laps[3]["doubt"].get<std::string>().find("traffic?"), std::string::npos);
     EXPECT_GT(laps[3]["trust_m"].get<double>(), 0.05);
     const auto sections = run(in + "sections --runs 2,3").value();
     EXPECT_EQ(sections["laps"].size(), 15U);

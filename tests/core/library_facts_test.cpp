@@ -37,10 +37,12 @@ std::unique_ptr<Library> opened(const std::filesystem::path& folder) {
     return std::move(*library);
 }
 
-/// Takes away what version 6 brought, and what version 5 did.
-constexpr const char* without_version_6 = "DROP TABLE channel_edits; DROP TABLE channel_templates; ";
+/// Takes away what version 7 brought, what version 6 did, and what version 5 did.
+constexpr const char* without_version_7 = "DROP TABLE lap_notes; ALTER TABLE laps DROP COLUMN doubt; ";
+constexpr const char* without_version_6 =
+    "DROP TABLE lap_notes; ALTER TABLE laps DROP COLUMN doubt; DROP TABLE channel_edits; DROP TABLE channel_templates; ";
 constexpr const char* without_version_5 =
-    "DROP TABLE channel_edits; DROP TABLE channel_templates; "
+    "DROP TABLE lap_notes; ALTER TABLE laps DROP COLUMN doubt; DROP TABLE channel_edits; DROP TABLE channel_templates; "
     "ALTER TABLE tracks DROP COLUMN geojson; ALTER TABLE tracks DROP COLUMN mirrored; "
     "ALTER TABLE recordings DROP COLUMN file_digest; ALTER TABLE recordings DROP COLUMN damage; ";
 
@@ -358,7 +360,7 @@ TEST(LibraryVersions, EveryOldCatalogueBecomesWhatANewOneIs) {
     const std::string from_5 = without_version_5, from_4 = from_5 + "DROP TABLE formula_versions; ",
                       from_3 = from_4 + "ALTER TABLE laps DROP COLUMN trust_m; DROP TABLE place_corrections; ";
     for (const auto& [version, undo] :
-         {std::pair{5, std::string(without_version_6)}, {4, from_5}, {3, from_4}, {2, from_3}}) {
+         {std::pair{6, std::string(without_version_7)}, {5, without_version_6}, {4, from_5}, {3, from_4}, {2, from_3}}) {
         const TempFolder folder;
         (void)opened(folder.path());
         sqlite3* database = nullptr;
@@ -372,6 +374,62 @@ TEST(LibraryVersions, EveryOldCatalogueBecomesWhatANewOneIs) {
         (void)opened(folder.path());
         EXPECT_EQ(shape_of(folder.path()), wanted) << version;
     }
+}
+
+TEST(LibraryVersions, Version6sQuestionsBecomeDoubtsAndItsReasonsNotes) {
+    const TempFolder folder;
+    RunId run;
+    {
+        const auto library = opened(folder.path());
+        FilingInfo info;
+        info.name = "Run";
+        info.event = "Day";
+        info.session = "Morning";
+        for (int k = 1; k <= 3; ++k) info.laps.push_back({k, LapKind::flying, 10.0 * k, 10.0 * k + 10, 500, true});
+        info.laps[0].reason = "0.8 s slower than usual in Turn 3: traffic?";
+        info.laps[1].reason = "places are good to 3.1 m only";
+        run = *library->add_run(ramp("a.csv", 1), info);
+        ASSERT_TRUE(library->switch_lap({run, 2}, true, "tried the other gear"));
+        ASSERT_TRUE(library->switch_lap({run, 3}, false, "switched out by hand"));
+    }
+    sqlite3* database = nullptr;
+    ASSERT_EQ(sqlite3_open((folder / "library.sqlite").c_str(), &database), SQLITE_OK);
+    ASSERT_EQ(sqlite3_exec(database, (std::string(without_version_7) + "PRAGMA user_version = 6;").c_str(), nullptr,
+                           nullptr, nullptr),
+              SQLITE_OK);
+    sqlite3_close(database);
+    const auto laps = opened(folder.path())->laps(run).value();
+    EXPECT_TRUE(laps[0].doubtful());
+    EXPECT_FALSE(laps[0].counts());
+    EXPECT_EQ(laps[0].reason, "");
+    EXPECT_EQ(laps[1].note, "tried the other gear");
+    EXPECT_TRUE(laps[1].counts());
+    EXPECT_EQ(laps[2].note, "") << "no more than that it was switched";
+    EXPECT_FALSE(laps[2].included);
+}
+
+TEST(LibraryLaps, ANoteSwitchesNothingAndClearsNoDoubt) {
+    const TempFolder folder;
+    const auto library = opened(folder.path());
+    FilingInfo info;
+    info.name = "Run";
+    info.event = "Day";
+    info.session = "Morning";
+    info.laps.push_back({1, LapKind::flying, 10, 20, 500, true});
+    info.laps[0].doubt = "an excursion?";
+    const RunId run = *library->add_run(ramp("a.csv", 1), info);
+    ASSERT_TRUE(library->set_lap_note({run, 1}, "locked a wheel"));
+    auto lap = library->laps(run).value()[0];
+    EXPECT_EQ(lap.note, "locked a wheel");
+    EXPECT_TRUE(lap.doubtful() && lap.included && !lap.switched_by_hand && !lap.counts());
+    ASSERT_TRUE(library->switch_lap({run, 1}, true, "by hand"));
+    lap = library->laps(run).value()[0];
+    EXPECT_TRUE(lap.counts()) << "settled by hand";
+    EXPECT_EQ(lap.doubt, "an excursion?") << "and still known";
+    EXPECT_EQ(lap.note, "locked a wheel");
+    ASSERT_TRUE(library->set_lap_note({run, 1}, ""));
+    EXPECT_EQ(library->laps(run).value()[0].note, "");
+    EXPECT_FALSE(library->set_lap_note({run, 9}, "x"));
 }
 
 TEST(LibraryVersions, Version3GetsRoomForFormulas) {
@@ -404,7 +462,7 @@ TEST(LibraryVersions, Version2IsTakenOverWithItsLaps) {
         info.name = "Run";
         info.event = "Day";
         info.session = "Morning";
-        info.laps = {{1, LapKind::flying, 10, 20, 500, true, false, "", 0.4}};
+        info.laps = {{1, LapKind::flying, 10, 20, 500, true, false, "", {}, {}, 0.4}};
         run = *library->add_run(recording, info);
     }
     sqlite3* database = nullptr;

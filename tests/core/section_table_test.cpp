@@ -32,7 +32,7 @@ Lap flying(double time_s, std::string reason = {}) {
     lap.kind = LapKind::flying;
     lap.included = true;
     lap.end_s = time_s;
-    lap.reason = std::move(reason);
+    lap.doubt = std::move(reason);
     return lap;
 }
 

@@ -45,7 +45,7 @@ Result<QString> run_text(const Library& library, const RunRow& run) {
     const auto laps = library.laps(run.id);
     if (!laps) return pass_on(laps.error());
     int flying = 0;
-    for (const Lap& lap : *laps) flying += lap.kind == LapKind::flying && lap.included;
+    for (const Lap& lap : *laps) flying += lap.counts();
     const QString name = QString::fromStdString(run.name);
     return flying == 0 ? name
                        : name + QStringLiteral(", ") + counted(flying, CollectDesk::tr("lap"), CollectDesk::tr("laps"));

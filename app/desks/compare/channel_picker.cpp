@@ -172,12 +172,18 @@ void ChannelPicker::toggle_star(QTreeWidgetItem* item) {
 
 /// Down goes from what is typed into the list, Enter and Space tick, F keeps.
 bool ChannelPicker::eventFilter(QObject* object, QEvent* event) {
+    // The desk below has keys of its own; while the list is open they are the list's.
+    if (event->type() == QEvent::ShortcutOverride) {
+        event->accept();
+        return true;
+    }
     if (event->type() != QEvent::KeyPress) return QWidget::eventFilter(object, event);
     const int key = static_cast<QKeyEvent*>(event)->key();
     if (object == filter_ && (key == Qt::Key_Down || key == Qt::Key_Return || key == Qt::Key_Enter)) {
         for (int g = 0; g < list_->topLevelItemCount(); ++g) {
             if (list_->topLevelItem(g)->childCount() == 0) continue;
-            if (list_->currentItem() == nullptr || key != Qt::Key_Down)
+            const bool on_one = list_->currentItem() != nullptr && list_->currentItem()->parent() != nullptr;
+            if (!on_one || key != Qt::Key_Down)
                 list_->setCurrentItem(list_->topLevelItem(g)->child(0));
             break;
         }

@@ -2,6 +2,7 @@
 
 #include <QDoubleSpinBox>
 #include <QHBoxLayout>
+#include <QMenu>
 #include <QPushButton>
 #include <QSignalBlocker>
 #include <QStackedLayout>
@@ -14,6 +15,7 @@
 #include "app/text/sentences.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
+#include "app/workspace/lap_actions.h"
 #include "core/analysis/overlay.h"
 #include "core/analysis/run_differences.h"
 #include "core/laps/cut.h"
@@ -56,6 +58,12 @@ CompareDesk::CompareDesk(Workspace& workspace, QWidget* parent)
         if (!fitting_) save_lanes();
     });
     connect(canvas_, &TraceCanvas::flip_sign_asked, this, &CompareDesk::flip_sign);
+    connect(values_, &ValuePanel::lap_menu_asked, this, [this](int slot, QPoint at) {
+        QMenu menu;
+        add_lap_actions(menu, workspace_, workspace_.comparison().laps().laps[static_cast<std::size_t>(slot)].lap.ref,
+                        this);
+        menu.exec(at);
+    });
     connect(&workspace_, &Workspace::lane_asked, this, [this](const QString& quantity) {
         auto lanes = canvas_->lanes();
         const std::string id = quantity.toStdString();
@@ -89,6 +97,16 @@ void CompareDesk::add_keys() {
     add_key(tr("Back to the range before"), {QKeySequence(Qt::Key_Escape)}, [this] { canvas_->zoom_back(); });
     add_key(tr("Next page of lanes"), {QKeySequence(Qt::Key_P)}, [this] { step_page(1); });
     add_key(tr("Previous page of lanes"), {QKeySequence(Qt::SHIFT | Qt::Key_P)}, [this] { step_page(-1); });
+    const auto with_active = [this](auto act) {
+        const FocusState& state = workspace_.focus().state();
+        if (!state.laps.empty()) act(state.laps[static_cast<std::size_t>(state.active_slot)]);
+    };
+    add_key(tr("Count the active lap, or leave it out"), {QKeySequence(Qt::Key_X)},
+            [this, with_active] { with_active([this](LapRef lap) { toggle_lap(workspace_, lap); }); });
+    add_key(tr("Note of the active lap"), {QKeySequence(Qt::Key_N)},
+            [this, with_active] { with_active([this](LapRef lap) { ask_lap_note(workspace_, lap, this); }); });
+    add_key(tr("The active lap in the Logbook"), {QKeySequence(Qt::Key_L)},
+            [this, with_active] { with_active([this](LapRef lap) { Q_EMIT workspace_.lap_asked(lap); }); });
     add_key(tr("Which channels have a lane"), {QKeySequence(Qt::Key_C)}, [this] { show_picker(); });
     add_key(tr("Back to the best lap of the active card's run"), {QKeySequence(Qt::Key_B)},
             [this] { workspace_.selection()->best_of_active(); });
@@ -109,8 +127,9 @@ void CompareDesk::refresh() {
         empty_text_->setText(workspace_.comparison().busy() ? tr("Aligning laps …") : tr("No laps are picked yet."));
         return;
     }
-    if (!lanes_by_hand_) {
-        const auto lanes = fitting_lanes(pages_.lanes(page_));
+    {
+        auto lanes = fitting_lanes(pages_.lanes(page_));
+        if (lanes.empty()) lanes = pages_.lanes(page_);
         const auto& now = canvas_->lanes();
         const auto same = [](const Lane& a, const Lane& b) { return a.quantity == b.quantity; };
         if (!std::equal(lanes.begin(), lanes.end(), now.begin(), now.end(), same)) set_lanes_quietly(lanes);
@@ -123,10 +142,26 @@ void CompareDesk::refresh() {
     for (QPushButton* needs_places : {distance_, time_}) needs_places->setEnabled(laps.on_track());
     overlay_->setVisible(!laps.on_track() && laps.laps.size() > 1);
     if (!laps.on_track()) return show_over_time();
+    // On the run axis the question is what happened, not where the gap comes from.
+    const auto tell_stops = [&] {
+        QStringList words;
+        if (workspace_.comparison().axis() == Axis::run) {
+            for (std::size_t k = 0; k < laps.laps.size(); ++k) {
+                const ComparedLap& it = laps.laps[k];
+                const bool told = std::any_of(laps.laps.begin(), laps.laps.begin() + static_cast<std::ptrdiff_t>(k),
+                                              [&](const auto& other) { return other.run->row.id == it.run->row.id; });
+                for (const Stop& stop : it.stops) {
+                    if (!told) words << slot_letter(static_cast<int>(k)) + QStringLiteral(": ") +
+                                            QString::fromStdString(stop_words(stop)).toHtmlEscaped();
+                }
+            }
+        }
+        if (!words.isEmpty()) evidence_->setText(words.join(QStringLiteral(" &nbsp;·&nbsp; ")));
+    };
     if (laps.laps.size() == 1) {
-        headline_->setText(tr("A is %1, %2.").arg(lap_name(laps.baseline()), lap_time(laps.baseline().lap.time_s())));
+        headline_->setText(tr("A is %1, %2.").arg(lap_name(laps.baseline(), laps), lap_time(laps.baseline().lap.time_s())));
         evidence_->setText(tr("Pick a second lap in the Logbook, or with + above, to see where the time is."));
-        return;
+        return tell_stops();
     }
     const int slot = std::max(1, workspace_.comparison().active_slot());
     headline_->setText(headline(laps, slot));
@@ -140,6 +175,7 @@ void CompareDesk::refresh() {
                           signed_number(zone->loss_s, 3), words.isEmpty() ? QString() : QStringLiteral(": ") + words);
     }
     evidence_->setText(parts.isEmpty() ? tr("No corner stands out.") : parts.join(QStringLiteral(" &nbsp;·&nbsp; ")));
+    tell_stops();
     show_changes(slot);
 }
 
@@ -149,7 +185,7 @@ void CompareDesk::show_over_time() {
     const ComparedLap& a = laps.baseline();
     run_->setChecked(true);
     if (laps.laps.size() == 1) {
-        headline_->setText(tr("A is %1, %2 long.").arg(lap_name(a), lap_time(a.lap.time_s())));
+        headline_->setText(tr("A is %1, %2 long.").arg(lap_name(a, laps), lap_time(a.lap.time_s())));
         evidence_->setText(a.run->track == nullptr
                                ? tr("This run has no track, so it is shown over time. Learn its track in the Logbook to "
                                     "compare laps by place, or lay another run over it with + above.")
@@ -159,7 +195,7 @@ void CompareDesk::show_over_time() {
     const int slot = std::max(1, workspace_.comparison().active_slot());
     const ComparedLap& lap = laps.laps[static_cast<std::size_t>(slot)];
     headline_->setText(
-        tr("%1 (%2) lies over A (%3) by time.").arg(slot_letter(slot), lap_name(lap), lap_name(a)));
+        tr("%1 (%2) lies over A (%3) by time.").arg(slot_letter(slot), lap_name(lap, laps), lap_name(a, laps)));
     const bool moves = lap.lap.ref.lap == whole_run;
     evidence_->setText(moves ? tr("No places, so no gap. Drag with Ctrl to move %1, type its offset, or have it found.")
                                    .arg(slot_letter(slot))
@@ -237,7 +273,7 @@ void CompareDesk::show_page(const QString& name) {
     page_ = name;
     lanes_by_hand_ = pages_.is_changed(name);
     const auto lanes = pages_.lanes(name);
-    const auto fitting = workspace_.comparison().laps().empty() || lanes_by_hand_ ? lanes : fitting_lanes(lanes);
+    const auto fitting = workspace_.comparison().laps().empty() ? lanes : fitting_lanes(lanes);
     set_lanes_quietly(fitting.empty() ? lanes : fitting);
     Q_EMIT state_changed();
     workspace_.tell(tr("Page %1.").arg(name));
@@ -314,7 +350,7 @@ std::vector<Lane> CompareDesk::fitting_lanes(const std::vector<Lane>& wanted) co
             lanes.push_back({"brake", 0.9});
     }
     // With few sensors most of the work is done in speed and the two accelerations.
-    if (lanes.size() < 4 && page_ == Pages::first()) {
+    if (lanes.size() < 4 && page_ == Pages::first() && !lanes_by_hand_) {
         for (const char* quantity : {"lateral_acceleration", "longitudinal_acceleration"}) {
             if (logged(quantity)) lanes.push_back({quantity, 1.2});
         }
@@ -330,7 +366,22 @@ void CompareDesk::set_lanes_quietly(std::vector<Lane> lanes) {
 
 void CompareDesk::save_lanes() {
     lanes_by_hand_ = true;
-    if (const auto saved = pages_.save(page_, canvas_->lanes()); !saved) workspace_.tell(saved.error());
+    // What the page wants and these runs do not have stays wanted: behind the lane that it stood behind.
+    std::vector<Lane> lanes = canvas_->lanes();
+    const auto place_of = [&](const std::string& quantity) {
+        return std::find_if(lanes.begin(), lanes.end(), [&](const Lane& lane) { return lane.quantity == quantity; });
+    };
+    std::string before;
+    for (const Lane& wanted : pages_.lanes(page_)) {
+        const bool here = wanted.quantity == "gap" ? workspace_.comparison().laps().on_track()
+                                                   : workspace_.comparison().offers(wanted.quantity);
+        if (!here && !workspace_.comparison().laps().empty() && place_of(wanted.quantity) == lanes.end()) {
+            const auto behind = place_of(before);
+            lanes.insert(behind == lanes.end() ? (before.empty() ? lanes.begin() : lanes.end()) : behind + 1, wanted);
+        }
+        before = wanted.quantity;
+    }
+    if (const auto saved = pages_.save(page_, lanes); !saved) workspace_.tell(saved.error());
 }
 
 void CompareDesk::restore(const QString& state) {

@@ -1,5 +1,6 @@
 #include "app/desks/compare/value_panel.h"
 
+#include <QContextMenuEvent>
 #include <QMouseEvent>
 #include <QPainter>
 #include <cmath>
@@ -186,6 +187,15 @@ void ValuePanel::mouseReleaseEvent(QMouseEvent* event) {
     double place = 0;
     if (!comparison_.laps().empty() && jump_at(event->position().toPoint(), &place))
         comparison_.set_cursor_in_view(place);
+}
+
+void ValuePanel::contextMenuEvent(QContextMenuEvent* event) {
+    int y = head_px;
+    for (const Row& row : rows()) {
+        if (row.slot >= 0 && event->pos().y() >= y && event->pos().y() < y + row_px)
+            Q_EMIT lap_menu_asked(row.slot, event->globalPos());
+        y += row_px;
+    }
 }
 
 void ValuePanel::mouseMoveEvent(QMouseEvent* event) {

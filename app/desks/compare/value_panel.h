@@ -21,7 +21,12 @@ class ValuePanel : public QWidget {
     [[nodiscard]] QString text(const std::string& quantity, int slot, Cell cell) const;
     [[nodiscard]] QRect cell_area(const std::string& quantity, int slot, Cell cell) const;
 
+  Q_SIGNALS:
+    /// A right click on a lap's row.
+    void lap_menu_asked(int slot, QPoint at);
+
   protected:
+    void contextMenuEvent(QContextMenuEvent* event) override;
     void paintEvent(QPaintEvent* event) override;
     void mouseReleaseEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;

@@ -1,30 +1,36 @@
 #include "app/desks/corners/corner_figures.h"
 
+#include <algorithm>
+
+#include "app/text/sentences.h"
+#include "core/intake/lap_pool.h"
+
 namespace rendak::app {
 
-CornerFigures corner_figures(const std::vector<std::shared_ptr<const RunData>>& runs, const std::string& channel) {
+CornerFigures corner_figures(const std::vector<std::shared_ptr<const RunData>>& runs, const std::string& channel,
+                             bool mixed) {
     CornerFigures out;
-    std::vector<PreparedLap> laps;
-    std::vector<TimedLap> timed;
-    std::vector<std::shared_ptr<const RunData>> used;
-    for (const auto& run : runs) {
-        if (run->track == nullptr || (!used.empty() && used.front()->row.track != run->row.track)) continue;
-        used.push_back(run);
+    const LapPool pool = pooled_laps(runs, mixed);
+    if (pool.runs.empty()) return out;
+    const auto& laps = pool.laps;
+    const auto& timed = pool.timed;
+    out.track = pool.runs.front()->track;
+    out.not_counted = QString::fromStdString(pool.not_counted());
+    for (const auto& run : pool.runs) {
+        const RunRow& first = pool.runs.front()->row;
+        out.has_others = out.has_others || run->row.driver != first.driver || run->row.car != first.car;
+        out.runs.emplace_back(run_title(run->row, pool.runs), consistency(run->laps));
     }
-    if (used.empty()) return out;
-    out.track = used.front()->track;
-    for (const auto& run : used) {
-        const QString name = QString::fromStdString(run->row.name), driver = QString::fromStdString(run->row.driver);
-        out.runs.emplace_back(name, consistency(run->laps));
-        for (RunLap& it : complete_laps(*run)) {
-            const QString number = QString::number(it.lap.ref.lap);
-            out.laps.push_back(it.lap.ref);
-            out.lap_names.push_back(used.size() == 1 ? number
-                                                     : QStringLiteral("%1:%2").arg(run->row.id.value).arg(number));
-            out.lap_runs.push_back(driver.isEmpty() ? name : name + QStringLiteral(", ") + driver);
-            timed.push_back({it.lap.ref, it.included, it.lap.map});
-            laps.push_back(std::move(it.lap));
-        }
+    for (const PreparedLap& lap : laps) {
+        const auto run = std::find_if(pool.runs.begin(), pool.runs.end(),
+                                      [&](const auto& it) { return it->row.id == lap.ref.run; });
+        const QString number = QString::number(lap.ref.lap), driver = QString::fromStdString((*run)->row.driver),
+                      title = run_title((*run)->row, pool.runs);
+        out.laps.push_back(lap.ref);
+        out.lap_names.push_back(
+            pool.runs.size() == 1 ? number : QStringLiteral("%1:%2").arg((*run)->row.id.value).arg(number));
+        out.lap_runs.push_back(driver.isEmpty() || title.contains(driver) ? title
+                                                                          : title + QStringLiteral(", ") + driver);
     }
     const auto sections = sections_of(*out.track);
     out.sections = section_table(timed, sections);

@@ -23,10 +23,12 @@ struct CornerFigures {
     std::vector<std::vector<RangeFigures>> of_channel;  ///< lap × section, the whole lap last
     std::optional<FastestLoop> loop;
     std::vector<std::pair<QString, Consistency>> runs;
+    QString not_counted;  ///< which laps the bests, means and limits leave out, in a sentence
+    bool has_others = false;  ///< laps of other drivers or cars than the first one's are among them
 };
 
-/// Complete laps of all runs that were driven on the first one's track.
+/// Complete laps of all runs that were driven on the first one's track; which of them count says `pooled_laps`.
 [[nodiscard]] CornerFigures corner_figures(const std::vector<std::shared_ptr<const RunData>>& runs,
-                                           const std::string& channel = {});
+                                           const std::string& channel = {}, bool mixed = false);
 
 }  // namespace rendak::app

@@ -10,6 +10,7 @@
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QLabel>
+#include <QMenu>
 #include <QPushButton>
 #include <QSortFilterProxyModel>
 #include <QStackedLayout>
@@ -19,8 +20,10 @@
 
 #include "app/text/elided_label.h"
 #include "app/text/plain_text.h"
+#include "app/text/sentences.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
+#include "app/workspace/lap_actions.h"
 #include "core/base/file_io.h"
 
 namespace rendak::app {
@@ -125,6 +128,12 @@ QWidget* CornersDesk::build_full() {
         ->setChecked(true);
     choice(figures_of_channel_, row, tr("High"), int(Figure::high), tr("Highest value in each section"));
     tools->addStretch();
+    mixed_ = new QCheckBox(tr("all drivers and cars count"));
+    mixed_->setObjectName(QStringLiteral("mixed"));
+    mixed_->setToolTip(tr("Bests, means and limits over all laps; else over those of A's driver and car"));
+    mixed_->hide();
+    connect(mixed_, &QCheckBox::toggled, this, &CornersDesk::refresh);
+    tools->addWidget(mixed_);
     auto* copying = new QPushButton(tr("Copy"));
     copying->setToolTip(tr("The table as text, for a spreadsheet (Ctrl+C)"));
     connect(copying, &QPushButton::clicked, this, &CornersDesk::copy);
@@ -161,13 +170,22 @@ QWidget* CornersDesk::build_full() {
     table_->sortByColumn(0, Qt::AscendingOrder);
     connect(table_, &QTableView::clicked, this, &CornersDesk::open_in_compare);
     connect(table_, &QTableView::activated, this, &CornersDesk::open_in_compare);
+    table_->setContextMenuPolicy(Qt::CustomContextMenu);
+    connect(table_, &QTableView::customContextMenuRequested, this, [this](QPoint at) {
+        show_lap_menu(sorted_->mapToSource(table_->indexAt(at)).column(), table_->viewport()->mapToGlobal(at));
+    });
+    table_->horizontalHeader()->setContextMenuPolicy(Qt::CustomContextMenu);
+    connect(table_->horizontalHeader(), &QWidget::customContextMenuRequested, this, [this](QPoint at) {
+        show_lap_menu(table_->horizontalHeader()->logicalIndexAt(at), table_->horizontalHeader()->mapToGlobal(at));
+    });
     auto* copies = new QAction(tr("Copy the table"), table_);
     copies->setShortcut(QKeySequence::Copy);
     copies->setShortcutContext(Qt::WidgetShortcut);
     connect(copies, &QAction::triggered, this, &CornersDesk::copy);
     table_->addAction(copies);
     column->addWidget(table_, 1);
-    hint_ = new PlainLabel(tr("Click a figure: that lap and section on Compare. Click a heading: sort by it."));
+    hint_ = new PlainLabel(tr("Click a figure: that lap and section on Compare. Click a heading: sort by it. Right-click: "
+                              "count the lap or leave it out, write a note, show it in the Logbook."));
     hint_->setProperty("secondary", true);
     column->addWidget(hint_);
     return full;
@@ -252,19 +270,14 @@ void CornersDesk::refresh() {
     if (stale_) return;
     const ComparedLaps& laps = workspace_.comparison().laps();
     stack_->setCurrentIndex(laps.on_track() ? 0 : 1);
-    std::vector<std::shared_ptr<const RunData>> runs;
-    for (const ComparedLap& it : laps.laps) {
-        if (!laps.on_track()) break;
-        const bool known =
-            std::any_of(runs.begin(), runs.end(), [&](const auto& run) { return run->row.id == it.run->row.id; });
-        if (!known) runs.push_back(it.run);
-    }
+    const auto runs = laps.on_track() ? runs_of(laps) : std::vector<std::shared_ptr<const RunData>>{};
     if (runs.empty()) figuring_.drop();
     if (runs.empty()) return show_figures(std::make_shared<CornerFigures>());
     figuring_.run<std::shared_ptr<const CornerFigures>>(
         tr("Section times"),
-        [runs, channel = channel_asked_](const JobContext&) -> Result<std::shared_ptr<const CornerFigures>> {
-            return std::make_shared<const CornerFigures>(corner_figures(runs, channel));
+        [runs, channel = channel_asked_,
+         mixed = mixed_->isChecked()](const JobContext&) -> Result<std::shared_ptr<const CornerFigures>> {
+            return std::make_shared<const CornerFigures>(corner_figures(runs, channel, mixed));
         },
         [this](Result<std::shared_ptr<const CornerFigures>> figures) {
             if (figures) return show_figures(*figures);
@@ -276,11 +289,12 @@ void CornersDesk::show_figures(std::shared_ptr<const CornerFigures> figures) {
     model_->set_figures(figures);
     fill_channels();
     apply_choice();
+    mixed_->setVisible(figures->has_others);
     if (figures->laps.empty()) return;
     const SectionTable& table = figures->sections;
     if (!table.best_lap || !table.ideal_s) {
-        headline_->setText(tr("No lap of these runs counts: switch laps in on the Logbook."));
-        verdict_->clear();
+        headline_->setText(tr("No lap of these runs counts: right-click a lap to count it."));
+        verdict_->setText(figures->not_counted);
         return;
     }
     const auto name = [&](LapRef ref) {
@@ -300,6 +314,7 @@ void CornersDesk::show_figures(std::shared_ptr<const CornerFigures> figures) {
                          name(figures->loop->first));
     headline_->setText(text);
     QStringList verdicts;
+    if (!figures->not_counted.isEmpty()) verdicts << figures->not_counted;
     for (const auto& [run, found] : figures->runs)
         verdicts << run + QStringLiteral(": ") + QString::fromStdString(found.verdict);
     verdict_->setText(verdicts.join(QStringLiteral("  ")));
@@ -322,6 +337,14 @@ void CornersDesk::open_in_compare(const QModelIndex& shown_index) {
     focus.set_range(range);
     focus.set_cursor(range.empty() ? 0 : range.begin);
     Q_EMIT workspace_.desk_asked(QStringLiteral("compare"));
+}
+
+void CornersDesk::show_lap_menu(int column, QPoint at) {
+    const auto lap = column < 0 ? std::nullopt : model_->lap_of(column);
+    if (!lap) return;
+    QMenu menu;
+    add_lap_actions(menu, workspace_, *lap, this);
+    menu.exec(at);
 }
 
 void CornersDesk::copy() const {

@@ -43,6 +43,7 @@ class CornersDesk : public Desk {
     void show_figures(std::shared_ptr<const CornerFigures> figures);
     void apply_choice();
     void fill_channels();
+    void show_lap_menu(int column, QPoint at);
     void open_in_compare(const QModelIndex& shown);
     void copy() const;
 
@@ -58,7 +59,7 @@ class CornersDesk : public Desk {
     std::string channel_asked_;
     QStackedWidget* choices_;
     QWidget *time_choices_, *peak_choices_, *channel_choices_;
-    QCheckBox* banked_;
+    QCheckBox *banked_, *mixed_;
     Latest figuring_;
     bool stale_ = true;  ///< the laps changed while the desk was not in sight
 };

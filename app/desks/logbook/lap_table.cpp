@@ -2,6 +2,7 @@
 
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
+#include "app/workspace/lap_actions.h"
 #include "core/laps/cut.h"
 
 namespace rendak::app {
@@ -21,6 +22,12 @@ QString kind_text(LapKind kind) {
             return LapTable::tr("stopped");
     }
     return {};
+}
+
+/// The doubt first: it asks for a decision.
+QString why_text(const Lap& lap) {
+    const QString doubt = QString::fromStdString(lap.doubt), reason = QString::fromStdString(lap.reason);
+    return doubt.isEmpty() || reason.isEmpty() ? doubt + reason : doubt + QStringLiteral("; ") + reason;
 }
 
 }  // namespace
@@ -66,32 +73,37 @@ QVariant LapTable::data(const QModelIndex& index, int role) const {
                     return lap.trust_m > 0 ? with_unit(QStringLiteral("± ") + QString::number(lap.trust_m, 'f', 1),
                                                        QStringLiteral("m"))
                                            : QString();
+                case why:
+                    return why_text(lap);
                 case note:
-                    return QString::fromStdString(lap.reason);
+                    return QString::fromStdString(lap.note);
                 default:
                     return {};
             }
         case Qt::EditRole:
-            return index.column() == note ? QVariant(QString::fromStdString(lap.reason)) : QVariant();
+            return index.column() == note ? QVariant(QString::fromStdString(lap.note)) : QVariant();
         case Qt::CheckStateRole:
             if (index.column() != included) return {};
-            return lap.included ? Qt::Checked : Qt::Unchecked;
+            // In the middle: it would count but for a doubt, which a click settles.
+            return !lap.included ? Qt::Unchecked : lap.doubtful() ? Qt::PartiallyChecked : Qt::Checked;
         case Qt::ToolTipRole:
             if (index.column() == included)
                 return lap.switched_by_hand ? tr("Switched by hand")
-                                            : tr("Switch the lap in or out; the note keeps the reason");
-            return QString::fromStdString(lap.reason);
+                       : lap.doubtful()     ? tr("Doubtful, so it does not count: %1. A click counts it all the same")
+                                              .arg(QString::fromStdString(lap.doubt))
+                                            : tr("Switch the lap in or out");
+            return index.column() == note ? QString::fromStdString(lap.note) : why_text(lap);
         case Qt::FontRole:
             if (index.column() == time) return best ? number_font() : body_font();
             return {};
         case Qt::ForegroundRole:
             if (index.column() == trust && lap.trust_m > poor_trust_m) return theme().lost;
-            return lap.included ? theme().ink : theme().mute;
+            return lap.counts() ? theme().ink : theme().mute;
         case Qt::TextAlignmentRole:
-            if (index.column() == note || index.column() == kind) return int(Qt::AlignLeft | Qt::AlignVCenter);
+            if (index.column() >= why || index.column() == kind) return int(Qt::AlignLeft | Qt::AlignVCenter);
             return int(Qt::AlignRight | Qt::AlignVCenter);
         case Qt::AccessibleTextRole:
-            if (index.column() == included) return lap.included ? tr("counted") : tr("left out");
+            if (index.column() == included) return !lap.included ? tr("left out") : lap.doubtful() ? tr("doubtful, not counted") : tr("counted");
             return {};
         default:
             return {};
@@ -115,6 +127,8 @@ QVariant LapTable::headerData(int section, Qt::Orientation orientation, int role
             return tr("Length");
         case trust:
             return tr("Places");
+        case why:
+            return tr("Why");
         case note:
             return tr("Note");
         default:
@@ -130,28 +144,17 @@ Qt::ItemFlags LapTable::flags(const QModelIndex& index) const {
     return flags;
 }
 
-void LapTable::switch_lap(const Lap& before, bool on, const QString& reason) {
-    const LapRef ref{run_, before.number};
-    workspace_.edit(
-        on ? tr("switch lap %1 in").arg(ref.lap) : tr("switch lap %1 out").arg(ref.lap),
-        [this, ref, on, reason] { return workspace_.library().switch_lap(ref, on, reason.toStdString()); },
-        [this, ref, before] {
-            return before.switched_by_hand ? workspace_.library().switch_lap(ref, before.included, before.reason)
-                                           : workspace_.library().unswitch_lap(ref);
-        });
-}
-
 bool LapTable::setData(const QModelIndex& index, const QVariant& value, int role) {
     if (!index.isValid()) return false;
     const Lap lap = laps_[static_cast<std::size_t>(index.row())];
     if (index.column() == included && role == Qt::CheckStateRole) {
         const bool on = value.toInt() == Qt::Checked;
-        if (on == lap.included) return false;
-        switch_lap(lap, on, on ? tr("switched in by hand") : tr("switched out by hand"));
+        if (on == lap.included && !lap.doubtful()) return false;
+        switch_lap(workspace_, run_, lap, on);
         return true;
     }
-    if (index.column() == note && role == Qt::EditRole && value.toString() != QString::fromStdString(lap.reason)) {
-        switch_lap(lap, lap.included, value.toString());
+    if (index.column() == note && role == Qt::EditRole && value.toString() != QString::fromStdString(lap.note)) {
+        note_lap(workspace_, run_, lap, value.toString());
         return true;
     }
     return false;

@@ -12,7 +12,7 @@ namespace rendak::app {
 class LapTable : public QAbstractTableModel {
     Q_OBJECT
   public:
-    enum Column { included, number, kind, time, behind, length, trust, note, column_count };
+    enum Column { included, number, kind, time, behind, length, trust, why, note, column_count };
     explicit LapTable(Workspace& workspace, QObject* parent = nullptr);
 
     void show_run(RunId run);
@@ -27,7 +27,6 @@ class LapTable : public QAbstractTableModel {
     bool setData(const QModelIndex& index, const QVariant& value, int role) override;
 
   private:
-    void switch_lap(const Lap& lap, bool on, const QString& reason);
     Workspace& workspace_;
     RunId run_;
     std::vector<Lap> laps_;

@@ -66,6 +66,7 @@ LogbookDesk::LogbookDesk(Workspace& workspace, QWidget* parent) : Desk(workspace
     watched_ = new WatchedFolder(workspace_, this);
     connect(watched_, &WatchedFolder::found, this, [this](const QStringList& files) { import_files(files); });
     connect(&workspace_, &Workspace::runs_changed, this, &LogbookDesk::refresh);
+    connect(&workspace_, &Workspace::lap_asked, this, &LogbookDesk::show_lap);
     refresh();
     unfiled_->look();
 }
@@ -159,7 +160,7 @@ void LogbookDesk::show_selected() {
     lap_model_->show_run(run);
     lap_tools_->show_run(run);
     if (same && row >= 0) laps_->selectRow(row);
-    for (int column = 0; column < LapTable::note; ++column) laps_->resizeColumnToContents(column);
+    for (int column = 0; column < LapTable::why; ++column) laps_->resizeColumnToContents(column);
     const auto found = run ? workspace_.library().run(run) : Result<RunRow>(fail(ErrorCode::not_found, ""));
     const bool unknown = found && !found->track;
     learn_->setVisible(unknown);
@@ -186,6 +187,15 @@ void LogbookDesk::show_selected() {
     if (!found->damage.empty()) notes.prepend(QString::fromStdString(found->damage));
     notes << tr("From %1").arg(QString::fromStdString(found->source_name));
     run_notes_->setText(notes.join(u'\n'));
+}
+
+void LogbookDesk::show_lap(LapRef lap) {
+    Q_EMIT workspace_.desk_asked(QStringLiteral("logbook"));
+    select_run(lap.run);
+    show_tab(laps_tab);
+    for (int row = 0; row < lap_model_->rowCount(); ++row) {
+        if (lap_model_->lap(row).number == lap.lap) laps_->selectRow(row);
+    }
 }
 
 void LogbookDesk::pick_selected_runs() {

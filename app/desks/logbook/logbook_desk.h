@@ -52,6 +52,8 @@ class LogbookDesk : public Desk {
     void show_tab(Tab tab);
     [[nodiscard]] std::vector<RunId> selected_runs() const;
     void select_run(RunId run);
+    /// Its run selected, its row in the list of laps.
+    void show_lap(LapRef lap);
     void take_focus() override;
     void show_pictures(PictureBook& book) override;
 

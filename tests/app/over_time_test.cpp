@@ -1,0 +1,367 @@
+// Compare on recordings without places, the picker of channels, and laps in hand wherever they are seen.
+#include <QCheckBox>
+#include <QDoubleSpinBox>
+#include <QInputDialog>
+#include <QLabel>
+#include <QLineEdit>
+#include <QMenu>
+#include <QPushButton>
+#include <QTableView>
+#include <QTimer>
+#include <QTreeWidget>
+
+#include "app/desks/compare/channel_picker.h"
+#include "app/desks/logbook/lap_table.h"
+#include "app/session/preferences.h"
+#include "app/shell/lap_tray.h"
+#include "app/workspace/lap_actions.h"
+#include "core/intake/import.h"
+#include "core/laps/cut.h"
+#include "tests/app/window_fixture.h"
+#include "tests/support/got.h"
+#include "tests/support/made_channel.h"
+
+namespace rendak::app {
+namespace {
+
+using test::got;
+using test::made_channel;
+
+class OverTimeTest : public WindowTest {
+  protected:
+    /// A bench run: speed and revs, no places, `late_s` later than what happened.
+    RunId bench_run(const char* name, double late_s, int extra_channels = 0) {
+        const auto speed = [late_s](double t) {
+            t += late_s;
+            return 30 + 12 * std::sin(t / 3.1) + 9 * std::sin(t / 7.7 + 1) + 5 * std::sin(t / 1.9 + 2);
+        };
+        Recording recording;
+        recording.source_name = name;
+        recording.channels.push_back(made_channel("speed", "m/s", 20, 0, 180, speed));
+        recording.channels.push_back(
+            made_channel("engine_speed", "rad/s", 20, 0, 180, [&](double t) { return 8 * speed(t); }));
+        for (int k = 0; k < extra_channels; ++k) {
+            Channel extra = made_channel("", "V", 2, 0, 180, [k](double t) { return t + k; });
+            extra.name = "Probe " + std::to_string(k);
+            recording.channels.push_back(extra);
+        }
+        ImportOptions options;
+        options.name = name;
+        const RunId run = got(import_recording(window_->workspace().library(), {recording, {}}, options)).run;
+        window_->workspace().library_changed();
+        settle();
+        return run;
+    }
+    CompareDesk& compare() { return window_->desk_of<CompareDesk>(); }
+    QString label(const char* name) { return compare().findChild<QLabel*>(QString::fromLatin1(name))->text(); }
+    QPushButton* button(const QString& text) {
+        for (QPushButton* it : compare().findChildren<QPushButton*>()) {
+            if (it->text() == text) return it;
+        }
+        return nullptr;
+    }
+    QTreeWidgetItem* item_of(const QString& name) {
+        const auto found =
+            compare().picker().list().findItems(name, Qt::MatchStartsWith | Qt::MatchRecursive);
+        return found.isEmpty() ? nullptr : found.front();
+    }
+    Lap lap_of(LapRef ref) {
+        for (const Lap& lap : got(window_->workspace().library().laps(ref.run))) {
+            if (lap.number == ref.lap) return lap;
+        }
+        return {};
+    }
+};
+
+TEST_F(OverTimeTest, ARunWithoutLapsOpensAndIsDrawn) {
+    const RunId run = bench_run("Bench 1", 0);
+    auto& logbook = window_->desk_of<LogbookDesk>();
+    window_->show_desk(QStringLiteral("logbook"));
+    logbook.select_run(run);
+    QTest::keyClick(logbook.findChild<QTreeView*>(), Qt::Key_Return);
+    settle();
+    ASSERT_EQ(state().laps, (std::vector<LapRef>{{run, whole_run}}));
+    window_->show_desk(QStringLiteral("compare"));
+    settle();
+    ASSERT_EQ(laps().laps.size(), 1u);
+    EXPECT_FALSE(laps().on_track());
+    EXPECT_EQ(window_->workspace().comparison().axis(), Axis::run);
+    EXPECT_FALSE(window_->workspace().comparison().trace(0, "speed").empty());
+    EXPECT_NEAR(window_->workspace().comparison().view_limits().length(), 180, 1);
+    EXPECT_TRUE(label("evidence").contains(QStringLiteral("Learn its track"))) << label("evidence").toStdString();
+    EXPECT_FALSE(button(QStringLiteral("Distance"))->isEnabled()) << "there are no places";
+    // Cursor, zoom and every desk bear it.
+    key(Qt::Key_Right);
+    key(Qt::Key_Up);
+    EXPECT_LT(window_->workspace().comparison().view().length(), 150);
+    for (const char* desk : {"corners", "track", "formulas", "compare"}) {
+        window_->show_desk(QString::fromLatin1(desk));
+        settle();
+        (void)window_->grab();
+    }
+}
+
+TEST_F(OverTimeTest, TwoRunsLieOverEachOtherByHandAndByThemselves) {
+    const RunId a = bench_run("Bench 1", 0), b = bench_run("Bench 2", 14.3);
+    window_->show_desk(QStringLiteral("compare"));
+    window_->workspace().pick({a, whole_run});
+    window_->workspace().pick({b, whole_run});
+    settle();
+    ASSERT_EQ(laps().laps.size(), 2u);
+    auto* box = compare().findChild<QWidget*>(QStringLiteral("overlay"))->findChild<QDoubleSpinBox*>();
+    ASSERT_TRUE(box->isVisible());
+    box->setValue(5);
+    settle();
+    EXPECT_NEAR(laps().laps[1].lap.map.start_s(), -5, 1e-9);
+    // A drag with Ctrl moves it on by a tenth of what is in view.
+    auto& canvas = compare().canvas();
+    const QRect plot = canvas.plot_area();
+    const double view_s = window_->workspace().comparison().view().length();
+    drag(canvas, plot.center(), plot.center() + QPoint(plot.width() / 10, 0), Qt::ControlModifier);
+    EXPECT_NEAR(state().shifts_s.at(b), 5 + view_s / 10, 0.02 * view_s);
+    QTest::mouseClick(button(QStringLiteral("Find the offset")), Qt::LeftButton);
+    settle();
+    EXPECT_NEAR(state().shifts_s.at(b), 14.3, 0.02);
+    EXPECT_NEAR(box->value(), 14.3, 0.02) << "shown where it can be set";
+    // What happened at one moment stands at one place now.
+    const auto& comparison = window_->workspace().comparison();
+    focus().set_run_cursor(60);
+    EXPECT_NEAR(comparison.value_at_cursor(0, "speed"), comparison.value_at_cursor(1, "speed"), 0.3);
+    EXPECT_TRUE(std::isnan(comparison.value_at_cursor(1, "gap")));
+    // Kept like the rest of what is looked at.
+    EXPECT_EQ(focus_from_json(focus_to_json(state())), state());
+}
+
+TEST_F(OverTimeTest, AWholeRunBesideALapIsShownOverTimeAndTheLapComesBack) {
+    compare_best();
+    ASSERT_TRUE(laps().on_track());
+    window_->workspace().pick({{3}, whole_run});
+    settle();
+    EXPECT_FALSE(laps().on_track());
+    EXPECT_EQ(laps().laps.size(), 3u);
+    EXPECT_TRUE(window_->tray().cards()[2]->accessibleName().contains(QStringLiteral("whole run")));
+    focus().remove_slot(2);
+    settle();
+    EXPECT_TRUE(laps().on_track());
+    EXPECT_EQ(window_->workspace().comparison().axis(), Axis::distance);
+    EXPECT_FALSE(window_->workspace().comparison().trace(1, "gap").empty());
+}
+
+// ---- the picker ----------------------------------------------------------------------------------
+
+TEST_F(OverTimeTest, ThePickerSearchesTicksAndStaysOpen) {
+    compare_best();
+    key(Qt::Key_C);
+    auto& picker = compare().picker();
+    ASSERT_TRUE(picker.isVisible());
+    ASSERT_TRUE(picker.filter().hasFocus() || QApplication::activePopupWidget() == &picker);
+    QTest::keyClicks(&picker.filter(), QStringLiteral("damper"));
+    settle();
+    QTreeWidgetItem* first = item_of(QStringLiteral("Damper"));
+    ASSERT_NE(first, nullptr);
+    EXPECT_EQ(item_of(QStringLiteral("Speed")), nullptr) << "does not fit what was typed";
+    EXPECT_EQ(first->parent()->text(0), QStringLiteral("Suspension"));
+    EXPECT_EQ(first->text(1), QStringLiteral("mm"));
+    EXPECT_TRUE(first->text(2).endsWith(QStringLiteral("Hz"))) << first->text(2).toStdString();
+    const auto before = compare().canvas().lanes().size();
+    QTest::keyClick(&picker.filter(), Qt::Key_Down);
+    QTest::keyClick(&picker.list(), Qt::Key_Space);
+    settle();
+    EXPECT_TRUE(picker.isVisible()) << "stays open";
+    EXPECT_EQ(compare().canvas().lanes().size(), before + 1);
+    QTest::keyClick(&picker.list(), Qt::Key_Down);
+    QTest::keyClick(&picker.list(), Qt::Key_Space);
+    settle();
+    EXPECT_EQ(compare().canvas().lanes().size(), before + 2) << "the next one too";
+    QTest::keyClick(&picker.list(), Qt::Key_Space);
+    settle();
+    EXPECT_EQ(compare().canvas().lanes().size(), before + 1) << "and off again";
+    // A star keeps it at the top, for this person.
+    QTest::keyClick(&picker.list(), Qt::Key_F);
+    picker.filter().clear();
+    settle();
+    EXPECT_EQ(Preferences::of_person().favourites().size(), 1);
+    EXPECT_EQ(picker.list().topLevelItem(0)->text(0), QStringLiteral("At hand"));
+    Preferences::of_person().set_favourites({});
+    picker.close();
+}
+
+TEST_F(OverTimeTest, ThePickerNamesWhatThePageWantsAndWhatCouldStandIn) {
+    window_->show_desk(QStringLiteral("compare"));
+    window_->workspace().pick({bench_run("Bench", 0), whole_run});
+    settle();
+    compare().show_picker();
+    auto* gear = item_of(QStringLiteral("Gear"));
+    ASSERT_NE(gear, nullptr);
+    EXPECT_TRUE(gear->parent()->text(0).startsWith(QStringLiteral("Wanted by this page")));
+    EXPECT_TRUE(gear->text(0).contains(QStringLiteral("could stand in"))) << gear->text(0).toStdString();
+    gear->setCheckState(0, Qt::Checked);
+    settle();
+    const auto& lanes = compare().canvas().lanes();
+    EXPECT_TRUE(std::any_of(lanes.begin(), lanes.end(), [](const Lane& it) { return it.quantity == "engine_speed"; }));
+    auto* steering = item_of(QStringLiteral("Steering"));
+    ASSERT_NE(steering, nullptr);
+    EXPECT_FALSE(steering->flags().testFlag(Qt::ItemIsEnabled)) << "nothing says the same";
+    compare().picker().close();
+}
+
+TEST_F(OverTimeTest, ThePickerBearsFiveHundredChannels) {
+    window_->show_desk(QStringLiteral("compare"));
+    window_->workspace().pick({bench_run("Many", 0, 500), whole_run});
+    settle();
+    compare().show_picker();
+    QTest::keyClicks(&compare().picker().filter(), QStringLiteral("probe 377"));
+    settle();
+    auto* probe = item_of(QStringLiteral("Probe 377"));
+    ASSERT_NE(probe, nullptr);
+    EXPECT_EQ(probe->parent()->text(0), QStringLiteral("Under their own names"));
+    EXPECT_EQ(probe->parent()->childCount(), 1);
+    EXPECT_EQ(probe->text(1), QStringLiteral("V"));
+    probe->setCheckState(0, Qt::Checked);
+    settle();
+    EXPECT_FALSE(window_->workspace().comparison().trace(0, "channel:Probe 377").empty());
+    compare().picker().close();
+}
+
+// ---- laps in hand --------------------------------------------------------------------------------
+
+TEST_F(OverTimeTest, ALapIsSwitchedAndNotedFromCompare) {
+    compare_best();
+    const LapRef active = state().laps[1];
+    key(Qt::Key_X);
+    EXPECT_FALSE(lap_of(active).counts());
+    EXPECT_EQ(state().laps.size(), 2u) << "it stays in the tray";
+    key(Qt::Key_X);
+    EXPECT_TRUE(lap_of(active).counts());
+    key(Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_FALSE(lap_of(active).counts());
+    key(Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_TRUE(lap_of(active).counts());
+    QTimer answer;
+    QObject::connect(&answer, &QTimer::timeout, [&answer] {
+        auto* dialog = qobject_cast<QInputDialog*>(QApplication::activeModalWidget());
+        if (dialog == nullptr) return;
+        answer.stop();
+        dialog->setTextValue(QStringLiteral("tow on the main straight"));
+        dialog->accept();
+    });
+    answer.start(5);
+    key(Qt::Key_N);
+    EXPECT_EQ(lap_of(active).note, "tow on the main straight");
+    EXPECT_TRUE(lap_of(active).counts()) << "a note switches nothing";
+    key(Qt::Key_L);
+    EXPECT_EQ(window_->desk(), QStringLiteral("logbook"));
+    auto* table = window_->desk_of<LogbookDesk>().findChild<QTableView*>(QStringLiteral("laps"));
+    ASSERT_NE(table, nullptr);
+    EXPECT_EQ(table->model()->index(table->currentIndex().row(), LapTable::number).data().toInt(), active.lap);
+}
+
+TEST_F(OverTimeTest, EveryPlaceThatShowsALapHasItsMenu) {
+    compare_best();
+    const LapRef picked = state().laps[1], other{picked.run, picked.lap == 2 ? 3 : 2};
+    const auto texts_of = [&](LapRef lap) {
+        QMenu menu;
+        add_lap_actions(menu, window_->workspace(), lap, window_.get());
+        QStringList out;
+        for (const QAction* action : menu.actions()) out << action->text();
+        return out;
+    };
+    EXPECT_TRUE(texts_of(picked).contains(QStringLiteral("Take this lap away")));
+    EXPECT_TRUE(texts_of(other).contains(QStringLiteral("Pick this lap")));
+    EXPECT_TRUE(texts_of(other).contains(QStringLiteral("Leave lap %1 out").arg(other.lap)));
+    EXPECT_EQ(texts_of({picked.run, whole_run}).size(), 2) << "a whole run is neither counted nor noted";
+    // The real menus of a card, of a row of values and of a column of Corners.
+    const auto menu_at = [&](QWidget& widget, QPoint at) {
+        QStringList out;
+        QTimer::singleShot(0, [&out] {
+            auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+            if (menu == nullptr) return;
+            for (const QAction* action : menu->actions()) out << action->text();
+            menu->close();
+        });
+        QContextMenuEvent event(QContextMenuEvent::Mouse, at, widget.mapToGlobal(at));
+        QApplication::sendEvent(&widget, &event);
+        QApplication::processEvents();
+        return out.join(u'\n');
+    };
+    LapCard& card = *window_->tray().cards()[1];
+    EXPECT_TRUE(menu_at(card, card.rect().center()).contains(QStringLiteral("Show in the Logbook")));
+    auto& values = compare().values();
+    const QRect row = values.cell_area("speed", 1, ValuePanel::Cell::mean);
+    EXPECT_TRUE(menu_at(values, row.center()).contains(QStringLiteral("Note of lap %1 …").arg(picked.lap)));
+    window_->show_desk(QStringLiteral("corners"));
+    settle();
+    auto* table = window_->desk_of<CornersDesk>().findChild<QTableView*>();
+    const QModelIndex last = table->model()->index(1, table->model()->columnCount() - 1);
+    EXPECT_TRUE(menu_at(*table->viewport(), table->visualRect(last).center()).contains(QStringLiteral("Note of lap")));
+}
+
+TEST_F(OverTimeTest, ADoubtSetsNoBestUntilAClickSettlesIt) {
+    auto& logbook = window_->desk_of<LogbookDesk>();
+    window_->show_desk(QStringLiteral("logbook"));
+    logbook.select_run({3});
+    auto* table = logbook.findChild<QTableView*>(QStringLiteral("laps"));
+    ASSERT_NE(table, nullptr);
+    auto* model = table->model();
+    const LapRef doubtful{{3}, 3};
+    ASSERT_TRUE(lap_of(doubtful).doubtful());
+    const auto ticked = [&] { return model->index(3, LapTable::included).data(Qt::CheckStateRole).toInt(); };
+    EXPECT_EQ(ticked(), Qt::PartiallyChecked);
+    EXPECT_TRUE(model->index(3, LapTable::why).data().toString().contains(QStringLiteral("traffic?")));
+    ASSERT_TRUE(model->setData(model->index(3, LapTable::note), QStringLiteral("behind Osei"), Qt::EditRole));
+    settle();
+    EXPECT_TRUE(lap_of(doubtful).doubtful()) << "a note clears no doubt";
+    EXPECT_EQ(model->index(3, LapTable::note).data().toString(), QStringLiteral("behind Osei"));
+    ASSERT_TRUE(model->setData(model->index(3, LapTable::included), Qt::Checked, Qt::CheckStateRole));
+    settle();
+    EXPECT_TRUE(lap_of(doubtful).counts());
+    EXPECT_EQ(ticked(), Qt::Checked);
+    EXPECT_TRUE(model->index(3, LapTable::why).data().toString().contains(QStringLiteral("traffic?"))) << "still known";
+}
+
+TEST_F(OverTimeTest, CornersSaysWhatItLeavesOutAndPoolsDriversOnlyWhenAsked) {
+    compare_best();
+    focus().make_baseline(1);  // A is Osei's, Brandvold is quicker
+    window_->show_desk(QStringLiteral("corners"));
+    settle();
+    auto& desk = window_->desk_of<CornersDesk>();
+    auto* mixed = desk.findChild<QCheckBox*>(QStringLiteral("mixed"));
+    ASSERT_TRUE(mixed->isVisible()) << "there are two drivers";
+    EXPECT_FALSE(mixed->isChecked());
+    EXPECT_TRUE(desk.verdict().contains(QStringLiteral("of other drivers or cars"))) << desk.verdict().toStdString();
+    const QString alone = desk.headline();
+    mixed->click();
+    settle();
+    EXPECT_FALSE(desk.verdict().contains(QStringLiteral("of other drivers or cars")));
+    EXPECT_TRUE(desk.verdict().contains(QStringLiteral("doubtful"))) << desk.verdict().toStdString();
+    EXPECT_NE(desk.headline(), alone) << "the ideal lap is another one";
+}
+
+TEST_F(OverTimeTest, RunsOfOneNameAreToldApart) {
+    auto& library = window_->workspace().library();
+    auto facts = static_cast<RunFacts>(got(library.run({3})));
+    facts.name = got(library.run({2})).name;
+    ASSERT_TRUE(library.set_facts({3}, facts));
+    window_->workspace().library_changed();
+    compare_best();
+    const QString b = window_->tray().cards()[1]->accessibleName();
+    EXPECT_TRUE(b.contains(QStringLiteral("(Osei)"))) << b.toStdString();
+    EXPECT_TRUE(label("headline").contains(QStringLiteral("(Osei)"))) << label("headline").toStdString();
+}
+
+TEST_F(OverTimeTest, SaveThisRangeSavesWhatIsSeen) {
+    compare_best();
+    focus().set_range({100, 400});
+    key(Qt::Key_R);
+    const LapMap& a = laps().baseline().lap.map;
+    focus().set_run_range({20, 30});
+    auto* menu = compare().findChild<QMenu*>(QStringLiteral("marks"));
+    Q_EMIT menu->aboutToShow();
+    const QString wanted = QStringLiteral("%1–%2 m")
+                               .arg(a.distance_at(a.start_s() + 20), 0, 'f', 0)
+                               .arg(a.distance_at(a.start_s() + 30), 0, 'f', 0);
+    EXPECT_TRUE(menu->actions().front()->text().contains(wanted)) << menu->actions().front()->text().toStdString();
+}
+
+}  // namespace
+}  // namespace rendak::app

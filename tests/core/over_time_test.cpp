@@ -1,0 +1,371 @@
+// Recordings without places: laps by the logger's own line, standing starts and stops, two runs over each other.
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <random>
+
+#include "core/analysis/overlay.h"
+#include "core/analysis/stops.h"
+#include "core/intake/import.h"
+#include "core/intake/lap_pool.h"
+#include "core/laps/counted_laps.h"
+#include "core/laps/cut.h"
+#include "core/laps/standstill.h"
+#include "tests/support/demo_world.h"
+#include "tests/support/got.h"
+#include "tests/support/made_channel.h"
+#include "tests/support/temp_folder.h"
+
+namespace rendak {
+namespace {
+
+using test::got;
+using test::made_channel;
+using test::TempFolder;
+
+// ---- laps by the logger's own line ---------------------------------------------------------------
+
+/// Where a logger saw the line: laps of 80.3, 79.6, 81.2 s.
+const std::vector<double> lines_s{31.37, 111.67, 191.27, 272.47};
+constexpr double recorded_s = 300;
+
+int lines_before(double t) {
+    int count = 0;
+    for (const double at : lines_s) count += at <= t;
+    return count;
+}
+double since_line(double t) {
+    double last = -12;  // the logger was on its way when it was switched on
+    for (const double at : lines_s) last = at <= t ? at : last;
+    return t - last;
+}
+
+Recording counted_by(const char* how, double rate_hz = 20) {
+    Recording out;
+    out.channels.push_back(made_channel("speed", "m/s", 10, 0, recorded_s, [](double) { return 40.0; }));
+    if (std::string(how) == "lap_count")
+        out.channels.push_back(made_channel(how, "", rate_hz, 0, recorded_s, [](double t) { return 3 + lines_before(t); }));
+    if (std::string(how) == "lap_time") out.channels.push_back(made_channel(how, "s", rate_hz, 0, recorded_s, since_line));
+    if (std::string(how) == "lap_beacon")
+        out.channels.push_back(made_channel(how, "", rate_hz, 0, recorded_s, [](double t) {
+            const double since = since_line(t);
+            return (since >= 0 && since < 0.3) || (since >= 1 && since < 1.2) ? 5.0 : 0.1;
+        }));
+    return out;
+}
+
+class LoggersLine : public testing::TestWithParam<const char*> {};
+
+TEST_P(LoggersLine, CutsLapsAsGoodAsItsRate) {
+    const auto laps = counted_laps(counted_by(GetParam()));
+    ASSERT_EQ(laps.size(), 5u);
+    EXPECT_EQ(laps.front().kind, LapKind::out);
+    EXPECT_EQ(laps.back().kind, LapKind::in);
+    const double good_to_s = std::string(GetParam()) == "lap_time" ? 0.001 : 0.05;
+    for (std::size_t k = 1; k <= 3; ++k) {
+        EXPECT_TRUE(laps[k].counts());
+        EXPECT_NEAR(laps[k].start_s, lines_s[k - 1], good_to_s);
+        EXPECT_NEAR(laps[k].time_s(), lines_s[k] - lines_s[k - 1], good_to_s);
+        EXPECT_NEAR(laps[k].length_m, 40 * laps[k].time_s(), 5);
+        EXPECT_NE(laps[k].reason.find("the logger's"), std::string::npos) << "says what it was cut by";
+    }
+    EXPECT_EQ(best_lap(laps)->number, 2);
+}
+INSTANTIATE_TEST_SUITE_P(All, LoggersLine, testing::Values("lap_count", "lap_time", "lap_beacon"));
+
+TEST(CountedLaps, AMissedLineAndALineToldTwiceAreDoubtful) {
+    Recording recording;
+    const std::vector<double> seen{10, 90, 250, 330, 331.5 + 20, 410, 490};  // one missed at 170, one too many
+    recording.channels.push_back(made_channel("lap_count", "", 20, 0, 520, [&](double t) {
+        return static_cast<double>(std::count_if(seen.begin(), seen.end(), [&](double at) { return at <= t; }));
+    }));
+    const auto laps = counted_laps(recording);
+    ASSERT_EQ(laps.size(), 8u);
+    EXPECT_TRUE(laps[2].doubtful());
+    EXPECT_NE(laps[2].doubt.find("missed"), std::string::npos);
+    EXPECT_TRUE(laps[4].doubtful()) << "21.5 s";
+    EXPECT_EQ(best_lap(laps)->number, 1) << "the short one sets no best";
+    EXPECT_EQ(laps[1].length_m, 0) << "no speed, no length";
+}
+
+TEST(CountedLaps, AStopIsSaidAndACounterThatBeginsAgainIsNoLine) {
+    Recording recording = counted_by("lap_count");
+    recording.channels[0] =
+        made_channel("speed", "m/s", 10, 0, recorded_s, [](double t) { return t > 130 && t < 145 ? 0 : 40; });
+    recording.channels[1] = made_channel("lap_count", "", 20, 0, recorded_s, [](double t) {
+        return t > 230 ? lines_before(t) - 3 : lines_before(t);  // switched on anew on the way
+    });
+    const auto laps = counted_laps(recording);
+    ASSERT_EQ(laps.size(), 5u);
+    EXPECT_EQ(laps[2].kind, LapKind::stopped);
+    EXPECT_FALSE(laps[2].counts());
+    EXPECT_NE(laps[2].reason.find("stood for 15 s"), std::string::npos) << laps[2].reason;
+    EXPECT_TRUE(counted_laps(Recording{}).empty());
+    EXPECT_TRUE(counted_laps(counted_by("nothing")).empty());
+}
+
+TEST(CountedLaps, AnImportWithoutPositionsHasLapsAndOneWithThemDoesNot) {
+    const TempFolder folder;
+    const auto library = got(Library::open(folder.path()));
+    Recording recording = counted_by("lap_count");
+    recording.source_name = "bench.csv";
+    const auto run = got(import_recording(*library, {recording, {}}, {}));
+    EXPECT_EQ(library->laps(run.run).value().size(), 5u);
+    ASSERT_TRUE(recut_run(*library, run.run));
+    EXPECT_EQ(library->laps(run.run).value().size(), 5u) << "cut again, the same";
+    for (const char* place : {"latitude", "longitude"})
+        recording.channels.push_back(
+            made_channel(place, "deg", 10, 0, recorded_s, [&](double t) { return 44 + 1e-5 * t; }));
+    const auto placed = got(import_recording(*library, {recording, {}}, {}));
+    EXPECT_TRUE(library->laps(placed.run).value().empty()) << "its track is learnt instead";
+}
+
+TEST(CountedLaps, AStretchWithoutATrackCanBeLookedAt) {
+    const TempFolder folder;
+    const auto library = got(Library::open(folder.path()));
+    Recording recording = counted_by("lap_count");
+    recording.source_name = "bench.csv";
+    const auto run = got(load_run(*library, got(import_recording(*library, {recording, {}}, {})).run));
+    const auto whole = got(prepare_stretch(*run, whole_run, 2.5));
+    EXPECT_NEAR(whole.map.start_s(), -2.5, 1e-9) << "moved to the right";
+    EXPECT_NEAR(whole.time_s(), recorded_s, 0.1);
+    EXPECT_EQ(whole.track, nullptr);
+    const auto lap = got(prepare_stretch(*run, 2));
+    EXPECT_NEAR(lap.map.start_s(), lines_s[1], 0.05);
+    EXPECT_FALSE(prepare_stretch(*run, 17));
+}
+
+// ---- starts and stops ----------------------------------------------------------------------------
+
+/// Lap after lap of 2 000 m, 40 s each; a standing start 160 m before the line; a stop in lap 3.
+struct Race {
+    Recording recording;
+    std::vector<Lap> laps;
+    static constexpr double launch_s = 12, stop_s = 26;
+};
+Race race() {
+    // 0 → 50 m/s at 5 m/s² takes 10 s and 250 m; the stop slows down at 10 m/s² (5 s, 125 m) and away again.
+    Race out;
+    const double full_s = Race::launch_s + 10;
+    const double brakes_s = 130, stands_s = brakes_s + 5, goes_s = stands_s + Race::stop_s, end_s = 300;
+    const auto speed = [=](double t) {
+        if (t < Race::launch_s) return 0.0;
+        if (t < full_s) return 5 * (t - Race::launch_s);
+        if (t < brakes_s || t > goes_s + 10) return 50.0;
+        if (t < stands_s) return 50 - 10 * (t - brakes_s);
+        return t < goes_s ? 0.0 : 5 * (t - goes_s);
+    };
+    out.recording.channels.push_back(made_channel("speed", "m/s", 50, 0, end_s, speed));
+    double along = -160, last = 0;
+    int number = 0;
+    const double dt = 0.001;
+    const auto add = [&](double t, LapKind kind) {
+        Lap lap{number++, kind, last, t};
+        lap.included = kind == LapKind::flying;
+        lap.length_m = 2000;
+        out.laps.push_back(lap);
+        last = t;
+    };
+    for (double t = 0; t < end_s; t += dt) {
+        const double next = along + speed(t) * dt;
+        const bool crosses = std::floor(next / 2000) > std::floor(along / 2000);
+        along = next;
+        if (!crosses) continue;
+        const bool stopped = last < stands_s && t > goes_s;
+        add(t, number == 0 ? LapKind::out : stopped ? LapKind::stopped : LapKind::flying);
+    }
+    add(end_s, LapKind::in);
+    out.laps[1].included = false;  // the first lap of a race is no usual one
+    return out;
+}
+
+TEST(Stops, StartAndStopAreToldWithWhatTheyCost) {
+    const Race it = race();
+    const auto stops = stops_of(it.recording, it.laps, nullptr, nullptr);
+    ASSERT_EQ(stops.size(), 2u);
+    EXPECT_TRUE(stops[0].is_start);
+    EXPECT_NEAR(stops[0].standing_s.end, Race::launch_s, 0.4) << "until it is faster than a walk";
+    EXPECT_NEAR(stops[0].to_100_kmh_s, 100 / 3.6 / 5, 0.4);
+    EXPECT_TRUE(std::isnan(stops[0].lost_s)) << "without places that cannot be told";
+    EXPECT_FALSE(stops[1].is_start);
+    EXPECT_EQ(stops[1].lap, 3);
+    EXPECT_NEAR(stops[1].standing_s.length(), Race::stop_s, 0.6);
+    // Stood 26 s; slowing down costs 5 − 125/50, going away 10 − 250/50.
+    EXPECT_NEAR(stops[1].lost_s, Race::stop_s + 2.5 + 5, 0.05);
+    EXPECT_EQ(stops[1].laps, std::vector<int>{3});
+    EXPECT_NE(stop_words(stops[1]).find("33.5 s lost"), std::string::npos) << stop_words(stops[1]);
+    EXPECT_NE(stop_words(stops[0]).find("cannot be told"), std::string::npos);
+}
+
+TEST(Stops, AStartOnARoadCostsWhatTheLaunchTakesLonger) {
+    // The same race on a round track: the path says how far before the line the car stood.
+    const Race it = race();
+    Track track;
+    track.name = "Ring";
+    track.length_m = 2000;
+    const double radius = 2000 / (2 * 3.14159265358979);
+    for (int i = 0; i < 1000; ++i) {
+        const double angle = 2 * i / radius;
+        track.line.push_back({radius * std::cos(angle), radius * std::sin(angle)});
+        track.tangent.push_back({-std::sin(angle), std::cos(angle)});
+        track.curvature.push_back(1 / radius);
+    }
+    track.start = {track.line[0], track.tangent[0]};
+    const Channel& speed = *it.recording.find("speed");
+    std::vector<double> times, distances;
+    std::vector<Point> places, velocities;
+    double along = -160;
+    for (std::size_t i = 0; i < speed.size(); ++i) {
+        const double angle = along / radius, v = speed.at(i);
+        times.push_back(speed.clock.time_at(i));
+        distances.push_back(along + 160);
+        places.push_back({radius * std::cos(angle), radius * std::sin(angle)});
+        velocities.push_back(Point{-std::sin(angle), std::cos(angle)} * v);
+        along += v / 50;
+    }
+    Path path;
+    path.time_s.edit() = std::move(times);
+    path.distance_m.edit() = std::move(distances);
+    path.position.edit() = std::move(places);
+    path.velocity.edit() = std::move(velocities);
+    path.bridged.edit().assign(path.size(), 0);
+    const auto stops = stops_of(it.recording, it.laps, &path, &track);
+    ASSERT_EQ(stops.size(), 2u);
+    EXPECT_NEAR(stops[0].lost_s, 10 - 250 / 50.0, 0.4);
+}
+
+TEST(Stops, RunsOutOfThePitsHaveNone) {
+    const test::DemoWorld& world = test::demo_world();
+    for (const test::DemoRun& run : world.runs) {
+        for (const Stop& stop : stops_of(*run.recording, run.laps, run.path.get(), world.track.get()))
+            EXPECT_FALSE(stop.is_start) << stop_words(stop);
+    }
+    EXPECT_TRUE(stops_of(Recording{}, {}, nullptr, nullptr).empty());
+    EXPECT_TRUE(standstills(Recording{}).empty());
+}
+
+// ---- one over the other --------------------------------------------------------------------------
+
+/// A drive that nobody has seen: sums of waves of random periods.
+std::function<double(double)> random_signal(unsigned seed) {
+    std::mt19937 random(seed);
+    std::uniform_real_distribution<double> period(3, 60), phase(0, 6.28), size(1, 6);
+    std::vector<std::array<double, 3>> waves;
+    for (int k = 0; k < 25; ++k) waves.push_back({size(random), 6.283 / period(random), phase(random)});
+    return [waves](double t) {
+        double sum = 35;
+        for (const auto& [a, w, p] : waves) sum += a * std::sin(w * t + p);
+        return std::max(0.0, sum);
+    };
+}
+
+TEST(Overlay, TheOffsetOfTwoLoggersInOneCarIsFound) {
+    int right = 0;
+    for (unsigned seed = 1; seed <= 20; ++seed) {
+        const auto truth = random_signal(seed);
+        std::mt19937 random(seed);
+        std::normal_distribution<double> noise(0, 0.5);
+        const double offset_s = std::uniform_real_distribution<double>(-200, 200)(random);
+        Recording a, b;
+        a.channels.push_back(
+            made_channel("speed", "m/s", 20, 5, 605, [&](double t) { return truth(t) + noise(random); }));
+        b.channels.push_back(made_channel("speed", "m/s", 7, 0, 420, [&](double t) {
+            return 1.03 * truth(t + offset_s) + 2 + noise(random);
+        }));
+        const auto found = overlay_of(a, b);
+        ASSERT_TRUE(found) << seed << found.error().message;
+        right += std::abs(found->shift_s - offset_s) < 0.03;
+        EXPECT_GT(found->likeness, 0.9) << seed;
+    }
+    EXPECT_EQ(right, 20);
+}
+
+TEST(Overlay, WhatIsNotAlikeIsNotLaidOver) {
+    int told = 0;
+    for (unsigned seed = 1; seed <= 20; ++seed) {
+        Recording a, b;
+        a.channels.push_back(made_channel("speed", "m/s", 10, 0, 400, random_signal(seed)));
+        b.channels.push_back(made_channel("speed", "m/s", 10, 0, 300, random_signal(seed + 100)));
+        told += !overlay_of(a, b);
+    }
+    EXPECT_EQ(told, 20) << "unrelated drives";
+    Recording none, still, brief;
+    none.channels.push_back(made_channel("oil_pressure", "Pa", 10, 0, 100, random_signal(1)));
+    EXPECT_FALSE(overlay_of(none, none)) << "nothing to go by";
+    still.channels.push_back(made_channel("speed", "m/s", 10, 0, 100, [](double) { return 3.0; }));
+    EXPECT_FALSE(overlay_of(still, still)) << "nothing moves";
+    brief.channels.push_back(made_channel("speed", "m/s", 10, 0, 8, random_signal(1)));
+    EXPECT_FALSE(overlay_of(brief, brief)) << "too short";
+}
+
+TEST(Overlay, LapsOfOneRoadFitOneLapAwayToo) {
+    const auto lap = random_signal(4);
+    const auto round = [&](double t) { return lap(std::fmod(t + 1000, 90)); };
+    Recording a, b;
+    a.channels.push_back(made_channel("speed", "m/s", 20, 0, 900, round));
+    b.channels.push_back(made_channel("speed", "m/s", 20, 0, 500, [&](double t) { return round(t + 33.3); }));
+    const auto found = got(overlay_of(a, b));
+    EXPECT_NEAR(std::remainder(found.shift_s - 33.3, 90), 0, 0.03);
+    ASSERT_FALSE(found.others_s.empty()) << "it says that another lap fits as well";
+    EXPECT_NEAR(std::abs(found.others_s.front() - found.shift_s), 90, 1);
+}
+
+TEST(Overlay, LapsOfOneRoadInOtherTimesLieOverEachOtherWhereItIsLiveliest) {
+    // Another driver, 2 % slower: all of the run cannot fit, two minutes can.
+    int right = 0, found_at_all = 0;
+    for (unsigned seed = 1; seed <= 10; ++seed) {
+        const auto lap = random_signal(seed);
+        const auto round = [&](double t) { return lap(std::fmod(t + 1000, 97)); };
+        Recording a, b;
+        a.channels.push_back(made_channel("speed", "m/s", 20, 0, 1200, round));
+        b.channels.push_back(made_channel("speed", "m/s", 20, 0, 1100, [&](double t) { return round(t / 1.02 + 21); }));
+        const auto found = overlay_of(a, b);
+        if (!found) continue;
+        ++found_at_all;
+        // Somewhere in the run b's moment stands within two seconds of a's moment of the same place.
+        double closest = 1e9;
+        for (double t = 0; t < 1100; ++t)
+            closest = std::min(closest, std::abs(std::remainder(t + found->shift_s - (t / 1.02 + 21), 97)));
+        right += closest < 0.5;
+    }
+    EXPECT_GE(found_at_all, 8);
+    EXPECT_EQ(right, found_at_all);
+}
+
+// ---- which laps count ----------------------------------------------------------------------------
+
+TEST(LapPool, CountsAsDriverAndCarAsked) {
+    const test::DemoWorld& world = test::demo_world();
+    const auto run_of = [&](std::size_t k, const char* driver) {
+        RunData run;
+        run.row.id = {static_cast<std::int64_t>(k)};
+        run.row.driver = driver;
+        run.row.car = "Car 7";
+        run.recording = world.runs[k].recording;
+        run.track = world.track;
+        run.path = world.runs[k].path;
+        run.laps = world.runs[k].laps;
+        return run;
+    };
+    RunData one = run_of(1, "Brandvold"), other = run_of(2, "Okonjo");
+    one.laps[2].doubt = "traffic?";
+    one.laps[3].included = false;
+    const std::vector runs{std::make_shared<const RunData>(one), std::make_shared<const RunData>(other)};
+    const LapPool own = pooled_laps(runs, false), mixed = pooled_laps(runs, true);
+    EXPECT_EQ(own.laps.size(), mixed.laps.size()) << "all are shown";
+    EXPECT_EQ(own.doubtful, 1u);
+    EXPECT_GE(own.left_out, 1u);
+    EXPECT_GT(own.of_others, 4u);
+    EXPECT_EQ(mixed.of_others, 0u);
+    for (std::size_t k = 0; k < own.laps.size(); ++k) {
+        EXPECT_EQ(own.laps[k].counts, own.timed[k].included);
+        if (own.laps[k].ref.run != RunId{1}) EXPECT_FALSE(own.laps[k].counts);
+        if (own.laps[k].ref == LapRef{{1}, 2}) EXPECT_FALSE(mixed.laps[k].counts) << "doubtful";
+    }
+    EXPECT_NE(own.not_counted().find("1 doubtful"), std::string::npos) << own.not_counted();
+    EXPECT_NE(own.not_counted().find("of other drivers or cars"), std::string::npos);
+    EXPECT_EQ(LapPool{}.not_counted(), "");
+}
+
+}  // namespace
+}  // namespace rendak
