@@ -53,10 +53,10 @@ struct Preparation {
             const auto run = run_of(ref);  // an error is told with the lap
             if (!run) continue;
             const auto& laps = (*run)->laps;
-            const bool complete = std::any_of(laps.begin(), laps.end(), [&](const Lap& lap) {
-                return lap.number == ref.lap && lap.complete();
-            });
-            over_time = over_time || !complete || (*run)->track == nullptr;
+            const auto lap =
+                std::find_if(laps.begin(), laps.end(), [&](const Lap& it) { return it.number == ref.lap; });
+            if (ref.lap != whole_run && lap == laps.end()) continue;
+            over_time = over_time || ref.lap == whole_run || !lap->complete() || (*run)->track == nullptr;
         }
     }
 

@@ -64,7 +64,6 @@ QString evidence(const ZoneDifference& d) {
                      .arg(speed(*d.exit_mps));
     }
     QString text = parts.mid(0, 2).join(QStringLiteral(", "));
-    if (d.inferred && !text.isEmpty()) text += QObject::tr(" (pedals inferred from acceleration)");
     return text;
 }
 

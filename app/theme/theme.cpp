@@ -1,9 +1,10 @@
 #include "app/theme/theme.h"
 
+#include "app/theme/style.h"
+
 #include <QApplication>
 #include <QFontDatabase>
 #include <QPalette>
-#include <QStyleFactory>
 #include <cmath>
 
 // Resources of a static library must be named once, outside any namespace.
@@ -172,7 +173,7 @@ void apply_theme(bool garage) {
     palette.setColor(QPalette::PlaceholderText, t.mute);
     palette.setColor(QPalette::Link, t.accent);
     palette.setColor(QPalette::LinkVisited, t.accent);
-    qApp->setStyle(QStyleFactory::create(QStringLiteral("Fusion")));
+    qApp->setStyle(new Style);
     qApp->setPalette(palette);
     qApp->setFont(body_font());
     qApp->setStyleSheet(style_sheet(t));

@@ -371,6 +371,23 @@ Result<LearnResult> learn_track_from_run(Library& library, RunId id, const std::
     return file_track(library, *track, {id}, job.part(0.6, 1));
 }
 
+namespace {
+
+/// A run whose event nobody named (its place was not known) goes where the next one from there will be filed.
+Result<void> file_under_track(Library& library, RunId id, const std::string& track) {
+    const auto row = library.run(id);
+    if (!row) return pass_on(row.error());
+    const std::string unnamed = "Unfiled";
+    const bool by_itself = row->event == unnamed || (row->event.size() == unnamed.size() + 12 &&
+                                                     row->event.starts_with(unnamed + ", "));
+    if (!by_itself) return {};
+    RunFacts facts = *row;
+    facts.event = track + row->event.substr(unnamed.size());
+    return library.set_facts(id, facts);
+}
+
+}  // namespace
+
 Result<LearnResult> file_track(Library& library, const Track& track, std::vector<RunId> asked_for,
                                const JobContext& job) {
     // As it will be read again: what is written must be readable, and laps are cut at the line that is kept.
@@ -408,6 +425,7 @@ Result<LearnResult> file_track(Library& library, const Track& track, std::vector
     for (const auto& [run, laps] : cuts) {
         if (auto done = library.set_run_track(run, *track_id); !done) return pass_on(done.error());
         if (auto done = library.set_laps(run, laps); !done) return pass_on(done.error());
+        if (auto done = file_under_track(library, run, track.name); !done) return pass_on(done.error());
         result.runs_cut.push_back(run);
     }
     if (auto done = act.commit(); !done) return pass_on(done.error());

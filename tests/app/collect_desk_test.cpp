@@ -121,6 +121,9 @@ TEST_F(CollectDeskTest, TheClockIsSetAndOldDatesAreMoved) {
 TEST_F(CollectDeskTest, ErasingSaysWhatWillGoAndChecksAfterwards) {
     demo::StandIn logger;
     connect_to(logger);
+    EXPECT_FALSE(named<QPushButton>("erase")->isEnabled()) << "what is in the library is not ticked by itself";
+    desk().recordings().tick_all(true);
+    EXPECT_TRUE(named<QPushButton>("erase")->isEnabled());
     QString asked, listed;
     QTimer::singleShot(200, [&] {
         auto* box = qobject_cast<QMessageBox*>(QApplication::activeModalWidget());
@@ -134,6 +137,14 @@ TEST_F(CollectDeskTest, ErasingSaysWhatWillGoAndChecksAfterwards) {
     EXPECT_TRUE(asked.contains(QStringLiteral("3 recordings will be erased")));
     EXPECT_TRUE(listed.contains(QStringLiteral("REC0002.MF4 – Run 2, 8 laps")));
     EXPECT_EQ(desk().recordings().rowCount(), 6) << "Cancel erases nothing";
+    // Only what is ticked goes, and of that only what is verified in the library.
+    desk().recordings().tick_all(false);
+    for (int row = 0; row < desk().recordings().rowCount(); ++row)
+        desk().recordings().tick(row, cell(row, RecordingTable::name).contains(QStringLiteral("REC0002")));
+    desk().erase(true);
+    settle();
+    EXPECT_EQ(desk().recordings().rowCount(), 5);
+    desk().recordings().tick_all(true);
     desk().erase(true);
     settle();
     EXPECT_EQ(desk().recordings().rowCount(), 3);

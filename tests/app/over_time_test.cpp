@@ -1,5 +1,6 @@
 // Compare on recordings without places, the picker of channels, and laps in hand wherever they are seen.
 #include <QCheckBox>
+#include <QDialogButtonBox>
 #include <QDoubleSpinBox>
 #include <QInputDialog>
 #include <QLabel>
@@ -12,6 +13,7 @@
 
 #include "app/desks/compare/channel_picker.h"
 #include "app/desks/logbook/lap_table.h"
+#include "app/desks/logbook/learn_track_dialog.h"
 #include "app/session/preferences.h"
 #include "app/shell/lap_tray.h"
 #include "app/workspace/lap_actions.h"
@@ -361,6 +363,49 @@ TEST_F(OverTimeTest, SaveThisRangeSavesWhatIsSeen) {
                                .arg(a.distance_at(a.start_s() + 20), 0, 'f', 0)
                                .arg(a.distance_at(a.start_s() + 30), 0, 'f', 0);
     EXPECT_TRUE(menu->actions().front()->text().contains(wanted)) << menu->actions().front()->text().toStdString();
+}
+
+TEST_F(OverTimeTest, TheStartLineIsPlacedOnAMapOfTheRun) {
+    auto& library = window_->workspace().library();
+    const auto oval = test::oval_table(3, 20);
+    const RunId run = got(import_file(library, folder_.write("o.csv", oval.text), {})).run;
+    EXPECT_TRUE(got(library.run(run)).event.starts_with("Unfiled"));
+    window_->workspace().library_changed();
+    settle();
+    window_->show_desk(QStringLiteral("logbook"));
+    auto& desk = window_->desk_of<LogbookDesk>();
+    desk.select_run(run);
+    settle();
+    std::optional<StartPlace> placed;
+    bool icons = false;
+    QTimer answer;
+    QObject::connect(&answer, &QTimer::timeout, [&] {
+        auto* dialog = qobject_cast<LearnTrackDialog*>(QApplication::activeModalWidget());
+        if (dialog == nullptr || dialog->map().pixel_at(30).isNull()) return;  // the run is being read
+        answer.stop();
+        const QPoint at = dialog->map().pixel_at(30).toPoint();
+        QTest::mouseClick(&dialog->map(), Qt::LeftButton, Qt::NoModifier, at);
+        placed = dialog->start();
+        (void)dialog->grab();
+        icons = !dialog->findChild<QDialogButtonBox*>()->button(QDialogButtonBox::Cancel)->icon().isNull();
+        dialog->findChild<QLineEdit*>()->setText(QStringLiteral("Oval"));
+        dialog->accept();
+    });
+    answer.start(5);
+    for (QPushButton* it : desk.findChildren<QPushButton*>()) {
+        if (it->text().startsWith(QStringLiteral("Learn")) && it->isVisible()) it->click();
+    }
+    settle();
+    ASSERT_TRUE(placed) << "a click chooses the place";
+    EXPECT_TRUE(icons);
+    const auto row = got(library.run(run));
+    ASSERT_TRUE(row.track);
+    EXPECT_TRUE(row.event.starts_with("Oval")) << "filed as the next run from there will be: " << row.event;
+    const auto data = got(load_run(library, run));
+    EXPECT_LT(length(LocalPlane(placed->place).to_local(
+                  LocalPlane(data->track->origin).to_geo(data->track->start.position))),
+              6);
+    EXPECT_GE(data->laps.size(), 3u);
 }
 
 }  // namespace

@@ -127,6 +127,36 @@ TEST_F(TidyTest, PositionsOfAnotherFrameAreMovedOntoTheTrackAndBack) {
     EXPECT_EQ(library_->place_correction(run->run).value(), PlaceCorrection{});
 }
 
+TEST_F(TidyTest, LatePositionsWithoutASecondSensorShowInWhereTheCarSlowsDown) {
+    // Positions and one speed of unknown source, the positions 0.4 s late: nothing in the recording itself tells.
+    Recording late = **library_->open_run({2});
+    std::erase_if(late.channels, [](const Channel& channel) {
+        return channel.quantity != "latitude" && channel.quantity != "longitude" && channel.quantity != "speed";
+    });
+    for (Channel& channel : late.channels) {
+        if (channel.quantity != "speed")
+            channel = moved_in_time(channel, 0.4);
+        else
+            channel.name = "Speed";
+    }
+    late.digest.clear();
+    late.logger = "Other";
+    ImportOptions options;
+    options.event = "Another";
+    options.car = test::got(library_->run({2})).car;
+    const auto run = import_recording(*library_, {std::move(late), {}}, options);
+    ASSERT_TRUE(run) << run.error().text();
+    const auto along = finding(run->run, "along-offset");
+    ASSERT_TRUE(along) << ids(run->run);
+    EXPECT_NE(along->what.find("earlier than those of the other runs"), std::string::npos) << along->what;
+    ASSERT_FALSE(along->cure.empty());
+    ASSERT_TRUE(along->apply(*library_));
+    EXPECT_NEAR(library_->place_correction(run->run).value().delay_s, 0.4, 0.12);
+    EXPECT_FALSE(finding(run->run, "along-offset"));
+    ASSERT_TRUE(along->undo(*library_));
+    EXPECT_EQ(library_->place_correction(run->run).value(), PlaceCorrection{});
+}
+
 TEST_F(TidyTest, LatePositionsAreMovedInTimeAndBack) {
     Recording late = **library_->open_run({2});
     for (Channel& channel : late.channels) {

@@ -171,8 +171,9 @@ QWidget* CollectDesk::build_foot() {
     download_->setObjectName(QStringLiteral("download"));
     download_->setProperty("primary", true);
     connect(download_, &QPushButton::clicked, this, &CollectDesk::download);
-    erase_ = new QPushButton(tr("Erase what is in the library …"));
+    erase_ = new QPushButton(tr("Erase …"));
     erase_->setObjectName(QStringLiteral("erase"));
+    erase_->setToolTip(tr("Erase the ticked recordings that are verified in the library"));
     connect(erase_, &QPushButton::clicked, this, [this] { erase(); });
     row->addWidget(summary_, 1);
     row->addWidget(progress_text_);

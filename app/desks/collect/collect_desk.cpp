@@ -371,12 +371,19 @@ void CollectDesk::refresh_buttons() {
     double bytes = 0;
     for (const LoggedFile& file : ticked) bytes += static_cast<double>(file.size);
     int verified = 0;
-    for (const auto& row : model_->rows()) verified += row.state.verified;
+    int erasable = 0;
+    for (const auto& row : model_->rows()) {
+        verified += row.state.verified;
+        erasable += row.state.verified && std::any_of(ticked.begin(), ticked.end(), [&](const LoggedFile& file) {
+                        return file.sha256 == row.file.sha256;
+                    });
+    }
     download_->setVisible(!downloading_);
     download_->setEnabled(!ticked.empty() && logger_.has_value());
     download_->setText(ticked.empty() ? tr("Download")
                                       : tr("Download %1").arg(recordings_text(static_cast<qsizetype>(ticked.size()))));
-    erase_->setEnabled(verified > 0 && !downloading_);
+    erase_->setEnabled(erasable > 0 && !downloading_);
+    erase_->setText(erasable > 0 ? tr("Erase %1 …").arg(recordings_text(erasable)) : tr("Erase …"));
     for (QWidget* widget : std::initializer_list<QWidget*>{progress_, progress_text_, cancel_})
         widget->setVisible(downloading_);
     if (model_->rows().empty())
@@ -414,15 +421,18 @@ void CollectDesk::refresh_check_list() {
 void CollectDesk::erase(bool asked_already) {
     std::vector<LoggedFile> files;
     QStringList names;
+    const auto wanted = model_->ticked();
     for (const auto& row : model_->rows()) {
-        if (!row.state.verified) continue;
+        const bool ticked = std::any_of(wanted.begin(), wanted.end(),
+                                        [&](const LoggedFile& file) { return file.sha256 == row.file.sha256; });
+        if (!row.state.verified || !ticked) continue;
         files.push_back(row.file);
         names << tr("%1 – %2, %3")
                      .arg(QString::fromStdString(row.file.name), row.run_name,
                           size_text(static_cast<double>(row.file.size)));
     }
     if (files.empty())
-        return workspace_.tell(tr("Nothing on it is verified in the library, so nothing may be erased."));
+        return workspace_.tell(tr("Nothing that is ticked is verified in the library, so nothing may be erased."));
     if (!asked_already) {
         QMessageBox ask(QMessageBox::Warning, tr("Erase from the logger"),
                         tr("%1 will be erased from the logger. Each is in the library, and its original is kept and "

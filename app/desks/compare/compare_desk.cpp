@@ -174,7 +174,11 @@ void CompareDesk::refresh() {
                      .arg(theme().accent.name(), zone_name(*zone).toHtmlEscaped().replace(u' ', QChar(0xa0)),
                           signed_number(zone->loss_s, 3), words.isEmpty() ? QString() : QStringLiteral(": ") + words);
     }
-    evidence_->setText(parts.isEmpty() ? tr("No corner stands out.") : parts.join(QStringLiteral(" &nbsp;·&nbsp; ")));
+    const auto largest = largest_zones(laps.laps[static_cast<std::size_t>(slot)], 3);
+    const bool inferred = std::any_of(largest.begin(), largest.end(), [](const auto* zone) { return zone->inferred; });
+    evidence_->setText(
+        (parts.isEmpty() ? tr("No corner stands out.") : parts.join(QStringLiteral(" &nbsp;·&nbsp; "))) +
+        (inferred ? QStringLiteral(" &nbsp;·&nbsp; ") + tr("Pedals are inferred from acceleration.") : QString()));
     tell_stops();
     show_changes(slot);
 }

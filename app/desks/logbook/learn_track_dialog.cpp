@@ -22,7 +22,7 @@ LearnTrackDialog::LearnTrackDialog(QWidget* parent) : QDialog(parent) {
     name_ = new QLineEdit;
     form->addRow(tr("Name of the track"), name_);
     suggested_ = new QRadioButton(tr("Suggest a start line: a fast place that is passed every lap"));
-    by_place_ = new QRadioButton(tr("Start line at this place"));
+    by_place_ = new QRadioButton(tr("Start line at this place: click on the map, or type it"));
     suggested_->setChecked(true);
     form->addRow(suggested_);
     form->addRow(by_place_);
@@ -36,6 +36,15 @@ LearnTrackDialog::LearnTrackDialog(QWidget* parent) : QDialog(parent) {
         form->addRow(label, box);
         return box;
     };
+    map_ = new RunMap;
+    map_->set_message(tr("The run is being read …"));
+    form->addRow(map_);
+    connect(map_, &RunMap::line_placed, this, [this](const StartPlace& line) {
+        by_place_->setChecked(true);
+        latitude_->setValue(line.place.latitude_deg);
+        longitude_->setValue(line.place.longitude_deg);
+        heading_->setValue(line.heading_deg);
+    });
     latitude_ = number(tr("Latitude"), 90, 7);
     longitude_ = number(tr("Longitude"), 360, 7);
     heading_ = number(tr("Heading of travel (0 = north, 90 = east)"), 360, 1);
@@ -47,11 +56,22 @@ LearnTrackDialog::LearnTrackDialog(QWidget* parent) : QDialog(parent) {
     connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
     connect(name_, &QLineEdit::textChanged, this, &LearnTrackDialog::refresh);
     connect(by_place_, &QRadioButton::toggled, this, &LearnTrackDialog::refresh);
+    for (auto* box : {latitude_, longitude_, heading_})
+        connect(box, &QDoubleSpinBox::valueChanged, this, &LearnTrackDialog::refresh);
     refresh();
+}
+
+void LearnTrackDialog::set_path(std::shared_ptr<const Path> path) {
+    map_->set_path(std::move(path));
+}
+
+void LearnTrackDialog::set_no_path(const QString& why) {
+    map_->set_message(why);
 }
 
 void LearnTrackDialog::refresh() {
     learn_->setEnabled(!name().isEmpty());
+    map_->set_line(start());
     for (auto* box : {latitude_, longitude_, heading_}) box->setEnabled(by_place_->isChecked());
 }
 

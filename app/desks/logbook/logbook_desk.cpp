@@ -21,6 +21,7 @@
 #include "app/desks/logbook/import_preview_dialog.h"
 #include "app/desks/logbook/launch_dialog.h"
 #include "app/desks/logbook/learn_track_dialog.h"
+#include "core/intake/run_data.h"
 #include "app/desks/logbook/library_dialogs.h"
 #include "app/desks/logbook/library_health.h"
 #include "app/text/elided_label.h"
@@ -432,6 +433,22 @@ void LogbookDesk::learn_track() {
     const auto selected = selected_runs();
     if (selected.empty()) return;
     LearnTrackDialog dialog(this);
+    // The map comes when the run is read; the dialog does not wait for it.
+    Latest reading(workspace_.jobs());
+    reading.run<std::shared_ptr<const Path>>(
+        tr("Reading the run"),
+        [folder = workspace_.library().folder(),
+         run = selected.front()](const JobContext&) -> Result<std::shared_ptr<const Path>> {
+            auto library = Library::open(folder, Library::Open::existing);
+            if (!library) return pass_on(library.error());
+            auto opened = load_run(**library, run);
+            if (!opened) return pass_on(opened.error());
+            if ((*opened)->path == nullptr) return fail(ErrorCode::bad_input, "No positions, so no map.");
+            return (*opened)->path;
+        },
+        [&dialog](Result<std::shared_ptr<const Path>> path) {
+            path ? dialog.set_path(*path) : dialog.set_no_path(QString::fromStdString(path.error().message));
+        });
     if (dialog.exec() != QDialog::Accepted) return;
     workspace_.jobs().run<LearnResult>(
         tr("Learning the track"),
