@@ -8,13 +8,13 @@
 #include "core/analysis/alignment.h"
 #include "core/analysis/corner_figure.h"
 #include "core/analysis/lap_choice.h"
-#include "core/base/file_io.h"
-#include "core/intake/edit_track.h"
-#include "core/intake/place_run.h"
-#include "core/intake/road_laps.h"
 #include "core/analysis/overlay.h"
 #include "core/analysis/stops.h"
+#include "core/base/file_io.h"
+#include "core/intake/edit_track.h"
 #include "core/intake/lap_pool.h"
+#include "core/intake/place_run.h"
+#include "core/intake/road_laps.h"
 #include "core/laps/beacon.h"
 #include "core/laps/cut.h"
 #include "core/track/edit.h"
@@ -187,8 +187,8 @@ int print_sections(const std::string& folder, const std::vector<std::int64_t>& r
     if (!library) return report(library.error());
     const auto laps = prepare_all(**library, runs, mixed);
     if (!laps) return report(laps.error());
-    const SectionTable table =
-        section_table(laps->timed, sectors ? sectors_of(*laps->runs.front()->track) : sections_of(*laps->runs.front()->track));
+    const SectionTable table = section_table(
+        laps->timed, sectors ? sectors_of(*laps->runs.front()->track) : sections_of(*laps->runs.front()->track));
     Json out;
     out["track"] = laps->runs.front()->track->name;
     out["sections"] = Json::array();

@@ -17,10 +17,8 @@ int survey_track(const std::string& library, const std::string& name, const std:
                  const std::string& right_edge);
 /// `mixed`: laps of other drivers and cars than the first run's count too.
 int print_sections(const std::string& library, const std::vector<std::int64_t>& runs, bool sectors, bool mixed);
-int print_ideal(const std::string& library, const std::vector<std::int64_t>& runs, double effect_s,
-                bool mixed);
-int print_peaks(const std::string& library, const std::vector<std::int64_t>& runs, bool banked_count,
-                bool mixed);
+int print_ideal(const std::string& library, const std::vector<std::int64_t>& runs, double effect_s, bool mixed);
+int print_peaks(const std::string& library, const std::vector<std::int64_t>& runs, bool banked_count, bool mixed);
 /// Standing starts and stops of a run, and what each cost.
 int print_stops(const std::string& library, std::int64_t run);
 /// How two recordings lie over each other best, with or without places.

@@ -106,9 +106,8 @@ struct Preparation {
             lap.run = *run;
             lap.lap.recording = (*run)->recording;
             lap.lap.scales = (*run)->scales;
-            lap.lap.counts = std::any_of((*run)->laps.begin(), (*run)->laps.end(), [&](const Lap& now) {
-                return now.number == ref.lap && now.counts();
-            });
+            lap.lap.counts = std::any_of((*run)->laps.begin(), (*run)->laps.end(),
+                                         [&](const Lap& now) { return now.number == ref.lap && now.counts(); });
             lap.stops = stops_in(**run, so_far);  // what it cost depends on which laps count
             lap.events = corner_events(lap.lap);  // the car sheet may say otherwise what counts as braking
             return lap;

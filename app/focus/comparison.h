@@ -33,8 +33,8 @@ struct ComparedLaps {
     std::vector<LapRef> wanted;  ///< the picks this was made from
     bool fastest_first = false;  ///< slot A was given to the fastest
     std::vector<ComparedLap> laps;
-    std::vector<PhaseSpan> phases;  ///< of the baseline
-    std::vector<QString> problems;  ///< laps that could not be compared, and why
+    std::vector<PhaseSpan> phases;     ///< of the baseline
+    std::vector<QString> problems;     ///< laps that could not be compared, and why
     std::map<RunId, double> shifts_s;  ///< by which whole runs are moved to the right
 
     /// All picks are complete laps of one track.
@@ -62,9 +62,7 @@ class Comparison : public QObject {
     [[nodiscard]] Interval range_m() const;
     // What the traces show: metres of track on the distance and time axes, seconds since A's line on the run axis.
     /// The focus's; the run axis where laps have no places.
-    [[nodiscard]] Axis axis() const {
-        return laps_->empty() || laps_->on_track() ? focus_.state().axis : Axis::run;
-    }
+    [[nodiscard]] Axis axis() const { return laps_->empty() || laps_->on_track() ? focus_.state().axis : Axis::run; }
     [[nodiscard]] Interval view() const;
     [[nodiscard]] Interval view_limits() const;
     void set_view(Interval view);

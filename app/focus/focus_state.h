@@ -21,8 +21,8 @@ struct FocusState {
     Interval range_m;           ///< of track; empty = the whole lap
     double cursor_m = 0;
     Axis axis = Axis::distance;
-    Interval run_range_s;     ///< on the run axis: seconds since A's line; empty = everything recorded
-    double run_cursor_s = 0;  ///< on the run axis
+    Interval run_range_s;              ///< on the run axis: seconds since A's line; empty = everything recorded
+    double run_cursor_s = 0;           ///< on the run axis
     std::map<RunId, double> shifts_s;  ///< by which whole runs are moved to the right, to lie over A
     bool operator==(const FocusState&) const = default;
 };

@@ -30,7 +30,8 @@ LapCard::LapCard(Workspace& workspace, int slot, QWidget* parent)
 void LapCard::refresh() {
     setAccessibleName(slot_letter(slot_) + QStringLiteral(": ") + texts().join(QStringLiteral(", ")));
     setToolTip(texts().join(u'\n') +
-               (slot_ == 0 ? QString() : tr("\nRight-click: baseline, count it or leave it out, note, Logbook, take it away")));
+               (slot_ == 0 ? QString()
+                           : tr("\nRight-click: baseline, count it or leave it out, note, Logbook, take it away")));
     update();
 }
 
@@ -44,11 +45,10 @@ QStringList LapCard::texts() const {
     }
     const ComparedLap& lap = laps[static_cast<std::size_t>(slot_)];
     const double time = lap.lap.time_s();
-    const QString to_a = slot_ == 0
-                             ? (workspace_.focus().state().fastest_is_a ? tr("baseline, fastest") : tr("baseline"))
-                         : workspace_.comparison().laps().on_track()
-                             ? signed_number(time - laps.front().lap.time_s(), 3)
-                             : QString();
+    const QString to_a =
+        slot_ == 0 ? (workspace_.focus().state().fastest_is_a ? tr("baseline, fastest") : tr("baseline"))
+        : workspace_.comparison().laps().on_track() ? signed_number(time - laps.front().lap.time_s(), 3)
+                                                    : QString();
     const QString driver = QString::fromStdString(lap.run->row.driver);
     const QString run = run_title(lap.run->row, runs_of(workspace_.comparison().laps()));
     return {driver.isEmpty() ? run : driver,
@@ -187,12 +187,12 @@ void LapTray::rebuild() {
         card->refresh();
     }
     fastest_->setChecked(state.fastest_is_a);
-    fastest_->setVisible(state.laps.size() > 1 && state.laps.size() < 6);
+    const ComparedLaps& laps = workspace_.comparison().laps();
+    fastest_->setVisible(state.laps.size() > 1 && state.laps.size() < 6 && (laps.empty() || laps.on_track()));
     const bool full = state.laps.size() >= most_laps;
     add_->setEnabled(!full);
     add_->setToolTip(full ? tr("The tray holds %1 laps. Take one away to pick another").arg(most_laps)
                           : tr("Pick another lap"));
-    const ComparedLaps& laps = workspace_.comparison().laps();
     QString text;
     if (!laps.empty() && state.laps.size() < 5) {
         text = QStringLiteral("<b>%1</b><br>%2")

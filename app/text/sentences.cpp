@@ -122,8 +122,7 @@ QString lap_name(const ComparedLap& lap) {
 QString lap_name(const ComparedLap& lap, const ComparedLaps& among) {
     const QString driver = QString::fromStdString(lap.run->row.driver);
     const QString name = run_title(lap.run->row, runs_of(among));
-    const QString run =
-        lap.lap.ref.lap == whole_run ? name : QObject::tr("%1 lap %2").arg(name).arg(lap.lap.ref.lap);
+    const QString run = lap.lap.ref.lap == whole_run ? name : QObject::tr("%1 lap %2").arg(name).arg(lap.lap.ref.lap);
     return driver.isEmpty() ? run : driver + QStringLiteral(", ") + run;
 }
 

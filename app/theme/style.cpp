@@ -12,7 +12,8 @@ Style::Style() : QProxyStyle(QStringLiteral("Fusion")) {}
 QIcon Style::standardIcon(StandardPixmap which, const QStyleOption* option, const QWidget* widget) const {
     const auto ours = [](const char* name) {
         QIcon icon;
-        for (const double scale : {1.0, 2.0}) icon.addPixmap(line_icon(QString::fromLatin1(name), theme().ink, 16, scale));
+        for (const double scale : {1.0, 2.0})
+            icon.addPixmap(line_icon(QString::fromLatin1(name), theme().ink, 16, scale));
         return icon;
     };
     switch (which) {

@@ -43,9 +43,8 @@ void ask_lap_note(Workspace& workspace, LapRef ref, QWidget* parent) {
     const auto lap = lap_of(workspace, ref);
     if (!lap) return;
     bool fine = false;
-    const QString note =
-        QInputDialog::getText(parent, QObject::tr("Note of a lap"), QObject::tr("Lap %1").arg(ref.lap),
-                              QLineEdit::Normal, QString::fromStdString(lap->note), &fine);
+    const QString note = QInputDialog::getText(parent, QObject::tr("Note of a lap"), QObject::tr("Lap %1").arg(ref.lap),
+                                               QLineEdit::Normal, QString::fromStdString(lap->note), &fine);
     if (fine && note.trimmed() != QString::fromStdString(lap->note)) note_lap(workspace, ref.run, *lap, note);
 }
 
@@ -67,7 +66,7 @@ void add_lap_actions(QMenu& menu, Workspace& workspace, LapRef ref, QWidget* par
         const auto lap = std::find_if(laps.begin(), laps.end(), [&](const Lap& it) { return it.number == ref.lap; });
         if (lap != laps.end()) {
             const QString doubt = QString::fromStdString(lap->doubt);
-            add(lap->doubtful()  ? QObject::tr("Count lap %1 all the same (%2)").arg(ref.lap).arg(doubt)
+            add(lap->doubtful() ? QObject::tr("Count lap %1 all the same (%2)").arg(ref.lap).arg(doubt)
                 : lap->included ? QObject::tr("Leave lap %1 out").arg(ref.lap)
                                 : QObject::tr("Count lap %1").arg(ref.lap),
                 [&workspace, ref] { toggle_lap(workspace, ref); });

@@ -23,8 +23,8 @@ struct PeakColumn {
     double best_mps2 = std::numeric_limits<double>::quiet_NaN();  ///< highest peak of the laps that count
 };
 
-/// Laps × corners. `limit`: highest peak of all corners of a hand over the laps that count, banked ones left out unless asked for:
-/// an observed maximum, to be taken as the limit only where no calculated one is known.
+/// Laps × corners. `limit`: highest peak of all corners of a hand over the laps that count, banked ones left out unless
+/// asked for: an observed maximum, to be taken as the limit only where no calculated one is known.
 struct CornerPeaks {
     std::vector<PeakColumn> corners;
     std::vector<std::vector<CornerPeak>> laps;  ///< [lap][corner]

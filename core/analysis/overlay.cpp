@@ -180,8 +180,7 @@ Result<Overlay> laid_over(const Channel& x, Interval in_a, const Channel& y, Int
             std::abs(static_cast<double>(static_cast<std::ptrdiff_t>(i) - best)) * coarse_s > 5)
             hills.push_back(static_cast<std::ptrdiff_t>(i));
     }
-    std::sort(hills.begin(), hills.end(),
-              [&](auto p, auto q) { return std::abs(p - best) < std::abs(q - best); });
+    std::sort(hills.begin(), hills.end(), [&](auto p, auto q) { return std::abs(p - best) < std::abs(q - best); });
     if (hills.size() > 5) hills.resize(5);
     for (const auto i : hills) out.others_s.push_back(shift_of(i));
     return out;

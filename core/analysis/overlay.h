@@ -10,11 +10,11 @@ namespace rendak {
 
 /// How two recordings lie over each other best.
 struct Overlay {
-    double shift_s = 0;      ///< what happened in `b` at t fits what happened in `a` at t + shift_s
-    double likeness = 0;     ///< correlation coefficient there, over what both have
-    double overlap_s = 0;    ///< how much both have
-    std::string quantity;    ///< by which it was found
-    bool by_stretch = false; ///< all of it was not alike, a stretch of `overlap_s` was
+    double shift_s = 0;       ///< what happened in `b` at t fits what happened in `a` at t + shift_s
+    double likeness = 0;      ///< correlation coefficient there, over what both have
+    double overlap_s = 0;     ///< how much both have
+    std::string quantity;     ///< by which it was found
+    bool by_stretch = false;  ///< all of it was not alike, a stretch of `overlap_s` was
     /// Other shifts that fit nearly as well (within 0.03 of the likeness), as of laps of one road; nearest first, at
     /// most five.
     std::vector<double> others_s;

@@ -38,9 +38,8 @@ const Lap* usual_lap(const std::vector<Lap>& laps) {
 
 void add_cost_of_start(Stop& stop, const std::vector<Lap>& laps, const Path& path, const Track& track) {
     const Lap* usual = usual_lap(laps);
-    const auto first = std::find_if(laps.begin(), laps.end(), [&](const Lap& lap) {
-        return lap.complete() && lap.start_s > stop.standing_s.end;
-    });
+    const auto first = std::find_if(
+        laps.begin(), laps.end(), [&](const Lap& lap) { return lap.complete() && lap.start_s > stop.standing_s.end; });
     if (usual == nullptr || first == laps.end() || first == laps.begin()) return;
     // Where the car stood, as a place of the usual lap: as far before the line as the car has driven to it.
     const double before_m = path.distance_at(first->start_s) - path.distance_at(stop.standing_s.end);
@@ -88,14 +87,14 @@ std::vector<Stop> stops_of(const Recording& recording, const std::vector<Lap>& l
         stop.standing_s = stands[k];
         // Rolling on in the queue is no driving.
         if (!reaches(speed, driving_mps, stop.standing_s.end, next)) continue;
-        if (const auto fast = reaches(speed, hundred_kmh_mps, stop.standing_s.end,
-                                      std::min(next, stop.standing_s.end + 20)))
+        if (const auto fast =
+                reaches(speed, hundred_kmh_mps, stop.standing_s.end, std::min(next, stop.standing_s.end + 20)))
             stop.to_100_kmh_s = *fast - stop.standing_s.end;
         for (const Lap& lap : laps) {
             if (lap.start_s <= stop.standing_s.end) stop.lap = lap.number;
         }
-        stop.is_start = first_complete != laps.end() && stop.standing_s.end < first_complete->start_s &&
-                        stop.to_100_kmh_s <= 10;
+        stop.is_start =
+            first_complete != laps.end() && stop.standing_s.end < first_complete->start_s && stop.to_100_kmh_s <= 10;
         const bool drove_before = first_driven && *first_driven < stop.standing_s.begin;
         if (!stop.is_start && !drove_before) continue;
         if (!stop.is_start)
@@ -108,9 +107,9 @@ std::vector<Stop> stops_of(const Recording& recording, const std::vector<Lap>& l
 }
 
 std::string stop_words(const Stop& stop) {
-    std::string words = stop.is_start ? "standing start in lap " + std::to_string(stop.lap)
-                                      : "stood " + fixed(stop.standing_s.length(), 1) + " s in lap " +
-                                            std::to_string(stop.lap);
+    std::string words = stop.is_start
+                            ? "standing start in lap " + std::to_string(stop.lap)
+                            : "stood " + fixed(stop.standing_s.length(), 1) + " s in lap " + std::to_string(stop.lap);
     if (stop.is_start && std::isfinite(stop.to_100_kmh_s))
         words += ", 100 km/h after " + fixed(stop.to_100_kmh_s, 1) + " s";
     if (!std::isfinite(stop.lost_s)) return words + "; what it cost cannot be told";

@@ -255,7 +255,8 @@ Result<ImportResult> import_recording(Library& library, ReadRecording read, cons
     }
     if (!driven_on && laps.empty()) {
         laps = laps_without_track(recording);
-        if (!laps.empty()) notes.push_back("Laps are cut where the logger itself saw the line; they have times but no places.");
+        if (!laps.empty())
+            notes.push_back("Laps are cut where the logger itself saw the line; they have times but no places.");
     }
     if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.", recording.source_name);
 
@@ -378,8 +379,8 @@ Result<void> file_under_track(Library& library, RunId id, const std::string& tra
     const auto row = library.run(id);
     if (!row) return pass_on(row.error());
     const std::string unnamed = "Unfiled";
-    const bool by_itself = row->event == unnamed || (row->event.size() == unnamed.size() + 12 &&
-                                                     row->event.starts_with(unnamed + ", "));
+    const bool by_itself =
+        row->event == unnamed || (row->event.size() == unnamed.size() + 12 && row->event.starts_with(unnamed + ", "));
     if (!by_itself) return {};
     RunFacts facts = *row;
     facts.event = track + row->event.substr(unnamed.size());

@@ -151,8 +151,7 @@ std::vector<RunLap> complete_laps(const RunData& run) {
     std::vector<RunLap> out;
     for (const Lap& lap : run.laps) {
         if (!lap.complete()) continue;
-        if (auto prepared = prepare_lap(run, lap.number))
-            out.push_back({std::move(*prepared), lap.counts()});
+        if (auto prepared = prepare_lap(run, lap.number)) out.push_back({std::move(*prepared), lap.counts()});
     }
     return out;
 }
@@ -195,7 +194,8 @@ Result<PreparedLap> prepare_stretch(const RunData& run, int lap_number, double s
     LapMap map;
     map.time_s = {time_s.begin - shift_s, time_s.end - shift_s};
     map.distance_m = {0, time_s.length()};
-    return PreparedLap{{run.row.id, lap_number}, run.recording, nullptr, run.path, std::move(map), 0, false, run.scales};
+    return PreparedLap{
+        {run.row.id, lap_number}, run.recording, nullptr, run.path, std::move(map), 0, false, run.scales};
 }
 
 }  // namespace rendak

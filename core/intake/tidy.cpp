@@ -334,12 +334,12 @@ class Tidy {
         const auto behind = offset_of(*own);
         if (!behind) return;
         const std::string than = others.size() == 1 ? "the other run here" : "the other runs here";
-        Finding& finding = add("along-offset",
-                               "The slow-downs of this run lie " + fixed(std::abs(*behind), 0) + " m " +
-                                   (*behind > 0 ? "further on" : "earlier") + " than those of " + than +
-                                   ": its positions come " + (*behind > 0 ? "early" : "late") +
-                                   (others.size() == 1 ? ", or the other's do the opposite." : "."),
-                               "");
+        Finding& finding =
+            add("along-offset",
+                "The slow-downs of this run lie " + fixed(std::abs(*behind), 0) + " m " +
+                    (*behind > 0 ? "further on" : "earlier") + " than those of " + than + ": its positions come " +
+                    (*behind > 0 ? "early" : "late") + (others.size() == 1 ? ", or the other's do the opposite." : "."),
+                "");
         // Worth an act only when it cures: tried here, and held against the others again.
         const auto left_behind = [&](const PlaceCorrection& tried) -> std::optional<double> {
             Recording later = recording_;

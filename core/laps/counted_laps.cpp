@@ -72,8 +72,7 @@ Lines by_counter(const Recording& recording) {
         if (!std::isfinite(count->at(i))) continue;
         // A counter that begins again (the logger was switched on anew) is no line.
         if (count->at(i) > count->at(last))
-            out.at_s.push_back(count->clock.time_at(i) -
-                               0.5 * (count->clock.time_at(i) - count->clock.time_at(i - 1)));
+            out.at_s.push_back(count->clock.time_at(i) - 0.5 * (count->clock.time_at(i) - count->clock.time_at(i - 1)));
         last = i;
     }
     return out;
@@ -142,9 +141,12 @@ std::vector<Lap> counted_laps(const Recording& recording) {
             doubt(k, fixed(share, 1) + " times as long as the other laps: the logger may have missed a line");
         if (share > 0.5) continue;
         // A line told twice parts one lap in two: with which of its neighbours it makes a whole one.
-        const std::string twice = "parted by a line that may have been told twice: " + fixed(laps[k].time_s(), 1) + " s";
+        const std::string twice =
+            "parted by a line that may have been told twice: " + fixed(laps[k].time_s(), 1) + " s";
         doubt(k, twice);
-        const auto off_whole = [&](std::size_t with) { return std::abs(laps[k].time_s() + laps[with].time_s() - middle); };
+        const auto off_whole = [&](std::size_t with) {
+            return std::abs(laps[k].time_s() + laps[with].time_s() - middle);
+        };
         const std::size_t other = off_whole(k - 1) < off_whole(k + 1) ? k - 1 : k + 1;
         if (off_whole(other) < 0.1 * middle) doubt(other, twice);
     }

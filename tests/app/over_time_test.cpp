@@ -63,8 +63,7 @@ class OverTimeTest : public WindowTest {
         return nullptr;
     }
     QTreeWidgetItem* item_of(const QString& name) {
-        const auto found =
-            compare().picker().list().findItems(name, Qt::MatchStartsWith | Qt::MatchRecursive);
+        const auto found = compare().picker().list().findItems(name, Qt::MatchStartsWith | Qt::MatchRecursive);
         return found.isEmpty() ? nullptr : found.front();
     }
     Lap lap_of(LapRef ref) {
@@ -92,6 +91,7 @@ TEST_F(OverTimeTest, ARunWithoutLapsOpensAndIsDrawn) {
     EXPECT_NEAR(window_->workspace().comparison().view_limits().length(), 180, 1);
     EXPECT_TRUE(label("evidence").contains(QStringLiteral("Learn its track"))) << label("evidence").toStdString();
     EXPECT_FALSE(button(QStringLiteral("Distance"))->isEnabled()) << "there are no places";
+    EXPECT_FALSE(compare().strip().isVisible() || compare().map().isVisible());
     // Cursor, zoom and every desk bear it.
     key(Qt::Key_Right);
     key(Qt::Key_Up);
@@ -402,9 +402,9 @@ TEST_F(OverTimeTest, TheStartLineIsPlacedOnAMapOfTheRun) {
     ASSERT_TRUE(row.track);
     EXPECT_TRUE(row.event.starts_with("Oval")) << "filed as the next run from there will be: " << row.event;
     const auto data = got(load_run(library, run));
-    EXPECT_LT(length(LocalPlane(placed->place).to_local(
-                  LocalPlane(data->track->origin).to_geo(data->track->start.position))),
-              6);
+    EXPECT_LT(
+        length(LocalPlane(placed->place).to_local(LocalPlane(data->track->origin).to_geo(data->track->start.position))),
+        6);
     EXPECT_GE(data->laps.size(), 3u);
 }
 

@@ -58,8 +58,7 @@ TEST(Sentences, EvidenceNamesTheTwoMostTellingThings) {
     faster.brake_on_m = 8;
     faster.slowest_mps = 1;
     faster.inferred = true;
-    EXPECT_EQ(plain(evidence(faster)),
-              "brakes 8 m later, 3.6 km/h faster at the slowest point");
+    EXPECT_EQ(plain(evidence(faster)), "brakes 8 m later, 3.6 km/h faster at the slowest point");
     ZoneDifference small;
     small.brake_on_m = -2;
     small.slowest_mps = 0.1;

@@ -40,7 +40,8 @@ std::unique_ptr<Library> opened(const std::filesystem::path& folder) {
 /// Takes away what version 7 brought, what version 6 did, and what version 5 did.
 constexpr const char* without_version_7 = "DROP TABLE lap_notes; ALTER TABLE laps DROP COLUMN doubt; ";
 constexpr const char* without_version_6 =
-    "DROP TABLE lap_notes; ALTER TABLE laps DROP COLUMN doubt; DROP TABLE channel_edits; DROP TABLE channel_templates; ";
+    "DROP TABLE lap_notes; ALTER TABLE laps DROP COLUMN doubt; DROP TABLE channel_edits; DROP TABLE "
+    "channel_templates; ";
 constexpr const char* without_version_5 =
     "DROP TABLE lap_notes; ALTER TABLE laps DROP COLUMN doubt; DROP TABLE channel_edits; DROP TABLE channel_templates; "
     "ALTER TABLE tracks DROP COLUMN geojson; ALTER TABLE tracks DROP COLUMN mirrored; "
@@ -359,8 +360,11 @@ TEST(LibraryVersions, EveryOldCatalogueBecomesWhatANewOneIs) {
     EXPECT_GT(wanted.size(), 15u);
     const std::string from_5 = without_version_5, from_4 = from_5 + "DROP TABLE formula_versions; ",
                       from_3 = from_4 + "ALTER TABLE laps DROP COLUMN trust_m; DROP TABLE place_corrections; ";
-    for (const auto& [version, undo] :
-         {std::pair{6, std::string(without_version_7)}, {5, without_version_6}, {4, from_5}, {3, from_4}, {2, from_3}}) {
+    for (const auto& [version, undo] : {std::pair{6, std::string(without_version_7)},
+                                        {5, without_version_6},
+                                        {4, from_5},
+                                        {3, from_4},
+                                        {2, from_3}}) {
         const TempFolder folder;
         (void)opened(folder.path());
         sqlite3* database = nullptr;

@@ -44,8 +44,10 @@ Recording counted_by(const char* how, double rate_hz = 20) {
     Recording out;
     out.channels.push_back(made_channel("speed", "m/s", 10, 0, recorded_s, [](double) { return 40.0; }));
     if (std::string(how) == "lap_count")
-        out.channels.push_back(made_channel(how, "", rate_hz, 0, recorded_s, [](double t) { return 3 + lines_before(t); }));
-    if (std::string(how) == "lap_time") out.channels.push_back(made_channel(how, "s", rate_hz, 0, recorded_s, since_line));
+        out.channels.push_back(
+            made_channel(how, "", rate_hz, 0, recorded_s, [](double t) { return 3 + lines_before(t); }));
+    if (std::string(how) == "lap_time")
+        out.channels.push_back(made_channel(how, "s", rate_hz, 0, recorded_s, since_line));
     if (std::string(how) == "lap_beacon")
         out.channels.push_back(made_channel(how, "", rate_hz, 0, recorded_s, [](double t) {
             const double since = since_line(t);
@@ -269,9 +271,8 @@ TEST(Overlay, TheOffsetOfTwoLoggersInOneCarIsFound) {
         Recording a, b;
         a.channels.push_back(
             made_channel("speed", "m/s", 20, 5, 605, [&](double t) { return truth(t) + noise(random); }));
-        b.channels.push_back(made_channel("speed", "m/s", 7, 0, 420, [&](double t) {
-            return 1.03 * truth(t + offset_s) + 2 + noise(random);
-        }));
+        b.channels.push_back(made_channel("speed", "m/s", 7, 0, 420,
+                                          [&](double t) { return 1.03 * truth(t + offset_s) + 2 + noise(random); }));
         const auto found = overlay_of(a, b);
         ASSERT_TRUE(found) << seed << found.error().message;
         right += std::abs(found->shift_s - offset_s) < 0.03;

@@ -32,7 +32,8 @@ bool fits(const ChannelPicker::Entry& entry, const QStringList& words) {
 
 }  // namespace
 
-ChannelPicker::ChannelPicker(QWidget* parent) : QWidget(parent, Qt::Popup) {
+ChannelPicker::ChannelPicker(QWidget* parent) : QFrame(parent, Qt::Popup) {
+    setProperty("role", QStringLiteral("panel"));
     setObjectName(QStringLiteral("channel-picker"));
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(8, 8, 8, 8);
@@ -69,7 +70,8 @@ ChannelPicker::ChannelPicker(QWidget* parent) : QWidget(parent, Qt::Popup) {
         // Later: who hears it fills the list anew, and the item is still in use here.
         const std::string id = item->data(0, id_role).toString().toStdString();
         const bool on = item->checkState(name) == Qt::Checked;
-        QMetaObject::invokeMethod(this, [this, id, on] { Q_EMIT toggled(id, on); }, Qt::QueuedConnection);
+        QMetaObject::invokeMethod(
+            this, [this, id, on] { Q_EMIT toggled(id, on); }, Qt::QueuedConnection);
     });
     connect(list_, &QTreeWidget::itemClicked, this, [this](QTreeWidgetItem* item, int at) {
         if (at == star) toggle_star(item);
@@ -177,14 +179,13 @@ bool ChannelPicker::eventFilter(QObject* object, QEvent* event) {
         event->accept();
         return true;
     }
-    if (event->type() != QEvent::KeyPress) return QWidget::eventFilter(object, event);
+    if (event->type() != QEvent::KeyPress) return QFrame::eventFilter(object, event);
     const int key = static_cast<QKeyEvent*>(event)->key();
     if (object == filter_ && (key == Qt::Key_Down || key == Qt::Key_Return || key == Qt::Key_Enter)) {
         for (int g = 0; g < list_->topLevelItemCount(); ++g) {
             if (list_->topLevelItem(g)->childCount() == 0) continue;
             const bool on_one = list_->currentItem() != nullptr && list_->currentItem()->parent() != nullptr;
-            if (!on_one || key != Qt::Key_Down)
-                list_->setCurrentItem(list_->topLevelItem(g)->child(0));
+            if (!on_one || key != Qt::Key_Down) list_->setCurrentItem(list_->topLevelItem(g)->child(0));
             break;
         }
         if (key != Qt::Key_Down) toggle(list_->currentItem());
@@ -199,7 +200,7 @@ bool ChannelPicker::eventFilter(QObject* object, QEvent* event) {
         toggle_star(list_->currentItem());
         return true;
     }
-    return QWidget::eventFilter(object, event);
+    return QFrame::eventFilter(object, event);
 }
 
 }  // namespace rendak::app

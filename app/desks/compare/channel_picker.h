@@ -1,6 +1,6 @@
 #pragma once
 
-#include <QWidget>
+#include <QFrame>
 #include <vector>
 
 class QLabel;
@@ -13,14 +13,14 @@ namespace rendak::app {
 /// Which channels have a lane: a list that is searched by typing, grouped, with unit and rate. It stays open while
 /// channels are ticked; the star keeps a channel at hand at the top. What the page wants and these runs have not
 /// logged is named, with what could stand in.
-class ChannelPicker : public QWidget {
+class ChannelPicker : public QFrame {
     Q_OBJECT
   public:
     struct Entry {
         std::string id;
         QString group, label, unit, rate;
         bool drawn = false;
-        bool here = true;        ///< these runs have it
+        bool here = true;          ///< these runs have it
         std::string instead = {};  ///< of one that they lack: what a tick draws in its place; empty: nothing could
         QString note = {};         ///< shown as its tip
     };

@@ -1,6 +1,7 @@
 #include "app/desks/compare/compare_desk.h"
 
 #include <QButtonGroup>
+#include <QDoubleSpinBox>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QMenu>

@@ -10,6 +10,7 @@
 
 #include <algorithm>
 
+#include "app/desks/compare/channel_picker.h"
 #include "app/text/elided_label.h"
 #include "app/text/plain_text.h"
 #include "app/text/sentences.h"
@@ -140,6 +141,8 @@ void CompareDesk::refresh() {
     if (std::abs(degrees - map_->turned_deg()) > 0.01) map_->set_turned(degrees);
     changes_->hide();
     for (QPushButton* needs_places : {distance_, time_}) needs_places->setEnabled(laps.on_track());
+    for (QWidget* of_places : {static_cast<QWidget*>(strip_), static_cast<QWidget*>(phases_), map_->parentWidget()})
+        of_places->setVisible(laps.on_track());
     overlay_->setVisible(!laps.on_track() && laps.laps.size() > 1);
     if (!laps.on_track()) return show_over_time();
     // On the run axis the question is what happened, not where the gap comes from.
@@ -151,15 +154,17 @@ void CompareDesk::refresh() {
                 const bool told = std::any_of(laps.laps.begin(), laps.laps.begin() + static_cast<std::ptrdiff_t>(k),
                                               [&](const auto& other) { return other.run->row.id == it.run->row.id; });
                 for (const Stop& stop : it.stops) {
-                    if (!told) words << slot_letter(static_cast<int>(k)) + QStringLiteral(": ") +
-                                            QString::fromStdString(stop_words(stop)).toHtmlEscaped();
+                    if (!told)
+                        words << slot_letter(static_cast<int>(k)) + QStringLiteral(": ") +
+                                     QString::fromStdString(stop_words(stop)).toHtmlEscaped();
                 }
             }
         }
         if (!words.isEmpty()) evidence_->setText(words.join(QStringLiteral(" &nbsp;·&nbsp; ")));
     };
     if (laps.laps.size() == 1) {
-        headline_->setText(tr("A is %1, %2.").arg(lap_name(laps.baseline(), laps), lap_time(laps.baseline().lap.time_s())));
+        headline_->setText(
+            tr("A is %1, %2.").arg(lap_name(laps.baseline(), laps), lap_time(laps.baseline().lap.time_s())));
         evidence_->setText(tr("Pick a second lap in the Logbook, or with + above, to see where the time is."));
         return tell_stops();
     }
@@ -190,10 +195,11 @@ void CompareDesk::show_over_time() {
     run_->setChecked(true);
     if (laps.laps.size() == 1) {
         headline_->setText(tr("A is %1, %2 long.").arg(lap_name(a, laps), lap_time(a.lap.time_s())));
-        evidence_->setText(a.run->track == nullptr
-                               ? tr("This run has no track, so it is shown over time. Learn its track in the Logbook to "
-                                    "compare laps by place, or lay another run over it with + above.")
-                               : tr("All of it over time. Pick laps from line to line to compare by place."));
+        evidence_->setText(
+            a.run->track == nullptr
+                ? tr("This run has no track, so it is shown over time. Learn its track in the Logbook to "
+                     "compare laps by place, or lay another run over it with + above.")
+                : tr("All of it over time. Pick laps from line to line to compare by place."));
         return;
     }
     const int slot = std::max(1, workspace_.comparison().active_slot());
@@ -422,6 +428,16 @@ void CompareDesk::show_pictures(PictureBook& book) {
     book.take(QStringLiteral("compare-run"));
     focus.set_axis(Axis::distance);
     show_map(MapCanvas::View::plan);
+    // Runs without places lie over each other by time.
+    const FocusState by_place = focus.state();
+    FocusState by_time = by_place;
+    for (LapRef& lap : by_time.laps) lap.lap = whole_run;
+    focus.set_state(by_time);
+    book.settle();
+    find_shift();
+    book.take(QStringLiteral("compare-over-time"));
+    focus.set_state(by_place);
+    book.settle();
     // Formulas are channels like any other: lanes, and the map painted.
     const std::vector<Lane> usual = canvas_->lanes();
     canvas_->set_lanes(
@@ -430,6 +446,9 @@ void CompareDesk::show_pictures(PictureBook& book) {
     book.take(QStringLiteral("compare-formulas"));
     set_paint({});
     canvas_->set_lanes(usual);
+    show_picker();
+    book.take(QStringLiteral("compare-channels"), *picker_);
+    picker_->close();
     book.take_garage(QStringLiteral("compare-garage"));
 }
 

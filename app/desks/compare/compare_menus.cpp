@@ -231,8 +231,8 @@ void CompareDesk::fill_picker() {
     // What the page wants and nobody logged: named first, with what could stand in.
     for (const Lane& lane : pages_.lanes(page_)) {
         if (offered(lane.quantity)) continue;
-        ChannelPicker::Entry entry{lane.quantity, tr("Wanted by this page, not logged here"),
-                                   shown(lane.quantity).label, {}, {}};
+        ChannelPicker::Entry entry{
+            lane.quantity, tr("Wanted by this page, not logged here"), shown(lane.quantity).label, {}, {}};
         entry.here = false;
         for (const std::string_view other : stand_ins(lane.quantity)) {
             if (!offered(std::string(other))) continue;
@@ -267,7 +267,9 @@ void CompareDesk::fill_picker() {
         entries.push_back(std::move(entry));
     }
     // Lists of one group come together, in the order of the quantities.
+    const QString last = tr("Place and time");  // seldom drawn
     const auto first_of = [&](const QString& group) {
+        if (group == last) return static_cast<std::ptrdiff_t>(entries.size());
         return std::find_if(entries.begin(), entries.end(), [&](const auto& it) { return it.group == group; }) -
                entries.begin();
     };

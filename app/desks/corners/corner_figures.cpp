@@ -22,13 +22,13 @@ CornerFigures corner_figures(const std::vector<std::shared_ptr<const RunData>>& 
         out.runs.emplace_back(run_title(run->row, pool.runs), consistency(run->laps));
     }
     for (const PreparedLap& lap : laps) {
-        const auto run = std::find_if(pool.runs.begin(), pool.runs.end(),
-                                      [&](const auto& it) { return it->row.id == lap.ref.run; });
+        const auto run =
+            std::find_if(pool.runs.begin(), pool.runs.end(), [&](const auto& it) { return it->row.id == lap.ref.run; });
         const QString number = QString::number(lap.ref.lap), driver = QString::fromStdString((*run)->row.driver),
                       title = run_title((*run)->row, pool.runs);
         out.laps.push_back(lap.ref);
-        out.lap_names.push_back(
-            pool.runs.size() == 1 ? number : QStringLiteral("%1:%2").arg((*run)->row.id.value).arg(number));
+        out.lap_names.push_back(pool.runs.size() == 1 ? number
+                                                      : QStringLiteral("%1:%2").arg((*run)->row.id.value).arg(number));
         out.lap_runs.push_back(driver.isEmpty() || title.contains(driver) ? title
                                                                           : title + QStringLiteral(", ") + driver);
     }

@@ -23,7 +23,7 @@ struct CornerFigures {
     std::vector<std::vector<RangeFigures>> of_channel;  ///< lap × section, the whole lap last
     std::optional<FastestLoop> loop;
     std::vector<std::pair<QString, Consistency>> runs;
-    QString not_counted;  ///< which laps the bests, means and limits leave out, in a sentence
+    QString not_counted;      ///< which laps the bests, means and limits leave out, in a sentence
     bool has_others = false;  ///< laps of other drivers or cars than the first one's are among them
 };
 

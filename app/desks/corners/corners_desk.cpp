@@ -184,8 +184,9 @@ QWidget* CornersDesk::build_full() {
     connect(copies, &QAction::triggered, this, &CornersDesk::copy);
     table_->addAction(copies);
     column->addWidget(table_, 1);
-    hint_ = new PlainLabel(tr("Click a figure: that lap and section on Compare. Click a heading: sort by it. Right-click: "
-                              "count the lap or leave it out, write a note, show it in the Logbook."));
+    hint_ =
+        new PlainLabel(tr("Click a figure: that lap and section on Compare. Click a heading: sort by it. Right-click: "
+                          "count the lap or leave it out, write a note, show it in the Logbook."));
     hint_->setProperty("secondary", true);
     column->addWidget(hint_);
     return full;

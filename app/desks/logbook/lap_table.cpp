@@ -30,6 +30,11 @@ QString why_text(const Lap& lap) {
     return doubt.isEmpty() || reason.isEmpty() ? doubt + reason : doubt + QStringLiteral("; ") + reason;
 }
 
+QString note_text(const Lap& lap) {
+    const QString note = QString::fromStdString(lap.note), why = why_text(lap);
+    return note.isEmpty() || why.isEmpty() ? note + why : note + QStringLiteral(" · ") + why;
+}
+
 }  // namespace
 
 LapTable::LapTable(Workspace& workspace, QObject* parent) : QAbstractTableModel(parent), workspace_(workspace) {}
@@ -75,8 +80,8 @@ QVariant LapTable::data(const QModelIndex& index, int role) const {
                                            : QString();
                 case why:
                     return why_text(lap);
-                case note:
-                    return QString::fromStdString(lap.note);
+                case note:  // a narrow window has room for one column of words: what was written comes first
+                    return note_text(lap);
                 default:
                     return {};
             }
@@ -91,8 +96,8 @@ QVariant LapTable::data(const QModelIndex& index, int role) const {
                 return lap.switched_by_hand ? tr("Switched by hand")
                        : lap.doubtful()     ? tr("Doubtful, so it does not count: %1. A click counts it all the same")
                                               .arg(QString::fromStdString(lap.doubt))
-                                            : tr("Switch the lap in or out");
-            return index.column() == note ? QString::fromStdString(lap.note) : why_text(lap);
+                                        : tr("Switch the lap in or out");
+            return note_text(lap);
         case Qt::FontRole:
             if (index.column() == time) return best ? number_font() : body_font();
             return {};
@@ -103,7 +108,8 @@ QVariant LapTable::data(const QModelIndex& index, int role) const {
             if (index.column() >= why || index.column() == kind) return int(Qt::AlignLeft | Qt::AlignVCenter);
             return int(Qt::AlignRight | Qt::AlignVCenter);
         case Qt::AccessibleTextRole:
-            if (index.column() == included) return !lap.included ? tr("left out") : lap.doubtful() ? tr("doubtful, not counted") : tr("counted");
+            if (index.column() == included)
+                return !lap.included ? tr("left out") : lap.doubtful() ? tr("doubtful, not counted") : tr("counted");
             return {};
         default:
             return {};

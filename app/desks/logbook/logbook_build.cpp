@@ -142,6 +142,7 @@ QWidget* LogbookDesk::build_laps() {
     laps_ = new QTableView;
     laps_->setObjectName(QStringLiteral("laps"));
     laps_->setModel(lap_model_);
+    laps_->setColumnHidden(LapTable::why, true);  // told with the note
     laps_->setAccessibleName(tr("Laps of the run"));
     laps_->setSelectionBehavior(QAbstractItemView::SelectRows);
     laps_->setShowGrid(false);

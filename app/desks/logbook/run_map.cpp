@@ -71,7 +71,8 @@ void RunMap::paintEvent(QPaintEvent*) {
     painter.drawText(rect().adjusted(8, 0, -8, -4), Qt::AlignLeft | Qt::AlignBottom,
                      tr("A click places the start line; wheel and drag zoom and move; a double click shows all."));
     if (!line_) return;
-    const Point at = LocalPlane(path_->origin).to_local(line_->place), along = direction_from_heading(line_->heading_deg);
+    const Point at = LocalPlane(path_->origin).to_local(line_->place),
+                along = direction_from_heading(line_->heading_deg);
     const QPointF middle = placing().to_pixel(at, size());
     const QPointF ahead(along.x, -along.y), across(-ahead.y(), ahead.x());
     painter.setPen(QPen(t.accent, 3, Qt::SolidLine, Qt::FlatCap));
