@@ -11,9 +11,15 @@
 #include "core/laps/counted_laps.h"
 #include "core/laps/cut.h"
 #include "core/laps/standstill.h"
+#include "core/intake/place_run.h"
+#include "core/laps/slow_error.h"
+#include "core/track/learn.h"
+#include "core/track/speed_source.h"
 #include "tests/support/demo_world.h"
+#include "tests/support/figures_only.h"
 #include "tests/support/got.h"
 #include "tests/support/made_channel.h"
+#include "tests/support/random_world.h"
 #include "tests/support/temp_folder.h"
 
 namespace rendak {
@@ -234,6 +240,45 @@ TEST(Stops, AStartOnARoadCostsWhatTheLaunchTakesLonger) {
     const auto stops = stops_of(it.recording, it.laps, &path, &track);
     ASSERT_EQ(stops.size(), 2u);
     EXPECT_NEAR(stops[0].lost_s, 10 - 250 / 50.0, 0.4);
+}
+
+TEST(Stops, OnRoadsThatNobodyKnowsTheCostIsThatOfTheDrive) {
+    RENDAK_FIGURES_ONLY("Stops.StartAndStopAreToldWithWhatTheyCost");
+    double worst_stop = 0, worst_start = 0;
+    for (unsigned seed = 41; seed <= 46; ++seed) {
+        std::mt19937 random(seed);
+        const auto road = test::random_road(seed);
+        const double stand_s = std::uniform_real_distribution<double>(4, 40)(random),
+                     place_m = (3 + std::uniform_real_distribution<double>(0.05, 0.95)(random)) * road.length_m;
+        const auto free = test::drive(road, {2, 3, 0.1 * seed, 1, 0.2}, 9, seed);
+        const auto whole = test::with_stands(free, {{-150, 8}, {place_m, stand_s}}, -150);
+        const Recording recording = test::recorded(road, whole, {.slow_m = 0.5, .white_m = 0.08}, seed);
+        const Path first = got(driven_path(recording, nullptr));
+        StartLine line;
+        line.position = LocalPlane(first.origin).to_local(LocalPlane(road.origin).to_geo(road.centre[0]));
+        line.direction = road.direction[0];
+        const Track track =
+            got(learn_steady_track(first, "Random", line, SpeedSource(recording, SpeedSource::Prefer::gps)));
+        const Path path = got(driven_path(recording, &track));
+        const auto laps = laps_on(recording, path, track);
+        const auto stops = stops_of(recording, laps, &path, &track);
+        ASSERT_EQ(stops.size(), 2u) << seed;
+        EXPECT_TRUE(stops[0].is_start) << seed;
+        EXPECT_FALSE(stops[1].is_start) << seed;
+        EXPECT_NEAR(stops[1].standing_s.length(), stand_s, 1) << seed;
+        const auto time_of = [](const test::RandomDrive& drive, double from_m, double to_m) {
+            return drive.time_at(to_m) - drive.time_at(from_m);
+        };
+        const double stop_cost = time_of(whole, 3 * road.length_m, 4 * road.length_m) -
+                                 time_of(free, 3 * road.length_m, 4 * road.length_m);
+        // The launch itself: from where the car stood to the end of its first lap, less the stand.
+        const double start_cost = whole.time_at(road.length_m) - 8 - time_of(free, -150, road.length_m);
+        worst_stop = std::max(worst_stop, std::abs(stops[1].lost_s - stop_cost));
+        worst_start = std::max(worst_start, std::abs(stops[0].lost_s - start_cost));
+    }
+    std::printf("  stops within %.2f s, starts within %.2f s\n", worst_stop, worst_start);
+    EXPECT_LT(worst_stop, 0.4);
+    EXPECT_LT(worst_start, 0.7);
 }
 
 TEST(Stops, RunsOutOfThePitsHaveNone) {

@@ -92,6 +92,59 @@ double RandomDrive::along_at(double t_s) const {
     return along_m[i] + (at - static_cast<double>(i)) * (along_m[i + 1] - along_m[i]);
 }
 
+RandomDrive with_stands(const RandomDrive& drive, const std::vector<Stand>& stands, double begin_m) {
+    constexpr double down_mps2 = 9, away_mps2 = 5, step_m = 0.05;
+    RandomDrive out;
+    out.length_m = drive.length_m;
+    double last_v = 0, last_a = 0;
+    const auto add = [&](double along, double v, double along_mps2) {
+        const double at = std::clamp(drive.time_at(along) * RandomDrive::rate_hz, 0.0,
+                                     static_cast<double>(drive.along_m.size() - 1));
+        const auto i = std::min(static_cast<std::size_t>(at), drive.along_m.size() - 2);
+        const double u = at - static_cast<double>(i), was = drive.speed_mps[i];
+        out.along_m.push_back(along);
+        out.position.push_back(drive.position[i] * (1 - u) + drive.position[i + 1] * u);
+        out.speed_mps.push_back(v);
+        out.along_mps2.push_back(along_mps2);
+        // Bends are felt by the square of the speed, the yaw rate by the speed.
+        const double slower = was > 1 ? v / was : 0;
+        out.lateral_mps2.push_back(drive.lateral_mps2[i] * slower * slower);
+        out.yaw_rate.push_back(drive.yaw_rate[i] * slower);
+        out.brake.push_back(along_mps2 < -1 ? std::min(1.0, -along_mps2 / 15) : 0);
+        out.throttle.push_back(along_mps2 > 0.2 ? 1 : 0);
+    };
+    const double end = drive.along_m.back();
+    double t = 0, next = 0;
+    const auto write_until = [&](double along, double v) {
+        while (next <= t) {
+            add(along, v, last_a);
+            next += 1 / RandomDrive::rate_hz;
+        }
+    };
+    std::size_t stood = 0;
+    for (double s = begin_m; s < end; s += step_m) {
+        if (stood < stands.size() && s >= stands[stood].at_m) {
+            for (const double until = t + stands[stood].for_s; t < until; t += 1 / RandomDrive::rate_hz) {
+                last_a = 0;
+                write_until(stands[stood].at_m, 0);
+            }
+            ++stood;
+        }
+        double v = drive.speed_mps[std::min(
+            static_cast<std::size_t>(drive.time_at(s) * RandomDrive::rate_hz), drive.speed_mps.size() - 1)];
+        for (const Stand& stand : stands) {
+            const double away = s - stand.at_m;
+            v = std::min(v, std::sqrt(2 * (away < 0 ? down_mps2 : away_mps2) * std::max(std::abs(away), step_m)));
+        }
+        const double dt = step_m / v;
+        last_a = t > 0 ? (v - last_v) / dt : 0;
+        last_v = v;
+        t += dt;
+        write_until(s + step_m, v);
+    }
+    return out;
+}
+
 RandomDrive drive(const RandomRoad& road, const RandomDriver& driver, int laps, unsigned seed) {
     std::mt19937 random(seed);
     std::normal_distribution<double> normal;

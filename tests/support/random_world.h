@@ -44,6 +44,13 @@ struct RandomDrive {
 };
 [[nodiscard]] RandomDrive drive(const RandomRoad& road, const RandomDriver& driver, int laps, unsigned seed);
 
+/// The same drive with stands at places of it (9 m/s² down to them, 5 m/s² away from them). What lies before `begin_m`
+/// is left out: a stand there is a standing start.
+struct Stand {
+    double at_m = 0, for_s = 0;
+};
+[[nodiscard]] RandomDrive with_stands(const RandomDrive& drive, const std::vector<Stand>& stands, double begin_m);
+
 /// A receiver, and what else the logger has.
 struct RandomSensors {
     double slow_m = 0, correlation_s = 60;  ///< Gauss–Markov error of each coordinate
