@@ -332,7 +332,9 @@ Result<std::vector<RunSummary>> Library::summaries() const {
     }
     Statement laps(
         *database_,
-        "SELECT l.run_id, l.number, l.end_s - l.start_s, l.kind = 'flying' AND COALESCE(w.included, l.included) "
+        "SELECT l.run_id, l.number, l.end_s - l.start_s, "
+        // As Lap::counts() has it: a doubt stands until the lap is switched in by hand.
+        "l.kind = 'flying' AND COALESCE(w.included, l.included) AND (l.doubt = '' OR w.included IS NOT NULL) "
         "FROM laps l LEFT JOIN lap_switches w ON w.run_id = l.run_id AND w.at_s >= l.start_s AND w.at_s < l.end_s");
     while (laps.step()) {
         const auto found = place.find(RunId{laps.integer(0)});

@@ -157,85 +157,28 @@ INSTANTIATE_TEST_SUITE_P(Receivers, PlacesOnLines,
 
 TEST(PlacesTrust, HoldsForMostLapsAndIsNoEmptyPromise) {
     RENDAK_FIGURES_ONLY("PlacesOnLinesOdd");
-    // Random worlds of every kind of receiver: the error of places lies within the figure for most laps, not for all.
-    int inside = 0, all = 0;
-    for (unsigned seed = 200; seed < 212; ++seed) {
-        const double slow_m = 0.3 + 0.1 * (seed % 8), correlation_s = seed % 2 == 0 ? 60 : 400;
-        const World world = world_of(seed, {slow_m, correlation_s, 0.1, 0.03}, 0.5 + seed % 3);
-        for (std::size_t k = 0; k < std::min(world.a.flying.size(), world.b.flying.size()); k += 2) {
-            const Errors errors = errors_of(world, world.a.flying[k], world.b.flying[k]);
-            inside += errors.places_m <= errors.trust_m ? 1 : 0;
-            ++all;
+    // Random worlds by receiver: the error of places lies within the figure for most laps, not for all.
+    int inside_of_all = 0, all_of_all = 0;
+    for (const auto& [slow_m, correlation_s, white_m] :
+         {std::array{0.5, 60.0, 0.08}, {1.0, 60.0, 0.08}, {1.0, 600.0, 0.08}, {0.5, 300.0, 0.3}}) {
+        int inside = 0, all = 0;
+        for (unsigned seed = 600; seed < 615; ++seed) {
+            const World world = world_of(seed, {slow_m, correlation_s, white_m, 0.03}, 0.5 + seed % 3);
+            for (std::size_t k = 0; k < std::min(world.a.flying.size(), world.b.flying.size()); k += 2) {
+                const Errors errors = errors_of(world, world.a.flying[k], world.b.flying[k]);
+                inside += errors.places_m <= errors.trust_m ? 1 : 0;
+                ++all;
+            }
         }
+        const double share = static_cast<double>(inside) / all;
+        std::printf("  slow error %.1f m over %.0f s, noise %.2f m: %.0f %% of %d pairs of laps within\n", slow_m,
+                    correlation_s, white_m, 100 * share, all);
+        EXPECT_GT(share, 0.55);
+        EXPECT_LT(share, 0.92);
+        inside_of_all += inside;
+        all_of_all += all;
     }
-    const double share = static_cast<double>(inside) / all;
-    RecordProperty("inside", std::to_string(share));
-    EXPECT_GT(share, 0.55);
-    EXPECT_LT(share, 0.95);
-}
-
-TEST(PlacesOnLinesOdd, SpeedThatReadsHighOrComesLateChangesNothing) {
-    World world = world_of(21, {0.5, 60, 0.08, 0.03});
-    const double before = errors_of(world, world.a.flying[2], world.b.flying[2]).places_m;
-    for (Channel& channel : world.b.recording.channels) {
-        if (channel.quantity != "speed") continue;
-        ChannelStorage storage;
-        for (std::size_t i = 0; i < channel.size(); ++i) storage.floats.push_back(1.06F * channel.floats()[i]);
-        channel = make_channel("Vehicle Speed", "speed", "m/s", std::move(storage), 0.15, channel.clock.rate_hz);
-    }
-    world.b.cut(world.track);
-    ASSERT_EQ(world.b.flying.size(), laps);
-    EXPECT_NEAR(errors_of(world, world.a.flying[2], world.b.flying[2]).places_m, before, 0.15);
-}
-
-TEST(PlacesOnLinesOdd, OneLapAndNoSpeedAreBorne) {
-    const World world = world_of(31, {0.5, 60, 0.08, 0.03});
-    Recording bare = world.b.recording;
-    std::erase_if(bare.channels, [](const Channel& channel) { return channel.quantity == "speed"; });
-    const Path path = got(driven_path(bare, &world.track));
-    int flying = 0;
-    for (const Lap& lap : laps_on(bare, path, world.track)) {
-        if (lap.kind != LapKind::flying) continue;
-        ++flying;
-        EXPECT_LT(std::abs(world.b.lap_error_s(lap)), 0.1);
-        EXPECT_GT(lap.trust_m, 0.1);
-    }
-    EXPECT_EQ(flying, laps);
-    // One lap and the way to it.
-    Driven one = world.b;
-    one.recording = bare;
-    for (Channel& channel : one.recording.channels) {
-        ChannelStorage storage;
-        const auto end = static_cast<std::size_t>((world.b.flying[0].end_s + 3) * channel.clock.rate_hz);
-        for (std::size_t i = 0; i < end; ++i) storage.doubles.push_back(channel.at(i));
-        channel =
-            make_channel(channel.name, channel.quantity, channel.unit, std::move(storage), 0, channel.clock.rate_hz);
-    }
-    one.cut(world.track);
-    ASSERT_EQ(one.flying.size(), 1u);
-    EXPECT_LT(errors_of(world, world.a.flying[0], one.flying[0]).places_m, 2.5);
-}
-
-TEST(AccelerationsWithoutSensors, ComeFromSpeedAndBendingAsGoodAsTheNoiseAllows) {
-    double along = 0, lateral = 0, count = 0;
-    for (const unsigned seed : {41U, 42U, 43U}) {
-        const RandomRoad road = random_road(seed);
-        const RandomDrive motion = drive(road, {2.5, 3, 0.3, 1.0, 0.2}, 3, seed);
-        const Recording recording = recorded(road, motion, {0.5, 60, 0.08, 0.03}, seed);
-        const auto derived = derived_accelerations(recording, got(driven_path(recording, nullptr)));
-        ASSERT_EQ(derived.size(), 2u);
-        EXPECT_NE(derived[0].channel.name.find("from speed, over 0."), std::string::npos) << derived[0].channel.name;
-        EXPECT_GT(derived[1].over_s, 0.7) << "8 cm of noise want a long look";
-        for (double t = 3; t < motion.end_s() - 3; t += 0.05) {
-            const auto k = static_cast<std::size_t>(t * RandomDrive::rate_hz);
-            const double off_along = derived[0].channel.value_at(t) - motion.along_mps2[k],
-                         off_lateral = derived[1].channel.value_at(t) - motion.lateral_mps2[k];
-            along += off_along * off_along;
-            lateral += off_lateral * off_lateral;
-            ++count;
-        }
-    }
-    constexpr double g = 9.80665;
-    EXPECT_LT(std::sqrt(along / count) / g, 0.02);
-    EXPECT_LT(std::sqrt(lateral / count) / g, 0.06);
+    const double share = static_cast<double>(inside_of_all) / all_of_all;
+    EXPECT_GT(share, 0.6);
+    EXPECT_LT(share, 0.8);
 }
