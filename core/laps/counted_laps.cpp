@@ -50,7 +50,6 @@ Lines by_running_time(const Recording& recording) {
 Lines by_beacon(const Recording& recording) {
     const Channel* beacon = recording.find_logged("lap_beacon");
     if (beacon == nullptr || beacon->size() < 3) return {};
-    constexpr double one_line_s = 5;
     const MinMax all = min_max(*beacon, 0, beacon->size());
     if (all.empty() || all.high <= all.low) return {};
     const double half = 0.5 * (all.low + all.high);
@@ -58,7 +57,7 @@ Lines by_beacon(const Recording& recording) {
     for (std::size_t i = 1; i < beacon->size(); ++i) {
         if (!(beacon->at(i) > half) || beacon->at(i - 1) > half) continue;
         const double at = beacon->clock.time_at(i) - 0.5 * (beacon->clock.time_at(i) - beacon->clock.time_at(i - 1));
-        if (out.at_s.empty() || at - out.at_s.back() > one_line_s) out.at_s.push_back(at);
+        out.at_s.push_back(at);
     }
     return out;
 }
@@ -98,9 +97,11 @@ std::vector<Lap> counted_laps(const Recording& recording) {
     if (lines.at_s.empty()) lines = by_counter(recording);
     if (lines.at_s.empty()) return {};
     const Interval all = recording.span_s();
+    constexpr double one_line_s = 5;  // pulses and steps that shiver are one line
     std::vector<double> edges{all.begin};
     for (const double at : lines.at_s) {
-        if (at > edges.back()) edges.push_back(at);
+        const double after = edges.size() == 1 ? 0 : one_line_s;
+        if (at > edges.back() + after) edges.push_back(at);
     }
     edges.push_back(std::max(all.end, edges.back()));
 

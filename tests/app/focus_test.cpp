@@ -59,6 +59,22 @@ TEST(Focus, EightLapsAtMost) {
     EXPECT_EQ(focus.state().active_slot, 2);
 }
 
+TEST(Focus, ShiftsOfWholeRunsAreTold) {
+    Focus focus;
+    int told = 0;
+    QObject::connect(&focus, &Focus::laps_changed, &focus, [&told] { ++told; });
+    focus.set_shift({4}, 2.5);
+    focus.set_shift({4}, 2.5);
+    EXPECT_EQ(told, 1) << "what stays is not told";
+    EXPECT_EQ(focus.state().shifts_s.at({4}), 2.5);
+    // Written before shifts were known: read all the same.
+    FocusState state = focus.state();
+    std::string text = focus_to_json(state);
+    text.replace(text.find(",\"shifts_s\""), std::string::npos, "}");
+    state.shifts_s.clear();
+    EXPECT_EQ(focus_from_json(text), state);
+}
+
 TEST(Focus, StateSurvivesJson) {
     FocusState state;
     state.laps = {a, c};

@@ -45,6 +45,26 @@ TEST(Shown, WhatUpMeansIsSaid) {
     EXPECT_EQ(shown("gap").up, QStringLiteral("slower than A"));
 }
 
+TEST(Sentences, RunsOfOneNameAreToldApartByWhatDiffers) {
+    const auto run_of = [](std::int64_t id, const char* driver, const char* session, std::optional<double> start) {
+        auto run = std::make_shared<RunData>();
+        run->row.id = {id};
+        run->row.name = "Run 2";
+        run->row.driver = driver;
+        run->row.session = session;
+        run->row.start_unix_s = start;
+        return std::shared_ptr<const RunData>(run);
+    };
+    const auto a = run_of(1, "Osei", "Saturday", 1781339400.0), b = run_of(2, "Brandvold", "Saturday", 1781339400.0),
+               c = run_of(3, "Osei", "Sunday", 1781425800.0), d = run_of(4, "Osei", "Saturday", 1781425800.0);
+    EXPECT_EQ(run_title(a->row, {a}), QStringLiteral("Run 2"));
+    EXPECT_EQ(run_title(a->row, {a, b}), QStringLiteral("Run 2 (Osei)"));
+    EXPECT_EQ(run_title(c->row, {a, c}), QStringLiteral("Run 2 (Sunday)")) << "one driver, another session";
+    EXPECT_EQ(run_title(d->row, {a, d}), QStringLiteral("Run 2 (2026-06-14)")) << "another day";
+    EXPECT_EQ(run_title(a->row, {a, a, run_of(9, "Osei", "Saturday", 1781339400.0)}), QStringLiteral("Run 2 (run 1)"))
+        << "alike in all: its number";
+}
+
 TEST(Sentences, EvidenceNamesTheTwoMostTellingThings) {
     ZoneDifference d;
     EXPECT_TRUE(evidence(d).isEmpty());

@@ -11,6 +11,25 @@
 
 using namespace rendak::app;
 
+TEST(Theme, DialogsCarryOurIconsOnEveryDesktop) {
+    apply_theme(false);
+    const QStyle& style = *QApplication::style();
+    EXPECT_EQ(style.styleHint(QStyle::SH_DialogButtonBox_ButtonsHaveIcons), 1);
+    const auto ink_of = [&](QStyle::StandardPixmap which) {
+        const QImage image = style.standardIcon(which).pixmap(16, 16).toImage();
+        int inked = 0;
+        for (int y = 0; y < image.height(); ++y) {
+            for (int x = 0; x < image.width(); ++x) inked += qAlpha(image.pixel(x, y)) > 100;
+        }
+        return inked;
+    };
+    const int tick = ink_of(QStyle::SP_DialogOkButton), cross = ink_of(QStyle::SP_DialogCancelButton);
+    EXPECT_GT(tick, 10);
+    EXPECT_GT(cross, 10);
+    EXPECT_NE(tick, cross);
+    EXPECT_EQ(ink_of(QStyle::SP_DialogApplyButton), tick);
+}
+
 namespace {
 
 using Lab = std::array<double, 3>;

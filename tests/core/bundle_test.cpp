@@ -99,6 +99,24 @@ TEST_F(BundleTest, EverythingArrivesAndNothingIsDoubledTheSecondTime) {
     EXPECT_EQ(theirs_->setups().value().size(), 1U);
 }
 
+TEST_F(BundleTest, DoubtsAndNotesOfLapsTravel) {
+    auto laps = mine_->laps(run_).value();
+    laps[2].doubt = "0.8 s slower than usual in Turn 2: traffic?";
+    ASSERT_TRUE(mine_->set_laps(run_, laps));
+    ASSERT_TRUE(mine_->set_lap_note({run_, 2}, "behind a slow car"));
+    const auto file = folder_ / "again.zip";
+    ASSERT_TRUE(write_bundle(*mine_, {.runs = {run_}}, file));
+    const auto taken = take_bundle(*theirs_, file);
+    ASSERT_TRUE(taken) << taken.error().text();
+    const auto arrived = theirs_->laps(theirs_->runs().value()[0].id).value();
+    EXPECT_EQ(arrived[1].note, "behind a slow car");
+    EXPECT_EQ(arrived[1].number, 2);
+    EXPECT_EQ(arrived[2].doubt, laps[2].doubt);
+    EXPECT_TRUE(arrived[2].doubtful());
+    EXPECT_FALSE(arrived[2].switched_by_hand);
+    EXPECT_EQ(arrived[0].reason, "traffic");
+}
+
 TEST_F(BundleTest, WhatClashesStaysUnlessItIsTaken) {
     ASSERT_TRUE(take_bundle(*theirs_, file_));
     const RunId id = theirs_->runs().value()[0].id;

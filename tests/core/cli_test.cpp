@@ -118,6 +118,69 @@ TEST_F(Cli, LapsAreSwitchedWithAReason) {
     EXPECT_EQ(laps.value()[1]["reason"], "traffic");
 }
 
+TEST_F(Cli, NotesSwitchNothingAndBothCanBeSaidAtOnce) {
+    const auto oval = oval_table(3, 10);
+    ASSERT_EQ(run("import " + folder_.write("oval.csv", oval.text).string()).code, 0);
+    ASSERT_EQ(run("track learn --run 1 --name Oval").code, 0);
+    const auto noted = run("lap --lap 1:1 --note 'a tow'");
+    ASSERT_EQ(noted.code, 0) << noted.err;
+    EXPECT_EQ(noted.value()[1]["note"], "a tow");
+    EXPECT_TRUE(noted.value()[1]["counts"].get<bool>());
+    EXPECT_FALSE(noted.value()[1]["switched_by_hand"].get<bool>());
+    const auto both = run("lap --lap 1:1 --out --reason 'locked up' --note ''").value();
+    EXPECT_EQ(both[1]["note"], "");
+    EXPECT_EQ(both[1]["reason"], "locked up");
+    EXPECT_FALSE(both[1]["counts"].get<bool>());
+    EXPECT_EQ(run("lap --lap 1:1").code, 2) << "nothing was asked for";
+    EXPECT_EQ(run("lap --lap 1:77 --note x").code, 1);
+    const auto sections = run("sections --runs 1").value();
+    EXPECT_NE(sections["not_counted"].get<std::string>().find("1 lap left out"), std::string::npos)
+        << sections["not_counted"];
+}
+
+TEST_F(Cli, TablesMixDriversOnlyWhenAsked) {
+    const auto first = folder_.write("a.csv", oval_table(4, 10, 40).text),
+               second = folder_.write("b.csv", oval_table(4, 10, 44).text);
+    ASSERT_EQ(run("import " + first.string() + " --driver Osei").code, 0);
+    ASSERT_EQ(run("import " + second.string() + " --driver Brandvold").code, 0);
+    ASSERT_EQ(run("track learn --run 1 --name Oval").code, 0);
+    const auto alone = run("ideal --runs 1,2"), mixed = run("ideal --runs 1,2 --mixed");
+    ASSERT_EQ(alone.code, 0) << alone.err;
+    EXPECT_EQ(alone.value()["best"]["lap"].get<std::string>().substr(0, 2), "1:");
+    EXPECT_EQ(mixed.value()["best"]["lap"].get<std::string>().substr(0, 2), "2:") << "Brandvold is quicker";
+    EXPECT_NE(alone.value()["not_counted"].get<std::string>().find("of other drivers or cars"), std::string::npos);
+    EXPECT_EQ(mixed.value()["not_counted"], "");
+}
+
+TEST_F(Cli, StopsAndOverlaysNeedNoPlaces) {
+    // Two loggers in one car, the second switched on 12 s later; a stop of 20 s on the way, laps by the counter.
+    const auto table = [](double late_s) {
+        std::string text = "Time [s],Speed [km/h],Lap\n";
+        for (int i = 0; i < 4000; ++i) {
+            const double t = i * 0.1 + late_s;
+            const double moving = 130 + 40 * std::sin(t / 3.3) + 30 * std::sin(t / 7.9 + 1);
+            text += std::to_string(i * 0.1) + "," + std::to_string(t > 200 && t < 220 ? 0 : moving) + "," +
+                    std::to_string(static_cast<int>(t / 80)) + "\n";
+        }
+        return text;
+    };
+    ASSERT_EQ(run("import " + folder_.write("a.csv", table(0)).string()).code, 0);
+    ASSERT_EQ(run("import " + folder_.write("b.csv", table(12)).string()).code, 0);
+    const auto laps = run("laps --run 1").value();
+    ASSERT_EQ(laps.size(), 5U);
+    EXPECT_EQ(laps[2]["kind"], "stopped");
+    const auto stops = run("stops --run 1").value();
+    ASSERT_EQ(stops.size(), 1U);
+    EXPECT_NEAR(stops[0]["standing_s"].get<double>(), 20, 0.4);
+    EXPECT_EQ(stops[0]["lap"], 2);
+    const auto overlay = run("overlay --baseline 1 --run 2");
+    ASSERT_EQ(overlay.code, 0) << overlay.err;
+    EXPECT_NEAR(overlay.value()["shift_s"].get<double>(), 12, 0.05);
+    EXPECT_EQ(overlay.value()["by"], "speed");
+    EXPECT_EQ(run("overlay --baseline 1 --run 9").code, 1);
+    EXPECT_EQ(run("stops --run 9").code, 1);
+}
+
 TEST_F(Cli, FailuresExitWithOneAndASentence) {
     EXPECT_EQ(run("runs").code, 1) << "no library yet";
     EXPECT_EQ(run("import /nowhere/x.csv").code, 1);

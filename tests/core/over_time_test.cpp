@@ -6,13 +6,15 @@
 
 #include "core/analysis/overlay.h"
 #include "core/analysis/stops.h"
+#include "core/formula/formula_set.h"
 #include "core/intake/import.h"
 #include "core/intake/lap_pool.h"
+#include "core/intake/place_run.h"
 #include "core/laps/counted_laps.h"
 #include "core/laps/cut.h"
-#include "core/laps/standstill.h"
-#include "core/intake/place_run.h"
 #include "core/laps/slow_error.h"
+#include "core/laps/standstill.h"
+#include "core/signal/quantity.h"
 #include "core/track/learn.h"
 #include "core/track/speed_source.h"
 #include "tests/support/demo_world.h"
@@ -143,6 +145,95 @@ TEST(CountedLaps, AStretchWithoutATrackCanBeLookedAt) {
     EXPECT_FALSE(prepare_stretch(*run, 17));
 }
 
+TEST(CountedLaps, TimesAreAsGoodAsTheRateOfTheCounter) {
+    for (const double rate_hz : {1.0, 2.0, 5.0, 10.0, 50.0, 100.0}) {
+        const auto laps = counted_laps(counted_by("lap_count", rate_hz));
+        ASSERT_EQ(laps.size(), 5u) << rate_hz;
+        for (std::size_t k = 1; k <= 3; ++k) {
+            EXPECT_LE(std::abs(laps[k].start_s - lines_s[k - 1]), 0.5 / rate_hz + 1e-6) << rate_hz;
+            EXPECT_LE(std::abs(laps[k].time_s() - (lines_s[k] - lines_s[k - 1])), 1 / rate_hz + 1e-6) << rate_hz;
+        }
+        if (rate_hz == 1) EXPECT_NE(laps[1].reason.find("good to 0.50 s"), std::string::npos) << laps[1].reason;
+    }
+}
+
+TEST(CountedLaps, HostileCountersGiveNoNonsense) {
+    const auto laps_of = [](const char* quantity, const std::function<double(double)>& value) {
+        Recording recording;
+        recording.channels.push_back(made_channel(quantity, "", 10, 0, 200, value));
+        return counted_laps(recording);
+    };
+    const auto nothing = [](double) { return std::nan(""); };
+    const auto still = [](double) { return 7.0; };
+    const auto back = [](double t) { return 100 - std::floor(t / 50); };
+    for (const char* quantity : {"lap_count", "lap_beacon", "lap_time"}) {
+        EXPECT_TRUE(laps_of(quantity, nothing).empty()) << quantity;
+        EXPECT_TRUE(laps_of(quantity, still).empty()) << quantity;
+    }
+    EXPECT_TRUE(laps_of("lap_count", back).empty()) << "it only counts down";
+    // The time of the lap before, held: no running time, so no line.
+    EXPECT_TRUE(laps_of("lap_time", [](double t) { return t < 80 ? 81.5 : t < 160 ? 2.0 : 81.1; }).empty());
+    // A counter with holes still shows its steps.
+    const auto holes =
+        laps_of("lap_count", [](double t) { return std::fmod(t, 7) < 1 ? std::nan("") : std::floor(t / 50); });
+    ASSERT_EQ(holes.size(), 5u);
+    EXPECT_NEAR(holes[2].time_s(), 50, 1.2);
+    for (const Lap& lap : holes) EXPECT_LE(lap.start_s, lap.end_s);
+    // A counter that shivers about a step makes doubtful laps, not bests.
+    const auto shivers = laps_of("lap_count", [](double t) {
+        const double lap = std::floor(t / 40);
+        return std::fmod(t, 40) < 0.5 ? lap - (std::fmod(t, 0.4) < 0.2 ? 1 : 0) : lap;
+    });
+    const Lap* best = best_lap(shivers);
+    if (best != nullptr) EXPECT_GT(best->time_s(), 35);
+    Recording brief;
+    brief.channels.push_back(made_channel("lap_count", "", 10, 0, 0.1, [](double t) { return t > 0.05 ? 2 : 1; }));
+    EXPECT_TRUE(counted_laps(brief).empty()) << "two samples";
+}
+
+TEST(CountedLaps, TablesNameTheirBeaconAndTheirRunningTime) {
+    for (const auto& [name, quantity] : {std::pair{"Lap Beacon", "lap_beacon"},
+                                         {"BEACON", "lap_beacon"},
+                                         {"Running Lap Time", "lap_time"},
+                                         {"Current Lap Time", "lap_time"},
+                                         {"Lap Number", "lap_count"},
+                                         {"Lap", "lap_count"}}) {
+        const Quantity* found = match_quantity(name);
+        ASSERT_NE(found, nullptr) << name;
+        EXPECT_EQ(found->id, quantity) << name;
+    }
+    const TempFolder folder;
+    const auto library = got(Library::open(folder / "lib"));
+    std::string table = "Time [s],Speed [km/h],Lap Beacon\n";
+    for (int i = 0; i < 2400; ++i) {
+        const double t = i * 0.1;
+        table += std::to_string(t) + ",144," + (std::fmod(t + 20, 60) < 0.25 ? "1" : "0") + "\n";
+    }
+    const auto imported = got(import_file(*library, folder.write("bench.csv", table), {}));
+    const auto laps = library->laps(imported.run).value();
+    ASSERT_EQ(laps.size(), 5u);
+    EXPECT_NEAR(laps[2].time_s(), 60, 0.11);
+    EXPECT_NEAR(laps[2].length_m, 2400, 5);
+    EXPECT_TRUE(std::any_of(imported.notes.begin(), imported.notes.end(), [](const std::string& note) {
+        return note.find("the logger itself saw the line") != std::string::npos;
+    })) << "and says so";
+}
+
+TEST(Quantities, EveryOneHasAGroupAndStandInsAreThere) {
+    for (const Quantity& quantity : all_quantities()) {
+        EXPECT_FALSE(group_of(quantity).empty()) << quantity.id;
+        for (const std::string_view other : stand_ins(quantity.id)) {
+            EXPECT_NE(other, quantity.id);
+            const bool formula = formula::starter_set().find(std::string(other)) != nullptr;
+            EXPECT_TRUE(formula || find_quantity(other) != nullptr) << other << " for " << quantity.id;
+        }
+    }
+    EXPECT_EQ(group_of(*find_quantity("brake_front")), "Driver");
+    EXPECT_EQ(group_of(*find_quantity("brake_temperature_fl")), "Wheels and tyres") << "the longest beginning wins";
+    EXPECT_EQ(group_of(*find_quantity("speed")), "Car");
+    EXPECT_TRUE(stand_ins("no such thing").empty());
+}
+
 // ---- starts and stops ----------------------------------------------------------------------------
 
 /// Lap after lap of 2 000 m, 40 s each; a standing start 160 m before the line; a stop in lap 3.
@@ -269,8 +360,8 @@ TEST(Stops, OnRoadsThatNobodyKnowsTheCostIsThatOfTheDrive) {
         const auto time_of = [](const test::RandomDrive& drive, double from_m, double to_m) {
             return drive.time_at(to_m) - drive.time_at(from_m);
         };
-        const double stop_cost = time_of(whole, 3 * road.length_m, 4 * road.length_m) -
-                                 time_of(free, 3 * road.length_m, 4 * road.length_m);
+        const double stop_cost =
+            time_of(whole, 3 * road.length_m, 4 * road.length_m) - time_of(free, 3 * road.length_m, 4 * road.length_m);
         // The launch itself: from where the car stood to the end of its first lap, less the stand.
         const double start_cost = whole.time_at(road.length_m) - 8 - time_of(free, -150, road.length_m);
         worst_stop = std::max(worst_stop, std::abs(stops[1].lost_s - stop_cost));
@@ -324,6 +415,45 @@ TEST(Overlay, TheOffsetOfTwoLoggersInOneCarIsFound) {
         EXPECT_GT(found->likeness, 0.9) << seed;
     }
     EXPECT_EQ(right, 20);
+}
+
+TEST(Overlay, RevsServeWhereSpeedIsMissingAndHolesAreBorne) {
+    const auto truth = random_signal(11);
+    Recording a, b;
+    a.channels.push_back(made_channel("engine_speed", "rad/s", 20, 0, 400,
+                                      [&](double t) { return std::fmod(t, 60) < 4 ? std::nan("") : 9 * truth(t); }));
+    a.channels.push_back(made_channel("speed", "m/s", 20, 0, 400, truth));
+    b.channels.push_back(
+        made_channel("engine_speed", "rad/s", 10, 50, 300, [&](double t) { return 9 * truth(t - 60); }));
+    const auto found = got(overlay_of(a, b));
+    EXPECT_EQ(found.quantity, "engine_speed");
+    EXPECT_NEAR(found.shift_s, -60, 0.05) << "what happened in b at t happened in a at t − 60";
+    EXPECT_NEAR(found.overlap_s, 240, 2);
+    EXPECT_FALSE(found.by_stretch);
+}
+
+TEST(Overlay, HoursAreLaidOverInCoarseSteps) {
+    RENDAK_FIGURES_ONLY("Overlay.RevsServeWhereSpeedIsMissingAndHolesAreBorne");
+    const auto truth = random_signal(12);
+    Recording a, b;
+    a.channels.push_back(made_channel("speed", "m/s", 5, 0, 6 * 3600, truth));
+    b.channels.push_back(made_channel("speed", "m/s", 5, 0, 3 * 3600, [&](double t) { return truth(t + 7000.4); }));
+    EXPECT_NEAR(got(overlay_of(a, b)).shift_s, 7000.4, 0.05);
+}
+
+TEST(Standstill, NoiseAboutZeroIsStandingAndAWalkIsNot) {
+    std::mt19937 random(5);
+    std::normal_distribution<double> noise(0, 0.3);
+    Recording recording;
+    recording.channels.push_back(made_channel("speed", "m/s", 20, 0, 100, [&](double t) {
+        const double v = t < 10 ? 0 : t < 40 ? 20 : t < 41.2 ? 0 : t < 60 ? 20 : t < 75 ? 0 : t < 90 ? 2.5 : 20;
+        return v + noise(random);
+    }));
+    const auto stands = standstills(recording);
+    ASSERT_EQ(stands.size(), 2u) << "1.2 s is too short, walking pace is no standing";
+    EXPECT_NEAR(stands[0].end, 10, 0.2);
+    EXPECT_NEAR(stands[1].begin, 60, 0.2);
+    EXPECT_NEAR(stands[1].end, 75, 0.2);
 }
 
 TEST(Overlay, WhatIsNotAlikeIsNotLaidOver) {

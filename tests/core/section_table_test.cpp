@@ -175,5 +175,11 @@ TEST(CornerPeaks, HandsApartAndBankedCornerLeftOut) {
     }
     // Without it the limit is lower.
     EXPECT_LT(peaks.limit_right_mps2, corner_peaks(laps, true).limit_right_mps2);
+    // A lap that does not count is shown and sets no limit.
+    auto fewer = laps;
+    for (PreparedLap& lap : fewer) lap.counts = false;
+    const CornerPeaks none = corner_peaks(fewer);
+    EXPECT_EQ(none.laps.size(), peaks.laps.size());
+    EXPECT_TRUE(std::isnan(none.limit_right_mps2) && std::isnan(none.limit_left_mps2));
     EXPECT_LT(peaks.laps[1][4].slowest_mps, peaks.laps[0][4].slowest_mps) << "the second driver over-slows the hairpin";
 }
