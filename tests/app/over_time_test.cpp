@@ -7,9 +7,11 @@
 #include <QLineEdit>
 #include <QMenu>
 #include <QPushButton>
+#include <QSet>
 #include <QTableView>
 #include <QTimer>
 #include <QTreeWidget>
+#include <QWheelEvent>
 
 #include "app/desks/compare/channel_picker.h"
 #include "app/desks/logbook/lap_table.h"
@@ -363,6 +365,109 @@ TEST_F(OverTimeTest, SaveThisRangeSavesWhatIsSeen) {
                                .arg(a.distance_at(a.start_s() + 20), 0, 'f', 0)
                                .arg(a.distance_at(a.start_s() + 30), 0, 'f', 0);
     EXPECT_TRUE(menu->actions().front()->text().contains(wanted)) << menu->actions().front()->text().toStdString();
+}
+
+TEST_F(OverTimeTest, TheLastLaneStaysAndGroupsComeInOrder) {
+    compare_best();
+    compare().canvas().set_lanes({{"speed", 1}});
+    settle();
+    compare().show_picker();
+    auto* speed = item_of(QStringLiteral("Speed"));
+    ASSERT_NE(speed, nullptr);
+    EXPECT_EQ(speed->checkState(0), Qt::Checked);
+    speed->setCheckState(0, Qt::Unchecked);
+    settle();
+    EXPECT_EQ(compare().canvas().lanes().size(), 1u);
+    EXPECT_TRUE(window_->status().message().contains(QStringLiteral("last lane stays")));
+    EXPECT_EQ(item_of(QStringLiteral("Speed"))->checkState(0), Qt::Checked) << "the list says what is drawn";
+    const auto& list = compare().picker().list();
+    QStringList groups;
+    for (int g = 0; g < list.topLevelItemCount(); ++g) groups << list.topLevelItem(g)->text(0);
+    EXPECT_LT(groups.indexOf(QStringLiteral("Car")), groups.indexOf(QStringLiteral("Driver")));
+    const auto place = groups.indexOf(QStringLiteral("Place and time"));
+    for (qsizetype g = 0; g < groups.size(); ++g) {
+        if (g > place) EXPECT_TRUE(groups[g].startsWith(QStringLiteral("Formulas"))) << groups[g].toStdString();
+    }
+    QSet<QString> ids;
+    for (int g = 0; g < list.topLevelItemCount(); ++g) {
+        for (int i = 0; i < list.topLevelItem(g)->childCount(); ++i)
+            ids << list.topLevelItem(g)->child(i)->data(0, Qt::UserRole).toString();
+    }
+    EXPECT_GT(ids.size(), 60) << "logged ones and formulas";
+    compare().picker().filter().setText(QStringLiteral("nothing is called so"));
+    EXPECT_EQ(list.topLevelItemCount(), 0);
+    compare().picker().close();
+}
+
+TEST_F(OverTimeTest, StopsAreMarkedAndToldOnTheRunAxis) {
+    // A bench run with laps by the counter and a stop of 15 s in one of them; learnt from nothing.
+    const auto speed = [](double t) { return t > 100 && t < 115 ? 0 : 30 + 10 * std::sin(t / 4); };
+    Recording recording;
+    recording.source_name = "with a stop";
+    recording.channels.push_back(made_channel("speed", "m/s", 20, 0, 300, speed));
+    recording.channels.push_back(
+        made_channel("lap_count", "", 20, 0, 300, [](double t) { return std::floor(t / 50); }));
+    const RunId run = got(import_recording(window_->workspace().library(), {recording, {}}, {})).run;
+    window_->workspace().library_changed();
+    window_->workspace().pick({run, 3});
+    settle();
+    ASSERT_EQ(laps().laps.size(), 1u);
+    EXPECT_NEAR(laps().laps[0].lap.map.start_s(), 150, 0.1) << "from the logger's line";
+    EXPECT_NEAR(laps().laps[0].lap.time_s(), 50, 0.1);
+    ASSERT_EQ(laps().laps[0].stops.size(), 1u);
+    EXPECT_NEAR(laps().laps[0].stops[0].standing_s.length(), 15, 0.5);
+    EXPECT_EQ(laps().laps[0].stops[0].lap, 2);
+    EXPECT_NEAR(laps().laps[0].stops[0].lost_s, 0, 0.1) << "the counter cut by the clock, so no lap is longer";
+    window_->show_desk(QStringLiteral("compare"));
+    settle();
+    (void)window_->grab();
+    EXPECT_TRUE(label("headline").contains(QStringLiteral("lap 3"))) << label("headline").toStdString();
+}
+
+TEST(RunMapTest, ZoomsMovesAndPlacesAcrossTheWayDriven) {
+    auto path = std::make_shared<Path>();
+    path->origin = {57.3, 4.8};
+    // A ring of 200 m, driven to the left; it stands for the first second.
+    for (int i = 0; i <= 2000; ++i) {
+        const double t = i * 0.05, along = std::max(0.0, t - 1) * 25, angle = along / 200;
+        path->time_s.push_back(t);
+        path->position.push_back({200 * std::cos(angle), 200 * std::sin(angle)});
+        path->velocity.push_back(Point{-std::sin(angle), std::cos(angle)} * (t < 1 ? 0 : 25));
+        path->distance_m.push_back(along);
+    }
+    RunMap map;
+    map.resize(500, 400);
+    map.set_message(QStringLiteral("The run is being read …"));
+    map.show();
+    (void)map.grab();
+    std::optional<StartPlace> placed;
+    QObject::connect(&map, &RunMap::line_placed, &map, [&placed](const StartPlace& line) { placed = line; });
+    QTest::mouseClick(&map, Qt::LeftButton, Qt::NoModifier, QPoint(250, 200));
+    EXPECT_FALSE(placed) << "there is no way yet";
+    map.set_path(path);
+    const double quarter_s = 1 + 200 * 1.5707963 / 25;  // at the top, going west
+    QTest::mouseClick(&map, Qt::LeftButton, Qt::NoModifier, map.pixel_at(quarter_s).toPoint());
+    ASSERT_TRUE(placed);
+    EXPECT_NEAR(placed->heading_deg, 270, 3);
+    const Point at = LocalPlane(path->origin).to_local(placed->place);
+    EXPECT_NEAR(at.x, 0, 6);
+    EXPECT_NEAR(at.y, 200, 3);
+    const QPointF before = map.pixel_at(10);
+    QWheelEvent wheel(QPointF(250, 200), map.mapToGlobal(QPointF(250, 200)), {}, {0, 240}, Qt::NoButton, Qt::NoModifier,
+                      Qt::NoScrollPhase, false);
+    QApplication::sendEvent(&map, &wheel);
+    EXPECT_GT(QLineF(map.pixel_at(10), QPointF(250, 200)).length(), 1.3 * QLineF(before, QPointF(250, 200)).length());
+    placed.reset();
+    const QPointF start = map.pixel_at(10);
+    QTest::mousePress(&map, Qt::LeftButton, Qt::NoModifier, QPoint(200, 200));
+    QMouseEvent move(QEvent::MouseMove, QPointF(260, 230), map.mapToGlobal(QPointF(260, 230)), Qt::NoButton,
+                     Qt::LeftButton, Qt::NoModifier);
+    QApplication::sendEvent(&map, &move);
+    QTest::mouseRelease(&map, Qt::LeftButton, Qt::NoModifier, QPoint(260, 230));
+    EXPECT_FALSE(placed) << "a drag moves the map";
+    EXPECT_NEAR(map.pixel_at(10).x() - start.x(), 60, 2);
+    QTest::mouseDClick(&map, Qt::LeftButton, Qt::NoModifier, QPoint(10, 10));
+    EXPECT_NEAR(map.pixel_at(10).x(), before.x(), 1) << "all of it again";
 }
 
 TEST_F(OverTimeTest, TheStartLineIsPlacedOnAMapOfTheRun) {

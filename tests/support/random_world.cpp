@@ -98,8 +98,8 @@ RandomDrive with_stands(const RandomDrive& drive, const std::vector<Stand>& stan
     out.length_m = drive.length_m;
     double last_v = 0, last_a = 0;
     const auto add = [&](double along, double v, double along_mps2) {
-        const double at = std::clamp(drive.time_at(along) * RandomDrive::rate_hz, 0.0,
-                                     static_cast<double>(drive.along_m.size() - 1));
+        const double at =
+            std::clamp(drive.time_at(along) * RandomDrive::rate_hz, 0.0, static_cast<double>(drive.along_m.size() - 1));
         const auto i = std::min(static_cast<std::size_t>(at), drive.along_m.size() - 2);
         const double u = at - static_cast<double>(i), was = drive.speed_mps[i];
         out.along_m.push_back(along);
@@ -130,8 +130,8 @@ RandomDrive with_stands(const RandomDrive& drive, const std::vector<Stand>& stan
             }
             ++stood;
         }
-        double v = drive.speed_mps[std::min(
-            static_cast<std::size_t>(drive.time_at(s) * RandomDrive::rate_hz), drive.speed_mps.size() - 1)];
+        double v = drive.speed_mps[std::min(static_cast<std::size_t>(drive.time_at(s) * RandomDrive::rate_hz),
+                                            drive.speed_mps.size() - 1)];
         for (const Stand& stand : stands) {
             const double away = s - stand.at_m;
             v = std::min(v, std::sqrt(2 * (away < 0 ? down_mps2 : away_mps2) * std::max(std::abs(away), step_m)));
