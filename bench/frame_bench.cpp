@@ -33,12 +33,12 @@ const std::vector<Trace>& traces() {
         std::vector<Trace> out;
         for (int k = 0; k < lanes * laps; ++k) {
             Trace trace;
-            const auto lane = static_cast<float>(1 + k / laps);
+            const int lane = 1 + k / laps;
             for (int i = 0; i < samples; ++i) {
                 const float x = 4400.0F * static_cast<float>(i) / samples;
                 trace.x.push_back(x);
-                trace.y.push_back(std::sin(x * 0.01F * lane) * 0.8F + 0.05F * static_cast<float>(k % laps) +
-                                  noise(engine));
+                trace.y.push_back(std::sin(x * 0.01F * static_cast<float>(lane)) * 0.8F +
+                                  0.05F * static_cast<float>(k % laps) + noise(engine));
             }
             out.push_back(std::move(trace));
         }

@@ -1,5 +1,6 @@
 #include "app/desks/logbook/run_facts_panel.h"
 
+#include <QApplication>
 #include <QCompleter>
 #include <QDateTimeEdit>
 #include <QDialog>
