@@ -52,7 +52,7 @@ void Selection::step_lap(int step) {
         if (lap.complete()) numbers.push_back(lap.number);
     }
     const auto at = std::find(numbers.begin(), numbers.end(), now.lap);
-    if (at == numbers.end()) return;
+    if (at == numbers.end()) return session_.tell(tr("Only laps from line to line are stepped through; this is none."));
     // Laps that another slot shows already are stepped over.
     for (auto next = (at - numbers.begin()) + step; next >= 0 && next < static_cast<std::ptrdiff_t>(numbers.size());
          next += step) {

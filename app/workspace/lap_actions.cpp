@@ -51,6 +51,10 @@ void ask_lap_note(Workspace& workspace, LapRef ref, QWidget* parent) {
 void toggle_lap(Workspace& workspace, LapRef ref) {
     const auto lap = lap_of(workspace, ref);
     if (!lap) return;
+    if (lap->kind != LapKind::flying)
+        return workspace.tell(QObject::tr("Lap %1 does not count anyway: only flying laps do (%2).")
+                                  .arg(ref.lap)
+                                  .arg(QString::fromStdString(lap->reason)));
     const bool on = !lap->included || lap->doubtful();
     switch_lap(workspace, ref.run, *lap, on);
     workspace.tell(on ? QObject::tr("Lap %1 counts. Ctrl+Z takes it back.").arg(ref.lap)
@@ -66,10 +70,11 @@ void add_lap_actions(QMenu& menu, Workspace& workspace, LapRef ref, QWidget* par
         const auto lap = std::find_if(laps.begin(), laps.end(), [&](const Lap& it) { return it.number == ref.lap; });
         if (lap != laps.end()) {
             const QString doubt = QString::fromStdString(lap->doubt);
-            add(lap->doubtful() ? QObject::tr("Count lap %1 all the same (%2)").arg(ref.lap).arg(doubt)
-                : lap->included ? QObject::tr("Leave lap %1 out").arg(ref.lap)
-                                : QObject::tr("Count lap %1").arg(ref.lap),
-                [&workspace, ref] { toggle_lap(workspace, ref); });
+            if (lap->kind == LapKind::flying)
+                add(lap->doubtful() ? QObject::tr("Count lap %1 all the same (%2)").arg(ref.lap).arg(doubt)
+                    : lap->included ? QObject::tr("Leave lap %1 out").arg(ref.lap)
+                                    : QObject::tr("Count lap %1").arg(ref.lap),
+                    [&workspace, ref] { toggle_lap(workspace, ref); });
             add(QObject::tr("Note of lap %1 …").arg(ref.lap),
                 [&workspace, ref, parent] { ask_lap_note(workspace, ref, parent); });
         }

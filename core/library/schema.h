@@ -86,16 +86,20 @@ ALTER TABLE recordings ADD COLUMN file_digest TEXT NOT NULL DEFAULT '';
 ALTER TABLE recordings ADD COLUMN damage TEXT NOT NULL DEFAULT '';
 )sql";
 
-/// From version 6 to 7: a note was the reason of a switch, and a doubt was a question in a reason.
-inline constexpr const char* after_version_7_sql = R"sql(
-ALTER TABLE laps ADD COLUMN doubt TEXT NOT NULL DEFAULT '';
-CREATE TABLE lap_notes (run_id INTEGER NOT NULL REFERENCES runs(id) ON DELETE CASCADE, at_s REAL NOT NULL,
-                       note TEXT NOT NULL, PRIMARY KEY (run_id, at_s));
+/// Before version 7 a note was the reason of a switch, and a doubt was a question in a reason.
+inline constexpr const char* notes_and_doubts_sql = R"sql(
 INSERT INTO lap_notes (run_id, at_s, note)
   SELECT run_id, at_s, reason FROM lap_switches
   WHERE reason NOT IN ('', 'switched in by hand', 'switched out by hand', 'first or last lap of the run')
   AND reason NOT LIKE 'slow: +%';
 UPDATE laps SET doubt = reason, reason = '' WHERE instr(reason, '?') > 0;
+)sql";
+
+/// From version 6 to 7.
+inline constexpr const char* after_version_7_sql = R"sql(
+ALTER TABLE laps ADD COLUMN doubt TEXT NOT NULL DEFAULT '';
+CREATE TABLE lap_notes (run_id INTEGER NOT NULL REFERENCES runs(id) ON DELETE CASCADE, at_s REAL NOT NULL,
+                       note TEXT NOT NULL, PRIMARY KEY (run_id, at_s));
 )sql";
 
 /// From version 3 to 4.
@@ -138,11 +142,6 @@ INSERT INTO runs (id, session_id, name, driver_id, car_id, track_id, recording_i
 INSERT INTO laps (run_id, number, kind, start_s, end_s, length_m, included, reason)
   SELECT run_id, number, kind, start_s, end_s, length_m, included, reason FROM old_laps;
 INSERT INTO lap_switches SELECT run_id, at_s, included, reason FROM old_lap_switches;
-INSERT INTO lap_notes (run_id, at_s, note)
-  SELECT run_id, at_s, reason FROM lap_switches
-  WHERE reason NOT IN ('', 'switched in by hand', 'switched out by hand', 'first or last lap of the run')
-  AND reason NOT LIKE 'slow: +%';
-UPDATE laps SET doubt = reason, reason = '' WHERE instr(reason, '?') > 0;
 INSERT INTO flipped_quantities SELECT run_id, quantity FROM old_flipped_quantities;
 INSERT INTO marks SELECT id, track_id, name, begin_m, end_m FROM old_marks;
 INSERT INTO settings SELECT key, value FROM old_settings;
@@ -170,12 +169,13 @@ inline std::vector<CatalogueStep> catalogue_steps() {
         {0, schema_version, schema_sql},
         // Renaming must leave what refers to the old names alone.
         {1, schema_version,
-         "PRAGMA legacy_alter_table = ON;" + std::string(before_version_2_sql) + schema_sql + after_version_2_sql},
+         "PRAGMA legacy_alter_table = ON;" + std::string(before_version_2_sql) + schema_sql + after_version_2_sql +
+             notes_and_doubts_sql},
         {2, 3, after_version_3_sql},
         {3, 4, after_version_4_sql},
         {4, 5, after_version_5_sql},
         {5, 6, after_version_6_sql},
-        {6, 7, after_version_7_sql},
+        {6, 7, std::string(after_version_7_sql) + notes_and_doubts_sql},
     };
 }
 

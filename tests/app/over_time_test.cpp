@@ -300,6 +300,29 @@ TEST_F(OverTimeTest, EveryPlaceThatShowsALapHasItsMenu) {
     EXPECT_TRUE(menu_at(*table->viewport(), table->visualRect(last).center()).contains(QStringLiteral("Note of lap")));
 }
 
+TEST_F(OverTimeTest, AnOutLapIsNotedButNeverCounted) {
+    window_->workspace().pick({{2}, 0});
+    window_->show_desk(QStringLiteral("compare"));
+    settle();
+    ASSERT_EQ(laps().laps.size(), 1u) << "shown over time";
+    key(Qt::Key_X);
+    EXPECT_FALSE(lap_of({{2}, 0}).included);
+    EXPECT_TRUE(window_->status().message().contains(QStringLiteral("only flying laps")))
+        << window_->status().message().toStdString();
+    QMenu menu;
+    add_lap_actions(menu, window_->workspace(), {{2}, 0}, window_.get());
+    for (const QAction* action : menu.actions()) EXPECT_FALSE(action->text().startsWith(QStringLiteral("Count")));
+    window_->show_desk(QStringLiteral("corners"));
+    settle();
+    auto* empty = window_->desk_of<CornersDesk>().findChild<QLabel*>(QStringLiteral("empty"));
+    EXPECT_TRUE(empty->text().contains(QStringLiteral("has no places"))) << empty->text().toStdString();
+    // Stepping says why it does not.
+    window_->show_desk(QStringLiteral("compare"));
+    window_->workspace().selection()->step_lap(1);
+    EXPECT_EQ(state().laps[0], (LapRef{{2}, 0}));
+    EXPECT_TRUE(window_->status().message().contains(QStringLiteral("this is none")));
+}
+
 TEST_F(OverTimeTest, ADoubtSetsNoBestUntilAClickSettlesIt) {
     auto& logbook = window_->desk_of<LogbookDesk>();
     window_->show_desk(QStringLiteral("logbook"));
@@ -315,7 +338,8 @@ TEST_F(OverTimeTest, ADoubtSetsNoBestUntilAClickSettlesIt) {
     ASSERT_TRUE(model->setData(model->index(3, LapTable::note), QStringLiteral("behind Osei"), Qt::EditRole));
     settle();
     EXPECT_TRUE(lap_of(doubtful).doubtful()) << "a note clears no doubt";
-    EXPECT_EQ(model->index(3, LapTable::note).data().toString(), QStringLiteral("behind Osei"));
+    EXPECT_EQ(model->index(3, LapTable::note).data(Qt::EditRole).toString(), QStringLiteral("behind Osei"));
+    EXPECT_TRUE(model->index(3, LapTable::note).data().toString().startsWith(QStringLiteral("behind Osei · ")));
     ASSERT_TRUE(model->setData(model->index(3, LapTable::included), Qt::Checked, Qt::CheckStateRole));
     settle();
     EXPECT_TRUE(lap_of(doubtful).counts());

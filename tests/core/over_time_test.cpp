@@ -456,6 +456,32 @@ TEST(Standstill, NoiseAboutZeroIsStandingAndAWalkIsNot) {
     EXPECT_NEAR(stands[1].end, 75, 0.2);
 }
 
+TEST(Standstill, IsFoundWhereverItLiesInHoursOfDriving) {
+    // What is skipped by the overview must hide nothing: stands of 3 s at odd moments of three hours.
+    std::vector<double> at_s;
+    std::mt19937 random(9);
+    std::uniform_real_distribution<double> gap(60, 400);
+    for (double t = gap(random); t < 3 * 3600 - 10; t += gap(random)) at_s.push_back(t);
+    const auto speed = [&](double t) {
+        const auto next = std::upper_bound(at_s.begin(), at_s.end(), t);
+        return next != at_s.begin() && t - *std::prev(next) < 3 ? 0.0 : 30.0;
+    };
+    Recording recording;
+    recording.channels.push_back(made_channel("speed", "m/s", 20, 0, 3 * 3600, speed));
+    const auto stands = standstills(recording);
+    ASSERT_EQ(stands.size(), at_s.size());
+    for (std::size_t k = 0; k < stands.size(); ++k) EXPECT_NEAR(stands[k].begin, at_s[k], 0.2);
+    // The receiver lost sight while the car stood: the wheels tell.
+    Recording blind;
+    blind.channels.push_back(
+        made_channel("speed", "m/s", 20, 0, 600, [](double t) { return t > 290 && t < 330 ? std::nan("") : 30.0; }));
+    for (const char* wheel : {"wheel_speed_rl", "wheel_speed_rr"})
+        blind.channels.push_back(
+            made_channel(wheel, "m/s", 20, 0, 600, [](double t) { return t > 300 && t < 320 ? 0.0 : 30.0; }));
+    ASSERT_EQ(standstills(blind).size(), 1u);
+    EXPECT_NEAR(standstills(blind)[0].length(), 20, 0.3);
+}
+
 TEST(Overlay, WhatIsNotAlikeIsNotLaidOver) {
     int told = 0;
     for (unsigned seed = 1; seed <= 20; ++seed) {

@@ -271,6 +271,11 @@ void CornersDesk::refresh() {
     if (stale_) return;
     const ComparedLaps& laps = workspace_.comparison().laps();
     stack_->setCurrentIndex(laps.on_track() ? 0 : 1);
+    empty_text_->setText(
+        laps.empty() ? tr("No lap is picked. Pick a lap of each run that you want to see section by section.")
+                     : tr("What is picked has no places (%1), so there are no corners. Pick laps from line to line of "
+                          "a known track.")
+                           .arg(lap_name(laps.baseline(), laps)));
     const auto runs = laps.on_track() ? runs_of(laps) : std::vector<std::shared_ptr<const RunData>>{};
     if (runs.empty()) figuring_.drop();
     if (runs.empty()) return show_figures(std::make_shared<CornerFigures>());

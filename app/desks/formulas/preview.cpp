@@ -72,9 +72,13 @@ FormulaPreview preview_of(const PreviewRequest& request, const std::stop_token& 
         if (!out.uses.contains(one)) out.uses << one;
     }
     if (!lap) return out;
-    out.lap = tr("lap %1 of %2").arg(lap->lap.ref.lap).arg(of(lap->run->row.name));
+    const QString name = of(lap->run->row.name);
+    out.lap =
+        lap->lap.ref.lap == whole_run ? tr("all of %1").arg(name) : tr("lap %1 of %2").arg(lap->lap.ref.lap).arg(name);
     formula::Evaluation options;
     options.range_s = {lap->lap.map.start_s(), lap->lap.map.end_s()};
+    // A whole run may be moved against the axis; its recording is not.
+    if (lap->lap.ref.lap == whole_run) options.range_s = lap->lap.recording->span_s();
     options.rate_hz = formula.rate_hz;
     const auto channel = lap->run->formulas->evaluate(*checked, options, stop);
     if (!channel) {

@@ -1,6 +1,5 @@
 #include "app/desks/logbook/run_map.h"
 
-#include <QMouseEvent>
 #include <QPainter>
 #include <algorithm>
 
@@ -13,7 +12,7 @@ constexpr double edge_px = 18;
 
 }  // namespace
 
-RunMap::RunMap(QWidget* parent) : QWidget(parent) {
+RunMap::RunMap(QWidget* parent) : PannedMap(parent) {
     setMinimumSize(420, 260);
     setAccessibleName(tr("The run from above: a click places the start line"));
 }
@@ -21,7 +20,7 @@ RunMap::RunMap(QWidget* parent) : QWidget(parent) {
 void RunMap::set_path(std::shared_ptr<const Path> path) {
     path_ = std::move(path);
     drawn_.clear();
-    own_.reset();
+    show_all();
     constexpr double apart_m = 4;
     double last = -1e9;
     for (std::size_t i = 0; path_ != nullptr && i < path_->size(); ++i) {
@@ -45,12 +44,12 @@ void RunMap::set_line(const std::optional<StartPlace>& line) {
     update();
 }
 
-MapPlacing RunMap::placing() const {
-    return own_ ? *own_ : MapPlacing::fitting(low_, high_, size(), edge_px);
+MapPlacing RunMap::fitted() const {
+    return MapPlacing::fitting(low_, high_, size(), edge_px);
 }
 
 QPointF RunMap::pixel_at(double time_s) const {
-    return path_ == nullptr ? QPointF() : placing().to_pixel(path_->position_at(time_s), size());
+    return path_ == nullptr ? QPointF() : to_pixel(path_->position_at(time_s));
 }
 
 void RunMap::paintEvent(QPaintEvent*) {
@@ -65,7 +64,7 @@ void RunMap::paintEvent(QPaintEvent*) {
     }
     painter.setRenderHint(QPainter::Antialiasing);
     QPolygonF way;
-    for (const std::size_t i : drawn_) way << placing().to_pixel(path_->position[i], size());
+    for (const std::size_t i : drawn_) way << to_pixel(path_->position[i]);
     painter.setPen(QPen(t.mute, 1.4));
     painter.drawPolyline(way);
     painter.drawText(rect().adjusted(8, 0, -8, -4), Qt::AlignLeft | Qt::AlignBottom,
@@ -73,7 +72,7 @@ void RunMap::paintEvent(QPaintEvent*) {
     if (!line_) return;
     const Point at = LocalPlane(path_->origin).to_local(line_->place),
                 along = direction_from_heading(line_->heading_deg);
-    const QPointF middle = placing().to_pixel(at, size());
+    const QPointF middle = to_pixel(at);
     const QPointF ahead(along.x, -along.y), across(-ahead.y(), ahead.x());
     painter.setPen(QPen(t.accent, 3, Qt::SolidLine, Qt::FlatCap));
     painter.drawLine(middle - across * 12, middle + across * 12);
@@ -83,24 +82,8 @@ void RunMap::paintEvent(QPaintEvent*) {
     painter.drawLine(middle + ahead * 22, middle + ahead * 15 - across * 5);
 }
 
-void RunMap::mousePressEvent(QMouseEvent* event) {
-    press_ = event->position();
-    at_press_ = placing();
-    panning_ = false;
-}
-
-void RunMap::mouseMoveEvent(QMouseEvent* event) {
-    if (!(event->buttons() & Qt::LeftButton) || drawn_.empty()) return;
-    const QPointF moved = event->position() - press_;
-    if (!panning_ && moved.manhattanLength() < 5) return;
-    panning_ = true;
-    own_ = at_press_.moved(moved);
-    update();
-}
-
-void RunMap::mouseReleaseEvent(QMouseEvent* event) {
-    if (panning_ || event->button() != Qt::LeftButton || drawn_.empty()) return;
-    const Point at = placing().to_place(event->position(), size());
+void RunMap::clicked(QPointF pixel) {
+    const Point at = placing().to_place(pixel, size());
     double best = 1e18;
     std::size_t nearest = drawn_.front();
     for (const std::size_t i : drawn_) {
@@ -116,17 +99,6 @@ void RunMap::mouseReleaseEvent(QMouseEvent* event) {
                           heading_from_direction(path_->velocity[nearest])};
     set_line(line);
     Q_EMIT line_placed(line);
-}
-
-void RunMap::mouseDoubleClickEvent(QMouseEvent*) {
-    own_.reset();
-    update();
-}
-
-void RunMap::wheelEvent(QWheelEvent* event) {
-    if (drawn_.empty()) return;
-    own_ = placing().wheeled(event->angleDelta().y(), event->position(), size());
-    update();
 }
 
 }  // namespace rendak::app

@@ -1,10 +1,9 @@
 #pragma once
 
-#include <QWidget>
 #include <memory>
 #include <optional>
 
-#include "app/plot/map_placing.h"
+#include "app/plot/panned_map.h"
 #include "core/intake/import.h"
 #include "core/track/path.h"
 
@@ -12,7 +11,7 @@ namespace rendak::app {
 
 /// A run from above, as it was driven, to place a start line on: a click puts it across the path there, in the
 /// direction in which the car went by. Wheel and drag zoom and move.
-class RunMap : public QWidget {
+class RunMap : public PannedMap {
     Q_OBJECT
   public:
     explicit RunMap(QWidget* parent = nullptr);
@@ -27,25 +26,17 @@ class RunMap : public QWidget {
     void line_placed(const StartPlace& line);
 
   protected:
+    [[nodiscard]] bool shows_something() const override { return !drawn_.empty(); }
+    [[nodiscard]] MapPlacing fitted() const override;
+    void clicked(QPointF at) override;
     void paintEvent(QPaintEvent* event) override;
-    void mousePressEvent(QMouseEvent* event) override;
-    void mouseMoveEvent(QMouseEvent* event) override;
-    void mouseReleaseEvent(QMouseEvent* event) override;
-    void mouseDoubleClickEvent(QMouseEvent* event) override;
-    void wheelEvent(QWheelEvent* event) override;
 
   private:
-    [[nodiscard]] MapPlacing placing() const;
-
     std::shared_ptr<const Path> path_;
     std::vector<std::size_t> drawn_;  ///< indices of the path a few metres apart
     Point low_, high_;
     QString message_;
     std::optional<StartPlace> line_;
-    std::optional<MapPlacing> own_;
-    MapPlacing at_press_;
-    QPointF press_;
-    bool panning_ = false;
 };
 
 }  // namespace rendak::app

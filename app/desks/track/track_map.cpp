@@ -1,6 +1,5 @@
 #include "app/desks/track/track_map.h"
 
-#include <QMouseEvent>
 #include <QPainter>
 #include <cmath>
 
@@ -13,13 +12,13 @@ constexpr double edge_px = 34;
 
 }  // namespace
 
-TrackMap::TrackMap(QWidget* parent) : QWidget(parent) {
+TrackMap::TrackMap(QWidget* parent) : PannedMap(parent) {
     setMinimumSize(280, 220);
     setAccessibleName(tr("Track from above"));
 }
 
 void TrackMap::set_track(std::shared_ptr<const Track> track) {
-    if (track == nullptr || track_ == nullptr || track->name != track_->name) own_.reset();
+    if (track == nullptr || track_ == nullptr || track->name != track_->name) show_all();
     track_ = std::move(track);
     bounds_ = {};
     if (track_ != nullptr) {
@@ -41,10 +40,6 @@ void TrackMap::set_selected(int corner) {
 MapPlacing TrackMap::fitted() const {
     if (track_ == nullptr) return {};
     return MapPlacing::fitting(bounds_.low, bounds_.high, size(), edge_px);
-}
-
-QPointF TrackMap::to_pixel(Point place) const {
-    return placing().to_pixel(place, size());
 }
 
 RoadPicture TrackMap::road(QPainter& painter) const {
@@ -108,26 +103,10 @@ void TrackMap::paintEvent(QPaintEvent*) {
     painter.drawText(rect().adjusted(8, 0, -8, -5), Qt::AlignLeft | Qt::AlignBottom, note);
 }
 
-void TrackMap::mousePressEvent(QMouseEvent* event) {
-    press_ = event->position();
-    at_press_ = placing();
-    panning_ = false;
-}
-
-void TrackMap::mouseMoveEvent(QMouseEvent* event) {
-    if (!(event->buttons() & (Qt::LeftButton | Qt::MiddleButton)) || track_ == nullptr) return;
-    const QPointF moved = event->position() - press_;
-    if (!panning_ && moved.manhattanLength() < 5) return;
-    panning_ = true;
-    own_ = at_press_.moved(moved);
-    update();
-}
-
-void TrackMap::mouseReleaseEvent(QMouseEvent* event) {
-    if (panning_ || event->button() != Qt::LeftButton || track_ == nullptr) return;
+void TrackMap::clicked(QPointF place) {
     double best = 1e18, at = 0;
     for (double s = 0; s < track_->length_m; s += 2) {
-        const QPointF off = to_pixel(track_->position_at(s)) - event->position();
+        const QPointF off = to_pixel(track_->position_at(s)) - place;
         const double d = QPointF::dotProduct(off, off);
         if (d >= best) continue;
         best = d;
@@ -138,18 +117,6 @@ void TrackMap::mouseReleaseEvent(QMouseEvent* event) {
         if (at >= track_->corners[c].start_m && at <= track_->corners[c].end_m)
             Q_EMIT corner_chosen(static_cast<int>(c));
     }
-}
-
-void TrackMap::mouseDoubleClickEvent(QMouseEvent*) {
-    own_.reset();
-    update();
-}
-
-void TrackMap::wheelEvent(QWheelEvent* event) {
-    if (track_ == nullptr) return;
-    own_ = placing().wheeled(event->angleDelta().y(), event->position(), size());
-    update();
-    event->accept();
 }
 
 }  // namespace rendak::app
