@@ -339,6 +339,7 @@ Interval Comparison::range_m() const {
 }
 
 bool Comparison::offers(const std::string& quantity) const {
+    if (quantity == "gap") return laps_->on_track();
     return std::any_of(laps_->laps.begin(), laps_->laps.end(), [&](const ComparedLap& it) {
         return it.run->formulas->has(quantity) || it.lap.recording->find_logged(quantity) != nullptr;
     });

@@ -7,12 +7,11 @@
 #include "core/analysis/alignment.h"
 #include "core/analysis/channel_faults.h"
 #include "core/base/date.h"
-#include "core/base/median.h"
 #include "core/base/text.h"
 #include "core/intake/edit_track.h"
 #include "core/intake/import.h"
 #include "core/intake/place_run.h"
-#include "core/intake/run_data.h"
+#include "core/intake/places_apart.h"
 #include "core/intake/run_recording.h"
 #include "core/laps/beacon.h"
 #include "core/laps/cut.h"
@@ -290,87 +289,12 @@ class Tidy {
         correct_place(finding, correction, after);
     }
 
-    /// The best lap of the run, on a path of it, ready to be held against others.
-    std::optional<PreparedLap> best_on(const Path& path, const std::shared_ptr<const Track>& track,
-                                       const std::vector<Lap>& laps) const {
-        const Lap* best = best_lap(laps);
-        if (best == nullptr) return std::nullopt;
-        PreparedLap lap;
-        lap.ref = {row_.id, best->number};
-        lap.recording = std::make_shared<const Recording>(recording_);
-        lap.track = track;
-        lap.path = std::make_shared<const Path>(path);
-        lap.map = align_lap(path, *track, best->start_s, best->end_s);
-        return lap;
-    }
-
-    /// The slow-downs of this run lie elsewhere on the road than those of all others (at most three are asked): its
-    /// positions come late or early, and no second sensor of its own tells.
     void check_along(const Path& path, const Track& track, const PlaceCorrection& correction) {
-        constexpr std::size_t most_runs = 3;
-        const auto shared = std::make_shared<const Track>(track);
-        const auto own = best_on(path, shared, laps_);
-        const auto rows = library_.runs();
-        if (!own || !rows) return;
-        std::vector<PreparedLap> others;
-        for (auto row = rows->rbegin(); row != rows->rend() && others.size() < most_runs; ++row) {
-            if (row->id == row_.id || row->track != row_.track || row->car != row_.car) continue;
-            const auto run = load_run(library_, row->id);
-            const Lap* best = run ? best_lap((*run)->laps) : nullptr;
-            if (best == nullptr) continue;
-            if (auto lap = prepare_lap(**run, best->number)) others.push_back(std::move(*lap));
-        }
-        const auto offset_of = [&](const PreparedLap& lap) -> std::optional<double> {
-            std::vector<double> behind;
-            for (const PreparedLap& other : others) {
-                const auto found = along_offset(other, lap);
-                // Another driver may brake some metres earlier in every corner.
-                if (!found || !found->stands_out() || std::abs(found->behind_m) < 8) return std::nullopt;
-                if (!behind.empty() && (found->behind_m > 0) != (behind.front() > 0)) return std::nullopt;
-                behind.push_back(found->behind_m);
-            }
-            return behind.empty() ? std::nullopt : std::optional(median_of(behind));
-        };
-        const auto behind = offset_of(*own);
-        if (!behind) return;
-        const std::string than = others.size() == 1 ? "the other run here" : "the other runs here";
-        Finding& finding =
-            add("along-offset",
-                "The slow-downs of this run lie " + fixed(std::abs(*behind), 0) + " m " +
-                    (*behind > 0 ? "further on" : "earlier") + " than those of " + than + ": its positions come " +
-                    (*behind > 0 ? "early" : "late") + (others.size() == 1 ? ", or the other's do the opposite." : "."),
-                "");
-        // Worth an act only when it cures: tried here, and held against the others again.
-        const auto left_behind = [&](const PlaceCorrection& tried) -> std::optional<double> {
-            Recording later = recording_;
-            for (Channel& channel : later.channels) {
-                if (comes_from_receiver(channel)) channel = moved_in_time(channel, correction.delay_s - tried.delay_s);
-            }
-            const auto moved = driven_path(later, &track, tried);
-            if (!moved) return std::nullopt;
-            auto cured = best_on(*moved, shared, laps_on(later, *moved, track, tried));
-            if (cured) cured->recording = std::make_shared<const Recording>(std::move(later));
-            const auto left = cured ? along_offset(others.front(), *cured) : std::nullopt;
-            return left ? std::optional(left->behind_m) : std::nullopt;
-        };
-        // The car is slower where it slows down than over the lap: the second step goes by what the first one did.
-        PlaceCorrection after = correction;
-        double step_s = -*behind * own->time_s() / track.length_m, last = *behind;
-        for (int round = 0; round < 2; ++round) {
-            after.delay_s += step_s;
-            const auto left = left_behind(after);
-            if (!left) return;
-            const double moved_m = last - *left;
-            last = *left;
-            if (std::abs(last) < 2 || std::abs(moved_m) < 1) break;
-            step_s *= last / moved_m;
-        }
-        if (std::abs(last) > std::max(2.0, std::abs(*behind) / 3)) {
-            const auto left = left_behind(after);
-            if (!left || std::abs(*left) > std::max(2.0, std::abs(*behind) / 3)) return;
-        }
-        finding.cure = "Move its positions by " + fixed(std::abs(after.delay_s - correction.delay_s), 2) + " s";
-        correct_place(finding, correction, after);
+        const auto found =
+            places_apart_from_others(library_, others_, row_, recording_, path, track, laps_, correction);
+        if (!found) return;
+        Finding& finding = add("along-offset", found->what, found->cure);
+        if (found->after) correct_place(finding, correction, *found->after);
     }
 
     void check_delay(const PlaceCorrection& correction) {

@@ -73,68 +73,69 @@ Result<std::vector<Lap>> Library::laps(RunId id) const {
     return out;
 }
 
-Result<void> Library::set_lap_note(LapRef ref, const std::string& note) {
-    const auto all = laps(ref.run);
+namespace {
+
+Result<Lap> lap_of(const Library& library, LapRef ref) {
+    const auto all = library.laps(ref.run);
     if (!all) return pass_on(all.error());
     for (const Lap& lap : *all) {
-        if (lap.number != ref.lap) continue;
-        Transaction transaction(*database_);
-        if (auto begun = transaction.begun(); !begun) return begun;
-        auto done = Statement(*database_, "DELETE FROM lap_notes WHERE run_id = ? AND at_s >= ? AND at_s < ?")
-                        .bind(ref.run.value)
-                        .bind(lap.start_s)
-                        .bind(lap.end_s)
-                        .run();
-        if (!done) return done;
-        if (!note.empty()) {
-            // By a moment, as switches are.
-            done = Statement(*database_, "INSERT INTO lap_notes (run_id, at_s, note) VALUES (?,?,?)")
-                       .bind(ref.run.value)
-                       .bind(0.5 * (lap.start_s + lap.end_s))
-                       .bind(note)
-                       .run();
-            if (!done) return done;
-        }
-        return transaction.commit();
+        if (lap.number == ref.lap) return lap;
     }
     return fail(ErrorCode::not_found,
                 "Run " + std::to_string(ref.run.value) + " has no lap " + std::to_string(ref.lap) + ".");
+}
+
+/// What is said of a lap is kept by a moment in its middle, so that it survives another start line.
+double middle_of(const Lap& lap) {
+    return 0.5 * (lap.start_s + lap.end_s);
+}
+
+}  // namespace
+
+Result<void> Library::set_lap_note(LapRef ref, const std::string& note) {
+    const auto lap = lap_of(*this, ref);
+    if (!lap) return pass_on(lap.error());
+    Transaction transaction(*database_);
+    if (auto begun = transaction.begun(); !begun) return begun;
+    auto done = Statement(*database_, "DELETE FROM lap_notes WHERE run_id = ? AND at_s >= ? AND at_s < ?")
+                    .bind(ref.run.value)
+                    .bind(lap->start_s)
+                    .bind(lap->end_s)
+                    .run();
+    if (done && !note.empty())
+        done = Statement(*database_, "INSERT INTO lap_notes (run_id, at_s, note) VALUES (?,?,?)")
+                   .bind(ref.run.value)
+                   .bind(middle_of(*lap))
+                   .bind(note)
+                   .run();
+    return done ? transaction.commit() : done;
 }
 
 Result<void> Library::switch_lap(LapRef ref, bool included, const std::string& reason) {
-    const auto all = laps(ref.run);
-    if (!all) return pass_on(all.error());
-    for (const Lap& lap : *all) {
-        if (lap.number != ref.lap) continue;
-        Transaction transaction(*database_);
-        if (auto begun = transaction.begun(); !begun) return begun;
-        if (auto done = unswitch_lap(ref); !done) return done;
-        // Kept by a moment in the middle of the lap, so that it survives another start line.
-        auto done = Statement(*database_, "INSERT INTO lap_switches (run_id, at_s, included, reason) VALUES (?,?,?,?)")
-                        .bind(ref.run.value)
-                        .bind(0.5 * (lap.start_s + lap.end_s))
-                        .bind(included ? 1 : 0)
-                        .bind(reason)
-                        .run();
-        if (!done) return done;
-        return transaction.commit();
-    }
-    return fail(ErrorCode::not_found,
-                "Run " + std::to_string(ref.run.value) + " has no lap " + std::to_string(ref.lap) + ".");
+    const auto lap = lap_of(*this, ref);
+    if (!lap) return pass_on(lap.error());
+    Transaction transaction(*database_);
+    if (auto begun = transaction.begun(); !begun) return begun;
+    if (auto done = unswitch_lap(ref); !done) return done;
+    auto done = Statement(*database_, "INSERT INTO lap_switches (run_id, at_s, included, reason) VALUES (?,?,?,?)")
+                    .bind(ref.run.value)
+                    .bind(middle_of(*lap))
+                    .bind(included ? 1 : 0)
+                    .bind(reason)
+                    .run();
+    return done ? transaction.commit() : done;
 }
 
 Result<void> Library::unswitch_lap(LapRef ref) {
-    const auto all = laps(ref.run);
-    if (!all) return pass_on(all.error());
-    for (const Lap& lap : *all) {
-        if (lap.number != ref.lap) continue;
-        return Statement(*database_, "DELETE FROM lap_switches WHERE run_id = ? AND at_s >= ? AND at_s < ?")
-            .bind(ref.run.value)
-            .bind(lap.start_s)
-            .bind(lap.end_s)
-            .run();
-    }
-    return {};
+    const auto lap = lap_of(*this, ref);
+    // No lap, nothing to take back.
+    if (!lap && lap.error().code == ErrorCode::not_found) return {};
+    if (!lap) return pass_on(lap.error());
+    return Statement(*database_, "DELETE FROM lap_switches WHERE run_id = ? AND at_s >= ? AND at_s < ?")
+        .bind(ref.run.value)
+        .bind(lap->start_s)
+        .bind(lap->end_s)
+        .run();
 }
 
 Result<std::vector<std::string>> Library::flipped_quantities(RunId id) const {

@@ -446,6 +446,7 @@ TEST_F(OverTimeTest, StopsAreMarkedAndToldOnTheRunAxis) {
     settle();
     (void)window_->grab();
     EXPECT_TRUE(label("headline").contains(QStringLiteral("lap 3"))) << label("headline").toStdString();
+    EXPECT_TRUE(label("evidence").contains(QStringLiteral("A: stood 14."))) << label("evidence").toStdString();
 }
 
 TEST(RunMapTest, ZoomsMovesAndPlacesAcrossTheWayDriven) {
@@ -506,7 +507,7 @@ TEST_F(OverTimeTest, TheStartLineIsPlacedOnAMapOfTheRun) {
     desk.select_run(run);
     settle();
     std::optional<StartPlace> placed;
-    bool icons = false;
+    bool icons = false, apart = true;
     QTimer answer;
     QObject::connect(&answer, &QTimer::timeout, [&] {
         auto* dialog = qobject_cast<LearnTrackDialog*>(QApplication::activeModalWidget());
@@ -516,6 +517,8 @@ TEST_F(OverTimeTest, TheStartLineIsPlacedOnAMapOfTheRun) {
         QTest::mouseClick(&dialog->map(), Qt::LeftButton, Qt::NoModifier, at);
         placed = dialog->start();
         (void)dialog->grab();
+        for (const QWidget* row : dialog->findChildren<QDoubleSpinBox*>())
+            apart = apart && !row->geometry().intersects(dialog->map().geometry());
         icons = !dialog->findChild<QDialogButtonBox*>()->button(QDialogButtonBox::Cancel)->icon().isNull();
         dialog->findChild<QLineEdit*>()->setText(QStringLiteral("Oval"));
         dialog->accept();
@@ -527,6 +530,7 @@ TEST_F(OverTimeTest, TheStartLineIsPlacedOnAMapOfTheRun) {
     settle();
     ASSERT_TRUE(placed) << "a click chooses the place";
     EXPECT_TRUE(icons);
+    EXPECT_TRUE(apart) << "the map covers no row of the form";
     const auto row = got(library.run(run));
     ASSERT_TRUE(row.track);
     EXPECT_TRUE(row.event.starts_with("Oval")) << "filed as the next run from there will be: " << row.event;

@@ -9,6 +9,7 @@
 #include <QVBoxLayout>
 
 #include <algorithm>
+#include <set>
 
 #include "app/desks/compare/channel_picker.h"
 #include "app/text/elided_label.h"
@@ -129,8 +130,9 @@ void CompareDesk::refresh() {
         return;
     }
     {
-        auto lanes = fitting_lanes(pages_.lanes(page_));
-        if (lanes.empty()) lanes = pages_.lanes(page_);
+        const auto wanted = pages_.lanes(page_);
+        auto lanes = fitting_lanes(wanted);
+        if (lanes.empty()) lanes = wanted;
         const auto& now = canvas_->lanes();
         const auto same = [](const Lane& a, const Lane& b) { return a.quantity == b.quantity; };
         if (!std::equal(lanes.begin(), lanes.end(), now.begin(), now.end(), same)) set_lanes_quietly(lanes);
@@ -145,23 +147,6 @@ void CompareDesk::refresh() {
         of_places->setVisible(laps.on_track());
     overlay_->setVisible(!laps.on_track() && laps.laps.size() > 1);
     if (!laps.on_track()) return show_over_time();
-    // On the run axis the question is what happened, not where the gap comes from.
-    const auto tell_stops = [&] {
-        QStringList words;
-        if (workspace_.comparison().axis() == Axis::run) {
-            for (std::size_t k = 0; k < laps.laps.size(); ++k) {
-                const ComparedLap& it = laps.laps[k];
-                const bool told = std::any_of(laps.laps.begin(), laps.laps.begin() + static_cast<std::ptrdiff_t>(k),
-                                              [&](const auto& other) { return other.run->row.id == it.run->row.id; });
-                for (const Stop& stop : it.stops) {
-                    if (!told)
-                        words << slot_letter(static_cast<int>(k)) + QStringLiteral(": ") +
-                                     QString::fromStdString(stop_words(stop)).toHtmlEscaped();
-                }
-            }
-        }
-        if (!words.isEmpty()) evidence_->setText(words.join(QStringLiteral(" &nbsp;·&nbsp; ")));
-    };
     if (laps.laps.size() == 1) {
         headline_->setText(
             tr("A is %1, %2.").arg(lap_name(laps.baseline(), laps), lap_time(laps.baseline().lap.time_s())));
@@ -188,6 +173,21 @@ void CompareDesk::refresh() {
     show_changes(slot);
 }
 
+/// Over the whole run the question is what happened, not where the gap comes from.
+void CompareDesk::tell_stops() {
+    if (workspace_.comparison().axis() != Axis::run) return;
+    const auto& laps = workspace_.comparison().laps().laps;
+    QStringList words;
+    std::set<RunId> told;
+    for (std::size_t k = 0; k < laps.size(); ++k) {
+        if (!told.insert(laps[k].run->row.id).second) continue;
+        for (const Stop& stop : laps[k].stops)
+            words << slot_letter(static_cast<int>(k)) + QStringLiteral(": ") +
+                         QString::fromStdString(stop_words(stop)).toHtmlEscaped();
+    }
+    if (!words.isEmpty()) evidence_->setText(words.join(QStringLiteral(" &nbsp;·&nbsp; ")));
+}
+
 /// Runs without places: what lies where, and how to move it.
 void CompareDesk::show_over_time() {
     const ComparedLaps& laps = workspace_.comparison().laps();
@@ -200,7 +200,7 @@ void CompareDesk::show_over_time() {
                 ? tr("This run has no track, so it is shown over time. Learn its track in the Logbook to "
                      "compare laps by place, or lay another run over it with + above.")
                 : tr("All of it over time. Pick laps from line to line to compare by place."));
-        return;
+        return tell_stops();
     }
     const int slot = std::max(1, workspace_.comparison().active_slot());
     const ComparedLap& lap = laps.laps[static_cast<std::size_t>(slot)];
@@ -216,6 +216,7 @@ void CompareDesk::show_over_time() {
     shift_->setEnabled(moves);
     find_shift_->setEnabled(moves && !matching_.running());
     shift_label_->setText(tr("%1 moved by").arg(slot_letter(slot)));
+    tell_stops();
     show_changes(slot);
 }
 
@@ -234,11 +235,13 @@ void CompareDesk::find_shift() {
             find_shift_->setEnabled(true);
             if (!found) return workspace_.tell(found.error());
             workspace_.focus().set_shift(run, begin_s - zero_s + found->shift_s);
-            QString text = tr("%1 lies best at %2 s (by %3, likeness %4 %, over %5 s).")
-                               .arg(letter, signed_number(begin_s - zero_s + found->shift_s, 2),
-                                    shown(found->quantity).label.toLower())
-                               .arg(100 * found->likeness, 0, 'f', 0)
-                               .arg(found->overlap_s, 0, 'f', 0);
+            QString text =
+                (found->by_stretch ? tr("%1 lies best at %2 s (by %3, likeness %4 %, of its liveliest %5 s).")
+                                   : tr("%1 lies best at %2 s (by %3, likeness %4 %, over %5 s)."))
+                    .arg(letter, signed_number(begin_s - zero_s + found->shift_s, 2),
+                         shown(found->quantity).label.toLower())
+                    .arg(100 * found->likeness, 0, 'f', 0)
+                    .arg(found->overlap_s, 0, 'f', 0);
             if (!found->others_s.empty())
                 text += u' ' + tr("It fits nearly as well %1 s away: one road driven again.")
                                    .arg(signed_number(found->others_s.front() - found->shift_s, 1));
@@ -349,9 +352,7 @@ void CompareDesk::flip_sign(const std::string& quantity) {
 }
 
 std::vector<Lane> CompareDesk::fitting_lanes(const std::vector<Lane>& wanted) const {
-    const auto logged = [&](const std::string& quantity) {
-        return quantity == "gap" ? workspace_.comparison().laps().on_track() : workspace_.comparison().offers(quantity);
-    };
+    const auto logged = [&](const std::string& quantity) { return workspace_.comparison().offers(quantity); };
     std::vector<Lane> lanes;
     for (const Lane& lane : wanted) {
         if (logged(lane.quantity))
@@ -383,8 +384,7 @@ void CompareDesk::save_lanes() {
     };
     std::string before;
     for (const Lane& wanted : pages_.lanes(page_)) {
-        const bool here = wanted.quantity == "gap" ? workspace_.comparison().laps().on_track()
-                                                   : workspace_.comparison().offers(wanted.quantity);
+        const bool here = workspace_.comparison().offers(wanted.quantity);
         if (!here && !workspace_.comparison().laps().empty() && place_of(wanted.quantity) == lanes.end()) {
             const auto behind = place_of(before);
             lanes.insert(behind == lanes.end() ? (before.empty() ? lanes.begin() : lanes.end()) : behind + 1, wanted);
@@ -438,6 +438,7 @@ void CompareDesk::show_pictures(PictureBook& book) {
     book.take(QStringLiteral("compare-over-time"));
     focus.set_state(by_place);
     book.settle();
+    workspace_.tell(QString());  // what was found there is no news for the other pictures
     // Formulas are channels like any other: lanes, and the map painted.
     const std::vector<Lane> usual = canvas_->lanes();
     canvas_->set_lanes(

@@ -65,6 +65,7 @@ class CompareDesk : public Desk {
     void order_lanes();
     void show_changes(int slot);
     void show_over_time();
+    void tell_stops();
     void find_shift();
     void go_to_corner(int number);
     void flip_sign(const std::string& quantity);

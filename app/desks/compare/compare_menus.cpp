@@ -225,9 +225,7 @@ void CompareDesk::fill_picker() {
         }
         return nullptr;
     };
-    const auto offered = [&](const std::string& id) {
-        return id == "gap" ? laps.on_track() : workspace_.comparison().offers(id);
-    };
+    const auto offered = [&](const std::string& id) { return workspace_.comparison().offers(id); };
     // What the page wants and nobody logged: named first, with what could stand in.
     for (const Lane& lane : pages_.lanes(page_)) {
         if (offered(lane.quantity)) continue;

@@ -38,7 +38,10 @@ LearnTrackDialog::LearnTrackDialog(QWidget* parent) : QDialog(parent) {
     };
     map_ = new RunMap;
     map_->set_message(tr("The run is being read …"));
+    map_->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Expanding);
     form->addRow(map_);
+    // A form does not ask for the height of its wrapped text by itself: without room the rows lie over each other.
+    resize(560, 680);
     connect(map_, &RunMap::line_placed, this, [this](const StartPlace& line) {
         by_place_->setChecked(true);
         latitude_->setValue(line.place.latitude_deg);
