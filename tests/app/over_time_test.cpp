@@ -18,6 +18,7 @@
 #include "app/desks/logbook/learn_track_dialog.h"
 #include "app/session/preferences.h"
 #include "app/shell/lap_tray.h"
+#include "app/theme/theme.h"
 #include "app/workspace/lap_actions.h"
 #include "core/intake/import.h"
 #include "core/laps/cut.h"
@@ -353,6 +354,20 @@ TEST_F(OverTimeTest, CornersSaysWhatItLeavesOutAndPoolsDriversOnlyWhenAsked) {
     window_->show_desk(QStringLiteral("corners"));
     settle();
     auto& desk = window_->desk_of<CornersDesk>();
+    desk.show_table(FigureModel::Shows::peaks);
+    const auto* peaks = desk.findChild<QTableView*>()->model();
+    for (int row = 0; row < peaks->rowCount(); ++row) {
+        int best = 0;
+        for (int column = 5; column < peaks->columnCount(); ++column) {
+            const QModelIndex at = peaks->index(row, column);
+            const bool bold = at.data(Qt::FontRole).value<QFont>().bold();
+            best += bold;
+            if (bold)
+                EXPECT_EQ(at.data(Qt::ForegroundRole).value<QColor>(), theme().won) << "no best of a lap left out";
+        }
+        EXPECT_GE(best, 1) << row;
+    }
+    desk.show_table(FigureModel::Shows::sections);
     auto* mixed = desk.findChild<QCheckBox*>(QStringLiteral("mixed"));
     ASSERT_TRUE(mixed->isVisible()) << "there are two drivers";
     EXPECT_FALSE(mixed->isChecked());

@@ -182,7 +182,9 @@ bool FigureModel::is_best(int row, int column) const {
     if (shows_ == Shows::peaks) {
         const double own = value_at(row, column);
         const Better better = corner_figure().better;
+        if (!figures_->sections.rows[l].included) return false;  // sets no best, and hides none
         for (std::size_t k = 0; k < figures_->laps.size(); ++k) {
+            if (!figures_->sections.rows[k].included) continue;
             const double other = value_at(row, first_lap_column() + static_cast<int>(k));
             if (better == Better::more ? other > own : other < own) return false;
         }
