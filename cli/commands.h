@@ -9,6 +9,8 @@
 namespace rendak::cli {
 
 /// Each prints JSON on standard output and messages on standard error.
+/// Answers to an import's questions, as --take gives them; returns what is wrong with them.
+[[nodiscard]] std::optional<std::string> add_answers(const std::vector<std::string>& takes, TableMapping& mapping);
 int import_files(const std::string& library, const std::vector<std::string>& files, const ImportOptions& options);
 int list_runs(const std::string& library);
 int list_laps(const std::string& library, std::int64_t run);

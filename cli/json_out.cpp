@@ -108,6 +108,20 @@ Json to_json(const ImportResult& result, const std::string& file) {
     return out;
 }
 
+Json questions_to_json(const Error& error, const std::string& file) {
+    Json out;
+    out["file"] = file;
+    out["run"] = nullptr;
+    out["questions"] = Json::array();
+    for (const Question& question : error.questions) {
+        Json one{{"column", question.about}, {"question", question.text}, {"answers", Json::array()}};
+        for (const Question::Answer& answer : question.answers)
+            one["answers"].push_back({{"take", answer.take}, {"means", answer.label}});
+        out["questions"].push_back(std::move(one));
+    }
+    return out;
+}
+
 Json to_json(const ZoneDifference& difference) {
     Json out;
     out["corner"] = difference.zone.corner.number;

@@ -15,6 +15,8 @@ using Json = nlohmann::ordered_json;
 [[nodiscard]] Json to_json(const Channel& channel);
 [[nodiscard]] Json to_json(const TrackRow& row, const Track& track);
 [[nodiscard]] Json to_json(const ImportResult& result, const std::string& file);
+/// What an import asks, with the answers as --take wants them.
+[[nodiscard]] Json questions_to_json(const Error& error, const std::string& file);
 [[nodiscard]] Json to_json(const ZoneDifference& difference);
 
 }  // namespace rendak::cli

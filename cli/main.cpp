@@ -46,6 +46,17 @@ int main(int count, char** arguments) {
     import->add_option("--name", import_options.name, "Name of the run");
     import->add_option("--rate", import_options.read.csv.rate_hz, "Rows per second, for tables without a time column");
 
+    std::vector<std::string> takes;
+    import
+        ->add_option("--take", takes,
+                     "COLUMN=QUANTITY[:UNIT]: what a column of a table is, as an import asked for it. COLUMN= keeps "
+                     "its name only, COLUMN=drop leaves it out; may be given several times")
+        ->take_all()
+        ->expected(1)
+        ->allow_extra_args(false);
+    import->add_flag("--keep-unanswered", import_options.read.csv.keep_unanswered,
+                     "Import columns that would be asked for under their names only");
+
     auto* runs = app.add_subcommand("runs", "List the runs with all their fields");
     bool as_json = false;
     runs->add_flag("--json", as_json, "JSON is what every command prints; accepted for clarity");
@@ -259,7 +270,13 @@ int main(int count, char** arguments) {
     } catch (const CLI::ParseError& error) {
         return app.exit(error, std::cout, std::cerr) == 0 ? done : wrong_use;
     }
-    if (*import) return import_files(library, files, import_options);
+    if (*import) {
+        if (!takes.empty()) {
+            import_options.read.csv.mapping.emplace();
+            if (const auto wrong = add_answers(takes, *import_options.read.csv.mapping)) return misuse(*wrong);
+        }
+        return import_files(library, files, import_options);
+    }
     if (*runs) return list_runs(library);
     if (*checks) return check_folder(library);
     if (*unfiled) return unfiled_recordings(library, file_them);

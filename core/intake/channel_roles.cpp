@@ -21,13 +21,13 @@ struct Agreement {
     double correlation = std::nan("");  ///< of the two about their means
     double rms = std::nan("");          ///< of the difference as it stands
     std::size_t count = 0;
-    [[nodiscard]] bool known() const { return count >= 100; }
+    [[nodiscard]] bool known() const { return count >= 40; }
 };
 
 template <class Expected>
 Agreement agreement(const Channel& channel, const Path& path, const Expected& expected, double from_mps) {
     std::vector<double> x, y;
-    const double last = path.time_s.back(), step = std::max(0.2, (last - path.time_s.front()) / 20'000);
+    const double last = path.time_s.back(), step = std::max(0.1, (last - path.time_s.front()) / 20'000);
     for (double t = path.time_s.front() + 0.5; t < last - 0.5; t += step) {
         const Point v = path.velocity_at(t);
         if (length(v) < from_mps || path.bridged[path.index_before(t)] != 0) continue;

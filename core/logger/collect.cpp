@@ -54,6 +54,8 @@ std::vector<Collected> collect(Library& library, LoggerLink& link, const std::ve
         }
         one.fetched = *fetched;
         ImportOptions filing = options.filing;
+        // Nobody is asked in the middle of a download: what is open is kept by its name, and said.
+        filing.read.csv.keep_unanswered = true;
         filing.clock_shift_s = options.clock_shift_s;
         filing.raw = RawFile{file.sha256, file.name, file.size,
                              std::filesystem::path(fetched->file).lexically_relative(library.folder()).string()};

@@ -1,6 +1,7 @@
 #include "core/recording/channel_units.h"
 
 #include <algorithm>
+#include <numbers>
 
 #include "core/units/unit.h"
 
@@ -24,12 +25,17 @@ UnitPlan plan_units(const std::string& channel, const std::string& source_unit, 
     UnitPlan plan;
     plan.stored_unit = source_unit;
     const std::string column = "Column \"" + channel + "\"";
-    const auto unit = parse_unit(source_unit);
+    auto unit = parse_unit(source_unit);
     if (!unit) {
         plan.note = column + ": " + unit.error().message;
         return plan;
     }
     const Quantity* quantity = wanted;
+    // "1/s" of revs counts turns.
+    if (quantity != nullptr && quantity->id == "engine_speed" && unit->dimension == Dimension{0, 0, -1, 0, 0, 0}) {
+        unit->dimension.angle = 1;
+        unit->factor *= 2 * std::numbers::pi;
+    }
     Unit target = quantity == nullptr ? Unit{} : *parse_unit(quantity->unit);
     if (quantity != nullptr && !(target.dimension == unit->dimension) && quantity->id == "brake") {
         // A channel called just "brake" may hold the position of the pedal or a pressure.

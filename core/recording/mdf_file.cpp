@@ -25,9 +25,14 @@ Error damaged(const std::string& what) {
 }
 
 struct Pieces {
-    std::vector<Block> blocks;  ///< DT or DZ
+    std::vector<Block> blocks;   ///< DT, DV or DZ
+    std::vector<Block> invalid;  ///< DI or DZ, of lists that keep them apart
     bool whole = true;
 };
+
+bool is_data(const Block& block) {
+    return block.id == "DT" || block.id == "DV" || block.id == "DI" || block.id == "SD";
+}
 
 /// The data blocks below a link, in order. A link beyond the end of the file ends the list: the file was cut off.
 Result<Pieces> pieces_of(const File& file, std::uint64_t place) {
@@ -45,7 +50,7 @@ Result<Pieces> pieces_of(const File& file, std::uint64_t place) {
             return out;
         }
     }
-    if (first->id == "DT" || first->id == "DZ" || first->id == "SD") {
+    if (is_data(*first) || first->id == "DZ") {
         out.whole = first->whole;
         out.blocks.push_back(*first);
         return out;
@@ -53,18 +58,24 @@ Result<Pieces> pieces_of(const File& file, std::uint64_t place) {
     std::size_t steps = 0;
     std::set<std::uint64_t> seen{place};
     for (auto list = first; list; list = file.block(place)) {
-        if (list->id != "DL") return pass_on(damaged("a data list holds a block \"" + std::string(list->id) + "\""));
+        const bool apart = list->id == "LD";
+        if (list->id != "DL" && !apart)
+            return pass_on(damaged("a data list holds a block \"" + std::string(list->id) + "\""));
+        // Behind the links to the values of a list of columns come as many to their invalidation bytes.
+        const bool has_invalid = apart && (list->number<std::uint32_t>(0) & 0x80000000U) != 0;
+        const std::size_t values = has_invalid ? 1 + (list->links - 1) / 2 : list->links;
         for (std::size_t i = 1; i < list->links; ++i) {
             if (++steps > most_links) return pass_on(damaged("its data list does not end"));
             // A block that is listed again and again would make a giant of a small file.
             if (list->link(i) != 0 && !seen.insert(list->link(i)).second)
                 return pass_on(damaged("its data list names the same block twice"));
             const auto piece = file.block(list->link(i));
-            if (!piece || (piece->id != "DT" && piece->id != "DZ")) {
+            if (has_invalid && list->link(i) == 0) continue;
+            if (!piece || (!is_data(*piece) && piece->id != "DZ")) {
                 out.whole = false;
                 return out;
             }
-            out.blocks.push_back(*piece);
+            (i < values ? out.blocks : out.invalid).push_back(*piece);
             if (!piece->whole) {
                 out.whole = false;
                 return out;
@@ -84,7 +95,7 @@ bool inflate_block(const Block& block, std::uint64_t most, Buffer<char>& out) {
     const auto zip_type = block.number<std::uint8_t>(2);
     const auto columns = block.number<std::uint32_t>(4);
     const auto original = block.number<std::uint64_t>(8);
-    if (kind != "DT" || zip_type > 1 || block.data.size() < 24) return false;
+    if ((kind != "DT" && kind != "DV" && kind != "DI") || zip_type > 1 || block.data.size() < 24) return false;
     const std::string_view packed = block.data.substr(24, block.number<std::uint64_t>(16));
     // Deflate never packs better than 1 : 1032.
     if (original > packed.size() * 1032 + 64 || out.size() + original > most) return false;
@@ -124,7 +135,9 @@ std::optional<Block> File::block(std::uint64_t place, std::string_view id) const
     Block out;
     out.id = head.substr(2, 2);
     if (!id.empty() && out.id != id) return std::nullopt;
-    const std::uint64_t length = read_u64(head, 8), links = read_u64(head, 16);
+    std::uint64_t length = read_u64(head, 8);
+    const std::uint64_t links = read_u64(head, 16);
+    if (unfinished_ && length <= header_size && links == 0 && is_data(out)) length = length_to_next_block(place);
     if (length < header_size) return std::nullopt;
     const std::uint64_t there = std::min<std::uint64_t>(length, bytes_.size() - place);
     if (links > (there - header_size) / 8) return std::nullopt;
@@ -133,6 +146,21 @@ std::optional<Block> File::block(std::uint64_t place, std::string_view id) const
     out.link_bytes = bytes_.substr(place + header_size, 8 * links);
     out.data = bytes_.substr(place + header_size + 8 * links, there - header_size - 8 * links);
     return out;
+}
+
+std::uint64_t File::length_to_next_block(std::uint64_t place) const {
+    static constexpr std::string_view ids[] = {"DG", "CG", "CN", "CC", "TX", "MD", "SI", "DT", "DZ", "DL", "HL",
+                                               "FH", "DV", "DI", "LD", "SD", "EV", "AT", "CA", "CH", "SR", "RD"};
+    for (std::uint64_t at = (place + header_size + 7) / 8 * 8; at + header_size <= bytes_.size(); at += 8) {
+        at = bytes_.find("##", at);
+        if (at == std::string_view::npos) break;
+        const std::string_view head = bytes_.substr(at, std::min<std::size_t>(header_size, bytes_.size() - at));
+        if (at % 8 == 0 && head.size() == header_size && head.substr(4, 4) == std::string_view("\0\0\0\0", 4) &&
+            std::find(std::begin(ids), std::end(ids), head.substr(2, 2)) != std::end(ids))
+            return at - place;
+        at = at / 8 * 8;
+    }
+    return bytes_.size() - place;
 }
 
 std::string File::text(std::uint64_t place) const {
@@ -171,34 +199,49 @@ void transpose(std::string_view rows, std::size_t record, char* columns) {
     if (turned < rows.size()) std::memcpy(columns + turned, rows.data() + turned, rows.size() - turned);
 }
 
+namespace {
+
+/// Appends all pieces, inflated. False when one of them cannot be inflated; what comes before it is there.
+Result<bool> append(const std::vector<Block>& pieces, std::uint64_t most, const JobContext& job, Buffer<char>& out) {
+    std::size_t size = 0;
+    for (const Block& piece : pieces) {
+        const auto wanted = piece.id == "DZ" ? piece.number<std::uint64_t>(8) : piece.data.size();
+        size = std::min<std::size_t>(most, size + std::min<std::uint64_t>(wanted, most));
+    }
+    out.reserve(size);
+    for (const Block& piece : pieces) {
+        if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.");
+        if (piece.id == "DZ") {
+            if (!inflate_block(piece, most, out)) return false;
+            continue;
+        }
+        if (out.size() + piece.data.size() > most) return pass_on(damaged("it holds more data than its records need"));
+        out.insert(out.end(), piece.data.begin(), piece.data.end());
+    }
+    return true;
+}
+
+}  // namespace
+
 Result<Data> collect_data(const File& file, std::uint64_t place, std::uint64_t most, const JobContext& job) {
     Data out;
     if (place == 0) return out;
     const auto pieces = pieces_of(file, place);
     if (!pieces) return pass_on(pieces.error());
     out.whole = pieces->whole;
-    if (pieces->blocks.size() == 1 && pieces->blocks[0].id == "DT") {
+    if (pieces->blocks.size() == 1 && pieces->invalid.empty() && is_data(pieces->blocks[0])) {
         out.bytes = pieces->blocks[0].data;
         return out;
     }
-    std::size_t size = 0;
-    for (const Block& piece : pieces->blocks) {
-        const auto wanted = piece.id == "DT" ? piece.data.size() : piece.number<std::uint64_t>(8);
-        size = std::min<std::size_t>(most, size + std::min<std::uint64_t>(wanted, most));
-    }
-    out.copied.reserve(size);
-    for (const Block& piece : pieces->blocks) {
-        if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.");
-        if (piece.id == "DT") {
-            if (out.copied.size() + piece.data.size() > most)
-                return pass_on(damaged("it holds more data than its records need"));
-            out.copied.insert(out.copied.end(), piece.data.begin(), piece.data.end());
-        } else if (!inflate_block(piece, most, out.copied)) {
-            out.whole = false;
-            break;
-        }
-    }
+    const auto all = append(pieces->blocks, most, job, out.copied);
+    if (!all) return pass_on(all.error());
+    const auto invalid = append(pieces->invalid, most, job, out.copied_invalid);
+    if (!invalid) return pass_on(invalid.error());
+    // A packed block that the file still holds in full is damaged; else the file ends in it.
+    out.damaged = (!*all || !*invalid) && pieces->whole;
+    out.whole = out.whole && *all && *invalid;
     out.bytes = {out.copied.data(), out.copied.size()};
+    out.invalid = {out.copied_invalid.data(), out.copied_invalid.size()};
     return out;
 }
 

@@ -33,7 +33,8 @@ struct Block {
 
 class File {
   public:
-    explicit File(std::string_view bytes) : bytes_(bytes) {}
+    /// Of an unfinished file the lengths of data blocks may never have been written: they reach to the next block.
+    explicit File(std::string_view bytes, bool unfinished = false) : bytes_(bytes), unfinished_(unfinished) {}
     [[nodiscard]] std::string_view bytes() const { return bytes_; }
     /// The block at a place, when there is one with this identification ("" takes any).
     [[nodiscard]] std::optional<Block> block(std::uint64_t place, std::string_view id = {}) const;
@@ -41,17 +42,23 @@ class File {
     [[nodiscard]] std::string text(std::uint64_t place) const;
 
   private:
+    [[nodiscard]] std::uint64_t length_to_next_block(std::uint64_t place) const;
+
     std::string_view bytes_;
+    bool unfinished_ = false;
 };
 
 /// The records of a data group, one after the other: a view into the file when they lie in one piece, else a copy.
 struct Data {
     std::string_view bytes;
     Buffer<char> copied;
-    bool whole = true;  ///< false: the file ends before all of it
+    bool whole = true;              ///< false: the file ends before all of it
+    bool damaged = false;           ///< a packed block could not be unpacked; what comes before it is there
+    std::string_view invalid = {};  ///< invalidation bytes kept apart from the records (lists of MDF 4.2)
+    Buffer<char> copied_invalid = {};
 };
 
-/// Collects DT, DZ (inflated), DL and HL below a data link. `most` limits what a hostile file can ask for.
+/// Collects DT, DV, DI, DZ (inflated), DL, LD and HL below a data link. `most` limits what a hostile file can ask for.
 [[nodiscard]] Result<Data> collect_data(const File& file, std::uint64_t place, std::uint64_t most,
                                         const JobContext& job);
 

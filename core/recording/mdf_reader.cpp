@@ -8,8 +8,10 @@
 #include "core/recording/channel_units.h"
 #include "core/recording/clock_fit.h"
 #include "core/recording/mdf.h"
+#include "core/recording/mdf_conversion.h"
 #include "core/recording/mdf_file.h"
 #include "core/recording/mdf_values.h"
+#include "core/units/unit.h"
 
 namespace rendak {
 namespace {
@@ -22,7 +24,7 @@ constexpr std::size_t most_in_a_list = 100'000;
 class MdfReader {
   public:
     MdfReader(std::string_view bytes, std::string file, const Aliases& aliases, const JobContext& job)
-        : file_(bytes), name_(std::move(file)), aliases_(aliases), job_(job) {}
+        : file_(bytes, bytes.substr(0, 8) == "UnFinMF "), name_(std::move(file)), aliases_(aliases), job_(job) {}
 
     Result<ReadRecording> read() {
         if (auto head = read_head(); !head) return pass_on(head.error());
@@ -41,6 +43,7 @@ class MdfReader {
             if (auto done = read_data_group(*file_.block(places[i], "DG")); !done) return pass_on(done.error());
             job_.report(static_cast<double>(i + 1) / static_cast<double>(places.size()));
         }
+        if (infinite_ > 0) say(counted(infinite_, "sample is", "samples are") + " infinite; taken as missing.");
         if (cut_off_)
             say("The file ends in the middle (the logger lost its power or the copy broke off); what could be read was "
                 "kept.");
@@ -94,51 +97,27 @@ class MdfReader {
     /// Many channels may share one: read once, kept by place.
     const Conversion& read_conversion(std::uint64_t place) {
         const auto known = conversions_.find(place);
-        return known != conversions_.end() ? known->second : conversions_[place] = new_conversion(place);
+        return known != conversions_.end() ? known->second : conversions_[place] = mdf::read_conversion(file_, place);
     }
 
-    Conversion new_conversion(std::uint64_t place) const {
-        Conversion out;
-        const auto block = file_.block(place, "CC");
-        if (!block) return out;
-        out.unit = file_.text(block->link(1));
-        const auto type = block->number<std::uint8_t>(0);
-        const std::size_t there = block->data.size() > 24 ? (block->data.size() - 24) / 8 : 0;
-        const std::size_t count = std::min<std::size_t>(block->number<std::uint16_t>(6), there);
-        for (std::size_t i = 0; i < count; ++i) out.values.push_back(block->number<double>(24 + 8 * i));
-        using Kind = Conversion::Kind;
-        if (type == 1 && count >= 2)
-            out.kind = Kind::linear;
-        else if (type == 2 && count >= 6)
-            out.kind = Kind::rational;
-        else if (type == 4 && count >= 2)
-            out.kind = Kind::table;
-        else if (type == 5 && count >= 2)
-            out.kind = Kind::table_steps;
-        else if (type == 6 && count >= 3)
-            out.kind = Kind::ranges;
-        else if (type == 7 || type == 8) {
-            const std::size_t refs =
-                std::min<std::size_t>(block->number<std::uint16_t>(4), block->links > 4 ? block->links - 4 : 0);
-            for (std::size_t i = 0; i < std::min<std::size_t>(refs, 32); ++i) {
-                const std::string text = file_.text(block->link(4 + i));
-                const std::size_t value = type == 7 ? i : 2 * i;
-                if (!text.empty() && value < out.values.size())
-                    out.names.push_back(fixed(out.values[value], 0) + " = " + text);
-            }
-        }
-        return out;
-    }
-
-    Result<Group> read_group(const Block& block) {
+    Result<Group> read_group(const Block& block, std::uint64_t own_place) {
         Group out;
+        out.place = own_place;
         out.record_id = block.number<std::uint64_t>(0);
         out.cycles = block.number<std::uint64_t>(8);
         out.flags = block.number<std::uint16_t>(16);
         out.data_bytes = block.number<std::uint32_t>(24);
         out.invalid_bytes = block.number<std::uint32_t>(28);
         out.name = file_.text(block.link(2));
-        for (std::uint64_t place = block.link(1); place != 0;) {
+        // The times of a group may stand in another one (MDF 4.2).
+        if ((out.flags & 8) != 0) out.master_group = block.link(6);
+        if (auto done = read_channels(block.link(1), 0, out); !done) return pass_on(done.error());
+        return out;
+    }
+
+    /// A chain of channels; the members of a structure stand below it.
+    Result<void> read_channels(std::uint64_t first, int depth, Group& out) {
+        for (std::uint64_t place = first; place != 0;) {
             const auto channel = file_.block(place, "CN");
             if (!channel) {
                 cut_off_ = true;
@@ -148,10 +127,17 @@ class MdfReader {
             if (++channels_ > most_in_a_list)
                 return damaged("it claims more than " + std::to_string(most_in_a_list) + " channels");
             if (job_.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.", name_);
-            out.channels.push_back(read_channel(*channel));
+            MdfChannel one = read_channel(*channel);
+            const auto parts = file_.block(channel->link(1));
+            one.is_array = parts && parts->id == "CA";
+            if (parts && parts->id == "CN" && depth < 8) {
+                if (auto done = read_channels(channel->link(1), depth + 1, out); !done) return done;
+            } else {
+                out.channels.push_back(std::move(one));
+            }
             place = channel->link(0);
         }
-        return out;
+        return {};
     }
 
     MdfChannel read_channel(const Block& block) {
@@ -184,7 +170,7 @@ class MdfReader {
                 break;
             }
             if (!first_visit(place)) return damaged("its list of channel groups comes back to itself");
-            auto group = read_group(*block);
+            auto group = read_group(*block, place);
             if (!group) return pass_on(group.error());
             groups.push_back(std::move(*group));
             place = block->link(0);
@@ -198,17 +184,42 @@ class MdfReader {
             error.where = name_;
             return pass_on(std::move(error));
         }
-        if (!data->whole) cut_off_ = true;
+        if (data->damaged)
+            say("A packed block of " + (groups[0].name.empty() ? "a group" : "group \"" + groups[0].name + "\"") +
+                " is damaged: its samples from there on are missing.");
+        else if (!data->whole)
+            cut_off_ = true;
         if (groups.size() == 1 && (groups[0].flags & 1) == 0) {
             const Group& group = groups[0];
+            Buffer<char> joined;
+            std::string_view bytes = data->bytes;
+            if (!data->invalid.empty() && group.invalid_bytes > 0) {
+                joined = with_invalid(group, *data);
+                bytes = {joined.data(), joined.size()};
+            }
             const std::size_t step = group.record_size() + id_size;
-            if (step == 0 || data->bytes.size() < step) return {};
-            std::uint64_t count = data->bytes.size() / step;
-            if (!unfinished_ && group.cycles < count) count = group.cycles;
+            if (step == 0 || bytes.size() < step) return {};
+            std::uint64_t count = bytes.size() / step;
+            // A count of none over records that are there was never written.
+            if (!unfinished_ && group.cycles < count && group.cycles > 0) count = group.cycles;
             if (!unfinished_ && group.cycles > count && data->whole) cut_off_ = true;
-            return read_records(group, {data->bytes.data() + id_size, count, step});
+            return read_records(group, {bytes.data() + id_size, count, step});
         }
         return read_unsorted(groups, id_size, data->bytes);
+    }
+
+    /// Records whose invalidation bytes are kept apart, put together as older files have them.
+    static Buffer<char> with_invalid(const Group& group, const mdf::Data& data) {
+        const std::size_t count = std::min(data.bytes.size() / std::max<std::size_t>(group.data_bytes, 1),
+                                           data.invalid.size() / group.invalid_bytes);
+        Buffer<char> out(count * group.record_size());
+        for (std::size_t i = 0; i < count; ++i) {
+            std::memcpy(out.data() + i * group.record_size(), data.bytes.data() + i * group.data_bytes,
+                        group.data_bytes);
+            std::memcpy(out.data() + i * group.record_size() + group.data_bytes,
+                        data.invalid.data() + i * group.invalid_bytes, group.invalid_bytes);
+        }
+        return out;
     }
 
     /// Records of several groups in one stream, each led by its number.
@@ -262,7 +273,8 @@ class MdfReader {
     [[nodiscard]] static bool fits(const Group& group, const MdfChannel& channel) {
         if (!channel.is_number() || channel.bit_count == 0 || channel.bit_count > 64 || channel.bit_offset > 7)
             return false;
-        if (channel.data_type >= 4 && (channel.bit_offset != 0 || (channel.bit_count != 32 && channel.bit_count != 64)))
+        if (channel.data_type >= 4 && (channel.bit_offset != 0 ||
+                                       (channel.bit_count != 16 && channel.bit_count != 32 && channel.bit_count != 64)))
             return false;
         const std::uint64_t end = std::uint64_t{channel.byte_offset} + (channel.bit_offset + channel.bit_count + 7) / 8;
         return end <= group.data_bytes;
@@ -274,28 +286,41 @@ class MdfReader {
         std::optional<FittedClock> fitted;
     };
 
-    std::optional<Clock> times_of(const Group& group, const Records& records) {
+    /// nullopt, and said: the group has no times. An error: its times cannot be understood.
+    Result<std::optional<Clock>> times_of(const Group& group, const Records& records) {
         const MdfChannel* master = nullptr;
         for (const MdfChannel& channel : group.channels) {
             if (channel.is_master() && channel.sync_type == 1) master = &channel;
         }
         const std::string where = group.name.empty() ? "A group of channels" : "Group \"" + group.name + "\"";
+        if (master == nullptr && group.master_group != 0) {
+            const auto found = clocks_.find(group.master_group);
+            if (found != clocks_.end() && found->second.times_s.size() == records.count)
+                return std::optional<Clock>(found->second);
+        }
         if (master == nullptr || (master->type == CnType::master && !fits(group, *master))) {
             say(where + " has no time of its own and was left out.");
-            return std::nullopt;
+            return std::optional<Clock>();
         }
         double factor = 1;
-        if (master->unit == "ms") factor = 1e-3;
-        if (master->unit == "us" || master->unit == "µs") factor = 1e-6;
-        if (master->unit == "ns") factor = 1e-9;
+        if (!master->unit.empty()) {
+            const auto unit = parse_unit(master->unit);
+            if (!unit || !(unit->dimension == Dimension{0, 0, 1, 0, 0, 0}))
+                return fail(
+                    ErrorCode::unsupported,
+                    where + " counts its time in \"" + master->unit +
+                        "\", which is not known. Export the file with the time in seconds; nothing was imported.",
+                    name_);
+            factor = unit->factor;
+        }
         Clock out;
         out.times_s.resize(records.count);
         if (master->type == CnType::virtual_master)
             for (std::size_t i = 0; i < records.count; ++i)
-                out.times_s[i] = factor * (*master->conversion)(static_cast<double>(i));
+                out.times_s[i] = factor * (*master->conversion)(static_cast<double>(i), true);
         else
             for_each_raw(records, *master, [&](std::size_t i, auto raw) {
-                out.times_s[i] = factor * (*master->conversion)(static_cast<double>(raw));
+                out.times_s[i] = factor * (*master->conversion)(static_cast<double>(raw), master->is_whole());
             });
         double last = -std::numeric_limits<double>::infinity();
         std::vector<std::size_t> kept;
@@ -311,19 +336,41 @@ class MdfReader {
             out.times_s.resize(kept.size());
             out.kept = std::move(kept);
         }
-        if (out.times_s.size() < 2) return std::nullopt;
+        if (out.times_s.size() < 2) return std::optional<Clock>();
+        const double step = (out.times_s.back() - out.times_s.front()) / static_cast<double>(out.times_s.size() - 1);
+        if (!(step > 1e-7) || step > 86'400 || std::abs(out.times_s.back()) > 1e11)
+            return fail(ErrorCode::bad_input,
+                        where + " has a sample every " + std::to_string(step) +
+                            " s by its times, which no logger takes. Check the unit of its time (\"" + master->unit +
+                            "\"); nothing was imported.",
+                        name_);
         out.fitted = fit_regular_clock(out.times_s, 1e-6);
-        return out;
+        clocks_[group.place] = out;
+        return std::optional<Clock>(std::move(out));
     }
 
     Result<void> read_records(const Group& group, const Records& records) {
         if (records.count == 0) return {};
-        const auto clock = times_of(group, records);
+        const auto found = times_of(group, records);
+        if (!found) return pass_on(found.error());
+        const std::optional<Clock>& clock = *found;
         if (!clock) return {};
         for (const MdfChannel& channel : group.channels) {
             if (job_.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.", name_);
             if (channel.is_master() || channel.name.empty()) continue;
-            if (channel.type != CnType::value || !fits(group, channel)) {
+            if (channel.is_array) {
+                say("Channel \"" + channel.name + "\" holds several values a sample (an array) and was left out.");
+                continue;
+            }
+            if (channel.conversion->kind == Conversion::Kind::unknown) {
+                say("Channel \"" + channel.name + "\" was left out: " +
+                    (channel.conversion->names.empty() ? "its conversion cannot be read"
+                                                       : channel.conversion->names[0]) +
+                    ".");
+                continue;
+            }
+            const bool by_count = channel.type == CnType::virtual_data;
+            if (!by_count && (channel.type != CnType::value || !fits(group, channel))) {
                 say("Channel \"" + channel.name + "\" holds no numbers and was left out.");
                 continue;
             }
@@ -342,7 +389,8 @@ class MdfReader {
         // Positions and 64-bit numbers need more than a float's digits.
         const Quantity* wanted = match_quantity(channel.name, aliases_);
         const bool position = wanted != nullptr && (wanted->id == "latitude" || wanted->id == "longitude");
-        const bool wide = position || (channel.bit_count > 32 && channel.data_type >= 4);
+        const bool wide = position || (channel.bit_count > 32 && channel.data_type >= 4) ||
+                          (channel.bit_count > 24 && channel.is_whole());
         ChannelStorage storage;
         wide ? read_into(storage.doubles, group, channel, records, clock)
              : read_into(storage.floats, group, channel, records, clock);
@@ -367,10 +415,11 @@ class MdfReader {
             };
             wide ? convert(storage.doubles) : convert(storage.floats);
         }
-        if (!channel.conversion->names.empty()) {
+        if (!channel.conversion->names.empty() && channel.conversion->kind != Conversion::Kind::formula) {
             std::string names;
             for (const auto& name : channel.conversion->names) names += (names.empty() ? "" : ", ") + name;
-            say("Channel \"" + channel.name + "\": the numbers stand for " + names + ".");
+            say("Channel \"" + channel.name + "\": the numbers stand for " + names +
+                (channel.conversion->kind == Conversion::Kind::names ? "; those samples are missing." : "."));
         }
         if (!channel.comment.empty()) say("Channel \"" + channel.name + "\": " + channel.comment);
         if (!clock.fitted) storage.times_s.assign(clock.times_s.begin(), clock.times_s.end());
@@ -384,13 +433,22 @@ class MdfReader {
     void read_into(Buffer<Number>& out, const Group& group, const MdfChannel& channel, const Records& records,
                    const Clock& clock) {
         Buffer<Number> values(records.count);
-        if (channel.conversion->identity())
+        const bool whole = channel.is_whole();
+        if (channel.type == CnType::virtual_data)
+            for (std::size_t i = 0; i < records.count; ++i)
+                values[i] = static_cast<Number>((*channel.conversion)(static_cast<double>(i), true));
+        else if (channel.conversion->identity())
             for_each_raw(records, channel, [&](std::size_t i, auto raw) { values[i] = static_cast<Number>(raw); });
         else
             for_each_raw(records, channel, [&](std::size_t i, auto raw) {
-                values[i] = static_cast<Number>((*channel.conversion)(static_cast<double>(raw)));
+                values[i] = static_cast<Number>((*channel.conversion)(static_cast<double>(raw), whole));
             });
         constexpr Number missing = std::numeric_limits<Number>::quiet_NaN();
+        for (Number& value : values) {
+            if (!std::isinf(value)) continue;
+            value = missing;
+            ++infinite_;
+        }
         if ((channel.flags & 1) != 0) std::fill(values.begin(), values.end(), missing);
         if ((channel.flags & 2) != 0 && channel.invalid_bit / 8 < group.invalid_bytes) {
             const char* at = records.first + group.data_bytes + channel.invalid_bit / 8;
@@ -421,6 +479,8 @@ class MdfReader {
     std::string name_;
     std::set<std::uint64_t> visited_;
     std::map<std::uint64_t, Conversion> conversions_;  // of stable addresses
+    std::map<std::uint64_t, Clock> clocks_;            ///< of groups, for those without their own
+    std::size_t infinite_ = 0;
     std::size_t channels_ = 0, taken_ = 0, memory_ = memory_for_one_file();
     const Aliases& aliases_;
     JobContext job_;

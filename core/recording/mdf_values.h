@@ -6,6 +6,8 @@
 #include <cmath>
 #include <cstdint>
 #include <cstring>
+#include <functional>
+#include <memory>
 #include <string>
 #include <vector>
 
@@ -25,12 +27,17 @@ enum class CnType {
 
 /// raw -> physical.
 struct Conversion {
-    enum class Kind { none, linear, rational, table, table_steps, ranges } kind = Kind::none;
+    enum class Kind { none, linear, rational, formula, table, table_steps, ranges, names, unknown } kind = Kind::none;
     std::vector<double> values;
     std::vector<std::string> names;  ///< of value-to-text conversions
     std::string unit;
+    std::function<double(double)> formula = {};
+    /// A table of names may leave the other numbers to a scale of their own. Keys that have a name are missing then.
+    std::shared_ptr<const Conversion> otherwise = {};
+    bool names_are_ranges = false;
 
-    [[nodiscard]] double operator()(double raw) const {
+    /// Whole numbers fill a range up to its end, others do not reach it (MDF 4.1, CCBLOCK).
+    [[nodiscard]] double operator()(double raw, bool whole) const {
         switch (kind) {
             case Kind::none:
                 return raw;
@@ -39,20 +46,36 @@ struct Conversion {
             case Kind::rational:
                 return (values[0] * raw * raw + values[1] * raw + values[2]) /
                        (values[3] * raw * raw + values[4] * raw + values[5]);
+            case Kind::formula:
+                return formula(raw);
             case Kind::table:
             case Kind::table_steps:
                 return in_table(raw);
             case Kind::ranges:
                 for (std::size_t i = 0; i + 2 < values.size(); i += 3) {
-                    if (raw >= values[i] && raw <= values[i + 1]) return values[i + 2];
+                    if (in_range(raw, values[i], values[i + 1], whole)) return values[i + 2];
                 }
                 return values.size() % 3 == 1 ? values.back() : std::nan("");
+            case Kind::names:
+                return is_named(raw, whole) ? std::nan("") : (*otherwise)(raw, whole);
+            case Kind::unknown:
+                return std::nan("");
         }
         return raw;
     }
     [[nodiscard]] bool identity() const { return kind == Kind::none; }
 
   private:
+    [[nodiscard]] static bool in_range(double raw, double low, double high, bool whole) {
+        return raw >= low && (raw < high || (raw == high && (whole || low == high)));
+    }
+    [[nodiscard]] bool is_named(double raw, bool whole) const {
+        if (!names_are_ranges) return std::find(values.begin(), values.end(), raw) != values.end();
+        for (std::size_t i = 0; i + 1 < values.size(); i += 2) {
+            if (in_range(raw, values[i], values[i + 1], whole)) return true;
+        }
+        return false;
+    }
     /// Pairs key, value with rising keys; held beyond both ends.
     [[nodiscard]] double in_table(double raw) const {
         const std::size_t pairs = values.size() / 2;
@@ -76,9 +99,11 @@ struct MdfChannel {
     int sync_type = 0, data_type = 0;
     std::uint32_t bit_offset = 0, byte_offset = 0, bit_count = 0, flags = 0, invalid_bit = 0;
     const Conversion* conversion = nullptr;
+    bool is_array = false;  ///< several values a record: left out, and said
 
     [[nodiscard]] bool is_master() const { return type == CnType::master || type == CnType::virtual_master; }
     [[nodiscard]] bool is_number() const { return data_type >= 0 && data_type <= 5; }
+    [[nodiscard]] bool is_whole() const { return data_type >= 0 && data_type <= 3; }
 };
 
 __extension__ using WideInteger = unsigned __int128;
@@ -89,6 +114,7 @@ struct Group {
     std::uint16_t flags = 0;
     std::vector<MdfChannel> channels;
     std::string name;
+    std::uint64_t place = 0, master_group = 0;  ///< blocks; another group may hold the times of this one
     [[nodiscard]] std::size_t record_size() const { return std::size_t{data_bytes} + invalid_bytes; }
 };
 
@@ -114,6 +140,15 @@ void extract(const Records& records, std::size_t offset, auto out) {
         if constexpr (big && sizeof(T) > 1) value = swapped(value);
         out(i, value);
     }
+}
+
+/// Floats of 16 bits (IEEE 754).
+inline float half_float(std::uint16_t bits) {
+    const int exponent = bits >> 10 & 0x1F, fraction = bits & 0x3FF;
+    const float sign = (bits & 0x8000) != 0 ? -1.0F : 1.0F;
+    if (exponent == 0) return sign * std::ldexp(static_cast<float>(fraction), -24);
+    if (exponent == 31) return std::nanf("");
+    return sign * std::ldexp(static_cast<float>(fraction + 1024), exponent - 25);
 }
 
 /// Integers of any bit length at any bit.
@@ -161,6 +196,12 @@ void for_each_raw(const Records& records, const MdfChannel& channel, auto out) {
             return extract<std::int32_t, false>(records, at, out);
         case 332:
             return extract<std::int32_t, true>(records, at, out);
+        case 416:
+            return extract<std::uint16_t, false>(records, at,
+                                                 [&](std::size_t i, auto bits) { out(i, half_float(bits)); });
+        case 516:
+            return extract<std::uint16_t, true>(records, at,
+                                                [&](std::size_t i, auto bits) { out(i, half_float(bits)); });
         case 432:
             return extract<float, false>(records, at, out);
         case 532:

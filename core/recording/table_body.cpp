@@ -4,6 +4,8 @@
 #include <cstring>
 
 #include "core/base/text.h"
+#include "core/recording/cell_number.h"
+#include "core/recording/cell_place.h"
 #include "core/recording/decimal.h"
 
 namespace rendak {
@@ -52,9 +54,11 @@ std::size_t TableBody::parse_line(const char* at, const char* line_end, std::siz
         BodyColumn& column = columns_[c];
         double value = missing;
         if (column.wanted && at != line_end && *at != delimiter) {
-            const char* behind = column.head->kind == TableColumn::Kind::time_text
-                                     ? nullptr
-                                     : parse_decimal(at, line_end, shape_.decimal_sign, value);
+            // A decimal comma in a table of commas stands inside quotes only.
+            const char* behind =
+                column.head->kind != TableColumn::Kind::number || column.head->decimal_sign == delimiter
+                    ? nullptr
+                    : parse_decimal(at, line_end, column.head->decimal_sign, value);
             if (behind == nullptr || (behind != line_end && *behind != delimiter) || !std::isfinite(value)) {
                 behind = slow_cell(at, line_end, row, column, value);
             }
@@ -77,24 +81,54 @@ std::size_t TableBody::parse_line(const char* at, const char* line_end, std::siz
 }
 
 const char* TableBody::end_of_cell(const char* at, const char* line_end) const {
+    while (at != line_end && (*at == ' ' || *at == '\0')) ++at;
+    if (at == line_end || *at != '"') {  // quotes inside are seconds of arc
+        while (at != line_end && *at != shape_.delimiter) ++at;
+        return at;
+    }
     bool quoted = false;
     while (at != line_end && (quoted || *at != shape_.delimiter)) quoted ^= *at++ == '"';
     return at;
 }
 
+double TableBody::value_of(std::string_view cell, std::size_t row, BodyColumn& column) {
+    const TableColumn& head = *column.head;
+    switch (head.kind) {
+        case TableColumn::Kind::time_text:
+            return parse_time_text(cell, head.decimal_sign, head.order).value_or(missing);
+        case TableColumn::Kind::hemisphere: {
+            const int sign = hemisphere_cell(cell);
+            return sign == 0 ? missing : sign;
+        }
+        case TableColumn::Kind::place_pair: {
+            const auto pair = place_pair(cell, head.decimal_sign);
+            if (!pair) return missing;
+            if (pair->latitude.degrees) column.in_degrees = true;
+            if (column.longitude != nullptr) column.longitude->set(row, pair->longitude.value);
+            return pair->latitude.value;
+        }
+        case TableColumn::Kind::place:
+            if (const auto place = place_cell(cell, head.decimal_sign)) {
+                if (place->degrees) column.in_degrees = true;
+                return place->value;
+            }
+            break;
+        case TableColumn::Kind::number:
+        case TableColumn::Kind::text:
+            break;
+    }
+    const auto number = loose_number(cell, head.decimal_sign);
+    if (!number || (!number->rest.empty() && lower(utf8_of(number->rest)) != lower(head.suffix))) return missing;
+    return number->value;
+}
+
 const char* TableBody::slow_cell(const char* at, const char* line_end, std::size_t row, BodyColumn& column,
                                  double& value) const {
     const char* const behind = end_of_cell(at, line_end);
-    auto cell = trimmed({at, static_cast<std::size_t>(behind - at)});
-    if (cell.size() >= 2 && cell.front() == '"' && cell.back() == '"') cell = trimmed(cell.substr(1, cell.size() - 2));
+    const auto cell = bare_cell({at, static_cast<std::size_t>(behind - at)});
     value = missing;
     if (is_missing(cell)) return behind;
-    if (column.head->kind == TableColumn::Kind::time_text) {
-        value = parse_time_text(cell, shape_.decimal_sign).value_or(missing);
-    } else {
-        const char* const cell_end = cell.data() + cell.size();
-        if (parse_decimal(cell.data(), cell_end, shape_.decimal_sign, value) != cell_end) value = missing;
-    }
+    value = value_of(cell, row, column);
     if (std::isinf(value)) value = missing;
     if (std::isnan(value)) {
         ++column.bad_cells;

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <atomic>
+#include <span>
 #include <string_view>
 #include <thread>
 #include <vector>
@@ -16,12 +17,15 @@ namespace rendak {
 
 /// A column while it is read: one value a row, NaN where the cell is empty.
 struct BodyColumn {
-    const TableColumn* head = nullptr;
+    TableColumn* head = nullptr;
     bool wanted = true;
     bool is_double = false;
     const Quantity* quantity = nullptr;
     Buffer<float> floats;
     Buffer<double> doubles;
+    BodyColumn* longitude = nullptr;      ///< where the second number of a pair of positions goes
+    double parts_of_degree = 0;           ///< what whole numbers were multiplied by to be degrees
+    std::atomic<bool> in_degrees{false};  ///< a cell told degrees and minutes apart
     std::atomic<std::size_t> bad_cells{0};
     std::atomic<std::size_t> first_bad_line{0};
 
@@ -68,7 +72,7 @@ void for_each_block(std::size_t count, unsigned threads, const JobContext& job, 
 /// Parses the rows below a table's head straight into its columns. Blocks may be parsed at the same time.
 class TableBody {
   public:
-    TableBody(std::string_view text, const TableShape& shape, std::vector<BodyColumn>& columns)
+    TableBody(std::string_view text, const TableShape& shape, std::span<BodyColumn> columns)
         : text_(text), shape_(shape), columns_(columns) {}
     void parse(const TextBlock& block, BadRow& bad) const;
 
@@ -77,10 +81,11 @@ class TableBody {
     [[nodiscard]] const char* end_of_cell(const char* at, const char* line_end) const;
     [[nodiscard]] const char* slow_cell(const char* at, const char* line_end, std::size_t row, BodyColumn& column,
                                         double& value) const;
+    [[nodiscard]] static double value_of(std::string_view cell, std::size_t row, BodyColumn& column);
 
     std::string_view text_;
     const TableShape& shape_;
-    std::vector<BodyColumn>& columns_;
+    std::span<BodyColumn> columns_;
 };
 
 }  // namespace rendak

@@ -4,8 +4,8 @@
 
 #include "core/base/json_bounds.h"
 
-#include "core/base/file_io.h"
 #include "core/base/text.h"
+#include "core/recording/table_text.h"
 
 namespace rendak {
 
@@ -52,9 +52,9 @@ std::string shape_key(const TableShape& shape) {
 }
 
 Result<TablePreview> preview_table(const std::filesystem::path& file, const Aliases& aliases, std::size_t rows) {
-    const auto mapping = MappedFile::open(file);
-    if (!mapping) return pass_on(mapping.error());
-    const std::string_view text = (*mapping)->text();
+    const auto opened = TableText::open(file);
+    if (!opened) return pass_on(opened.error());
+    const std::string_view text = opened->text();
     auto shape = find_table_shape(text, file.string());
     if (!shape) return pass_on(shape.error());
     TablePreview out;

@@ -1,13 +1,15 @@
 #include "core/recording/table_shape.h"
 
 #include <algorithm>
-#include <chrono>
+#include <cmath>
 #include <map>
 
 #include "core/base/text.h"
+#include "core/recording/cell_number.h"
+#include "core/recording/cell_place.h"
 #include "core/recording/decimal.h"
+#include "core/recording/table_head.h"
 #include "core/signal/quantity.h"
-#include "core/units/unit.h"
 
 namespace rendak {
 namespace {
@@ -15,32 +17,62 @@ namespace {
 constexpr std::size_t sample_bytes = 256 * 1024;
 constexpr std::size_t sample_lines = 400;
 
-struct Line {
-    std::string_view text;
-    std::size_t offset;
-};
-
-std::vector<Line> first_lines(std::string_view text, std::size_t start) {
-    std::vector<Line> lines;
-    std::size_t at = start;
+/// The first lines, where names may hold line breaks inside quotes.
+std::vector<TableLine> first_lines(std::string_view text, std::size_t start) {
+    std::vector<TableLine> lines;
+    std::size_t at = start, number = 1;
     while (at < text.size() && lines.size() < sample_lines && at - start < sample_bytes) {
-        const std::size_t end = std::min(text.find('\n', at), text.size());
+        std::size_t end = std::min(text.find('\n', at), text.size()), broken = 0;
+        const auto is_open = [&] { return std::count(text.begin() + at, text.begin() + end, '"') % 2 == 1; };
+        const std::size_t first_end = end;
+        if (lines.size() < 60) {
+            while (end < text.size() && is_open() && ++broken < 12)
+                end = std::min(text.find('\n', end + 1), text.size());
+            if (is_open()) {
+                end = first_end;
+                broken = 0;
+            }
+        }
         std::string_view line = text.substr(at, end - at);
         while (!line.empty() && line.back() == '\r') line.remove_suffix(1);
-        lines.push_back({line, at});
+        lines.push_back({line, at, number});
+        number += 1 + broken;
         at = end + 1;
     }
     return lines;
 }
 
+/// Rows from all over the rest: a column may look different once the car is fast.
+void add_lines_from_all_over(std::string_view text, std::size_t from, std::vector<std::string_view>& lines) {
+    constexpr std::size_t places = 24, each = 12;
+    if (from >= text.size()) return;
+    const std::size_t step = std::max<std::size_t>((text.size() - from) / places, 1);
+    std::size_t behind = from;
+    for (std::size_t place = from; place < text.size(); place += step) {
+        std::size_t at = std::max(behind, place);
+        if (at > from) at = std::min(text.find('\n', at), text.size() - 1) + 1;
+        for (std::size_t i = 0; i < each && at < text.size(); ++i) {
+            const std::size_t end = text.find('\n', at);
+            if (end == std::string_view::npos || end - at > sample_bytes) break;
+            std::string_view line = text.substr(at, end - at);
+            while (!line.empty() && line.back() == '\r') line.remove_suffix(1);
+            lines.push_back(line);
+            at = end + 1;
+        }
+        behind = at;
+    }
+}
+
 bool is_number(std::string_view cell, char decimal_sign) {
     double value = 0;
     const char* end = cell.data() + cell.size();
-    return !cell.empty() && parse_decimal(cell.data(), end, decimal_sign, value) == end;
+    if (!cell.empty() && parse_decimal(cell.data(), end, decimal_sign, value) == end) return true;
+    const auto number = loose_number(cell, decimal_sign);
+    return number && number->rest.empty();
 }
 
 bool is_value(std::string_view cell, char decimal_sign) {
-    return is_number(cell, decimal_sign) || parse_time_text(cell, decimal_sign).has_value();
+    return is_number(cell, decimal_sign) || time_cell(cell, decimal_sign) || place_cell(cell, decimal_sign);
 }
 
 struct Style {
@@ -51,12 +83,10 @@ struct Style {
 };
 
 /// How many cells a style makes out of the sampled lines that are numbers.
-Style judged(const std::vector<Line>& lines, char delimiter, char decimal_sign) {
+Style judged(const std::vector<std::string_view>& lines, char delimiter, char decimal_sign) {
     std::map<std::size_t, std::size_t> lines_by_cells;
-    std::size_t from = lines.size() / 2;  // the lower half: the head is over by then
-    if (lines.size() < 12) from = 0;
-    for (std::size_t i = from; i < lines.size(); ++i) {
-        if (!trimmed(lines[i].text).empty()) ++lines_by_cells[split_cells(lines[i].text, delimiter).size()];
+    for (const auto line : lines) {
+        if (!trimmed(line).empty()) ++lines_by_cells[split_cells(line, delimiter).size()];
     }
     std::size_t columns = 0, most = 0;
     for (const auto& [cells, count] : lines_by_cells) {
@@ -67,8 +97,8 @@ Style judged(const std::vector<Line>& lines, char delimiter, char decimal_sign) 
     }
     if (columns == 0) return {delimiter, decimal_sign, 0, 0};
     double numbers = 0, filled = 0;
-    for (std::size_t i = from; i < lines.size(); ++i) {
-        const auto cells = split_cells(lines[i].text, delimiter);
+    for (const auto line : lines) {
+        const auto cells = split_cells(line, delimiter);
         if (cells.size() != columns) continue;
         for (const auto cell : cells) {
             if (cell.empty()) continue;
@@ -88,45 +118,130 @@ int decimals_of(std::string_view cell, char decimal_sign) {
     return count;
 }
 
-/// "Speed [km/h]", "Speed (km/h)", "speed_kmh": name and unit taken apart.
-void take_unit_off(TableColumn& column) {
-    std::string& name = column.name;
-    for (const auto& [open, close] : {std::pair{'[', ']'}, std::pair{'(', ')'}}) {
-        const auto from = name.rfind(open);
-        if (from == std::string::npos || name.back() != close || from == 0) continue;
-        const std::string inside = name.substr(from + 1, name.size() - from - 2);
-        if (!is_unit(inside) && find_quantity(folded(inside)) != nullptr) continue;
-        if (column.unit.empty()) column.unit = inside;
-        name = std::string(trimmed(std::string_view(name).substr(0, from)));
+/// What the sampled cells of a column are.
+struct Cells {
+    std::size_t numbers = 0, times = 0, places = 0, pairs = 0, letters = 0, words = 0;
+    SignUse point, comma;
+    std::string example;
+    std::map<std::string, std::size_t> behind;        ///< what follows the numbers, and how often
+    std::map<std::string, std::size_t> behind_place;  ///< the same where it may be a hemisphere: "12.5 N", "0.1 s"
+    bool day_above_12 = false, month_above_12 = false, day_or_month = false;
+    int decimals = 0;
+};
+
+void look_at(std::string_view cell, char decimal_sign, Cells& seen) {
+    if (const int sign = hemisphere_cell(cell); sign != 0) {
+        ++seen.letters;
         return;
     }
-    if (match_quantity(name) != nullptr || !column.unit.empty()) return;
-    const auto mark = name.find_last_of("_ ");
-    if (mark == std::string::npos || mark == 0 || mark + 1 == name.size()) return;
-    // "speed_m_s" and "accel_m_s2" write the stroke as another mark.
-    const auto mark_before = name.find_last_of("_ ", mark - 1);
-    if (mark_before != std::string::npos && mark_before > 0) {
-        const std::string joined = name.substr(mark_before + 1, mark - mark_before - 1) + "/" + name.substr(mark + 1);
-        if (is_unit(joined) && match_quantity(name.substr(0, mark_before)) != nullptr) {
-            column.unit = joined;
-            name.resize(mark_before);
-            return;
+    const auto number = loose_number(cell, decimal_sign);
+    if (number && number->rest.empty()) {
+        ++seen.numbers;
+        count_use(cell, '.', seen.point);
+        count_use(cell, ',', seen.comma);
+        seen.decimals = std::max(seen.decimals, decimals_of(cell, decimal_sign));
+        return;
+    }
+    if (const auto time = time_cell(cell, decimal_sign)) {
+        ++seen.times;
+        const auto colon = cell.rfind(':');
+        if (colon != std::string_view::npos) {
+            const auto seconds = cell.substr(colon);
+            seen.decimals = std::max({seen.decimals, decimals_of(seconds, decimal_sign), decimals_of(seconds, '.')});
         }
+        if (time->date_s) {
+            seen.day_or_month |= time->day_or_month;
+            const auto other = time_cell(cell, decimal_sign, DateOrder::month_first);
+            const bool same = other && other->date_s == time->date_s;
+            // Read the same both ways although its order matters: one of the two is above 12.
+            if (same && !time->day_or_month && number && number->value <= 31 && number->rest.size() > 3 &&
+                (number->rest.front() == '/' || number->rest.front() == '-')) {
+                const auto second = loose_number(number->rest.substr(1), decimal_sign);
+                if (number->value > 12) seen.day_above_12 = true;
+                if (second && std::abs(second->value) > 12) seen.month_above_12 = true;
+            }
+        }
+        return;
     }
-    if (is_unit(name.substr(mark + 1)) && match_quantity(name.substr(0, mark)) != nullptr) {
-        column.unit = name.substr(mark + 1);
-        name.resize(mark);
+    if (place_cell(cell, decimal_sign)) {
+        ++seen.places;
+        if (number && number->rest.size() == 1) ++seen.behind_place[utf8_of(number->rest)];
+        return;
     }
+    if (place_pair(cell, decimal_sign)) {
+        ++seen.pairs;
+        return;
+    }
+    if (number && number->rest.size() <= 12) {
+        ++seen.behind[utf8_of(number->rest)];
+        count_use(cell, '.', seen.point);
+        count_use(cell, ',', seen.comma);
+        seen.decimals = std::max(seen.decimals, decimals_of(cell, decimal_sign));
+        return;
+    }
+    ++seen.words;
 }
 
-bool looks_like_units(const std::vector<std::string_view>& cells) {
-    std::size_t filled = 0, units = 0;
-    for (const auto cell : cells) {
-        if (cell.empty()) continue;
-        ++filled;
-        if (is_unit(cell)) ++units;
+/// What most cells are; what stands behind each number becomes the column's suffix.
+void decide(const Cells& seen, TableColumn& column) {
+    const auto most = std::max_element(seen.behind.begin(), seen.behind.end(),
+                                       [](const auto& a, const auto& b) { return a.second < b.second; });
+    const std::size_t with_suffix = most == seen.behind.end() ? 0 : most->second;
+    const std::size_t numbers = seen.numbers + with_suffix;
+    using Kind = TableColumn::Kind;
+    const std::pair<std::size_t, Kind> kinds[] = {{numbers, Kind::number},          {seen.times, Kind::time_text},
+                                                  {seen.places, Kind::place},       {seen.pairs, Kind::place_pair},
+                                                  {seen.letters, Kind::hemisphere}, {seen.words, Kind::text}};
+    std::size_t best = 0;
+    for (const auto& [count, kind] : kinds) {
+        if (count > best) {
+            best = count;
+            column.kind = kind;
+        }
     }
-    return filled > 0 && units * 10 >= filled * 6;
+    if (column.kind == Kind::number && with_suffix > seen.numbers) column.suffix = most->first;
+    column.decimals = seen.decimals;
+    if (seen.month_above_12 && !seen.day_above_12) column.order = DateOrder::month_first;
+    column.order_open = seen.day_or_month && !seen.day_above_12 && !seen.month_above_12;
+}
+
+bool names_a_place(const std::string& name) {
+    const Quantity* quantity = match_quantity(name);
+    if (quantity != nullptr) return quantity->id == "latitude" || quantity->id == "longitude";
+    const std::string text = folded(name);
+    for (const std::string_view word : {"lat", "lon", "lng", "pos", "gps", "coord", "place", "breite", "nge"}) {
+        if (text.find(word) != std::string::npos) return true;
+    }
+    return false;
+}
+
+/// Newtons and seconds in every cell are no hemispheres, unless the column is one of positions.
+void look_again_at_letters(const Cells& seen, TableColumn& column) {
+    if (column.kind != TableColumn::Kind::place || seen.behind_place.size() != 1 || names_a_place(column.name)) return;
+    column.kind = TableColumn::Kind::number;
+    column.suffix = seen.behind_place.begin()->first;
+    if (column.unit.empty()) column.unit = column.suffix;
+}
+
+/// The decimal sign of a column: its own when its cells show it, else that of the table.
+void decide_sign(const Cells& seen, char of_table, TableColumn& column) {
+    column.decimal_sign = of_table;
+    const bool point = seen.point.decimal > seen.comma.decimal, comma = seen.comma.decimal > seen.point.decimal;
+    if (point || seen.comma.groups > 0) column.decimal_sign = '.';
+    if (comma || seen.point.groups > 0) column.decimal_sign = ',';
+}
+
+/// "5.743" in a table that shows nowhere which sign is the decimal one.
+void leave_open(const Cells& seen, TableColumn& column) {
+    const SignUse& use = seen.point.either > 0 ? seen.point : seen.comma;
+    if (use.either == 0) return;
+    const char sign = seen.point.either > 0 ? '.' : ',';
+    if (use.without * 50 > use.either) {  // thousands begin at a thousand
+        column.decimal_sign = sign == '.' ? ',' : '.';
+        return;
+    }
+    column.decimal_sign = sign;
+    column.thousand_times_open = true;
 }
 
 }  // namespace
@@ -138,7 +253,8 @@ std::vector<std::string_view> split_cells(std::string_view line, char delimiter)
         std::size_t end = at;
         bool quoted = false;
         while (end < line.size() && (quoted || line[end] != delimiter)) {
-            if (line[end] == '"') quoted = !quoted;
+            // Seconds of arc are no quotes.
+            if (line[end] == '"' && (quoted || trimmed(line.substr(at, end - at)).empty())) quoted = !quoted;
             ++end;
         }
         auto cell = trimmed(line.substr(at, end - at));
@@ -151,66 +267,17 @@ std::vector<std::string_view> split_cells(std::string_view line, char delimiter)
 }
 
 bool is_missing(std::string_view cell) {
-    const std::string text = lower(trimmed(cell));
+    const std::string text = lower(bare_cell(cell));
     return text.empty() || text == "nan" || text == "na" || text == "n/a" || text == "null" || text == "none" ||
-           text == "-" || text == "--" || text == "inf" || text == "-inf" || text == "+inf";
-}
-
-std::optional<double> parse_time_text(std::string_view cell, char decimal_sign) {
-    double date_s = 0;
-    const auto digits = [](std::string_view text) {
-        return !text.empty() && std::all_of(text.begin(), text.end(), [](char c) { return c >= '0' && c <= '9'; });
-    };
-    const auto number = [](std::string_view text) {
-        double value = 0;
-        for (const char c : text) value = value * 10 + (c - '0');
-        return value;
-    };
-    if (cell.size() > 11 && cell[4] == '-' && cell[7] == '-' && (cell[10] == 'T' || cell[10] == ' ')) {
-        if (!digits(cell.substr(0, 4)) || !digits(cell.substr(5, 2)) || !digits(cell.substr(8, 2))) return std::nullopt;
-        using namespace std::chrono;
-        const year_month_day date{year(static_cast<int>(number(cell.substr(0, 4)))),
-                                  month(static_cast<unsigned>(number(cell.substr(5, 2)))),
-                                  day(static_cast<unsigned>(number(cell.substr(8, 2))))};
-        if (!date.ok()) return std::nullopt;
-        date_s = 86400.0 * static_cast<double>(sys_days(date).time_since_epoch().count());
-        cell.remove_prefix(11);
-        if (!cell.empty() && cell.back() == 'Z') cell.remove_suffix(1);
-        if (cell.size() > 6 && (cell[cell.size() - 6] == '+' || cell[cell.size() - 6] == '-') &&
-            cell[cell.size() - 3] == ':') {
-            if (!digits(cell.substr(cell.size() - 5, 2)) || !digits(cell.substr(cell.size() - 2))) return std::nullopt;
-            const double offset =
-                number(cell.substr(cell.size() - 5, 2)) * 3600 + number(cell.substr(cell.size() - 2)) * 60;
-            date_s -= cell[cell.size() - 6] == '+' ? offset : -offset;
-            cell.remove_suffix(6);
-        }
-    }
-    double total = 0;
-    int parts = 0;
-    while (true) {
-        const auto colon = cell.find(':');
-        if (colon == std::string_view::npos) break;
-        if (!digits(cell.substr(0, colon)) || ++parts > 2) return std::nullopt;
-        total = total * 60 + number(cell.substr(0, colon));
-        cell.remove_prefix(colon + 1);
-    }
-    if (parts == 0 || cell.empty() || cell.front() < '0' || cell.front() > '9') return std::nullopt;
-    double seconds = 0;
-    const char* end = cell.data() + cell.size();
-    if (parse_decimal(cell.data(), end, decimal_sign, seconds) != end &&
-        parse_decimal(cell.data(), end, '.', seconds) != end) {
-        return std::nullopt;
-    }
-    return date_s + total * 60 + seconds;
+           text == "-" || text == "--" || text == "---" || text == "inf" || text == "-inf" || text == "+inf" ||
+           text == "#n/a" || text == "1.#inf" || text == "1.#qnan" || text == "-1.#ind";
 }
 
 Result<TableShape> find_table_shape(std::string_view text, const std::string& file) {
     if (text.empty())
         return fail(ErrorCode::bad_input, "The file is empty. Check that the logger wrote it and copy it again.", file);
-    if (text.size() >= 2 && (text.substr(0, 2) == "\xFF\xFE" || text.substr(0, 2) == "\xFE\xFF")) {
-        return fail(ErrorCode::unsupported, "The text is UTF-16. Save it as UTF-8 or plain CSV and import that.", file);
-    }
-    if (text.substr(0, 4096).find('\0') != std::string_view::npos) {
+    const auto head = text.substr(0, 4096);
+    if (std::count(head.begin(), head.end(), '\0') * 20 > static_cast<std::ptrdiff_t>(head.size())) {
         return fail(ErrorCode::bad_input,
                     "This is neither a recording (.rdk.h5) nor a text table: it holds binary data. Export it as CSV "
                     "from the logger's own tool and import that.",
@@ -218,12 +285,20 @@ Result<TableShape> find_table_shape(std::string_view text, const std::string& fi
     }
     const std::size_t start = text.substr(0, 3) == "\xEF\xBB\xBF" ? 3 : 0;
     const auto lines = first_lines(text, start);
+    // The lower half of the first lines, where the head is over, and rows from all over.
+    std::vector<std::string_view> sample;
+    for (std::size_t i = lines.size() < 12 ? 0 : lines.size() / 2; i < lines.size(); ++i)
+        sample.push_back(lines[i].text);
+    const std::size_t behind = lines.empty() ? 0 : lines.back().offset + lines.back().text.size() + 1;
+    if (lines.size() == sample_lines || behind > sample_bytes) add_lines_from_all_over(text, behind, sample);
+    const bool quotes = std::any_of(sample.begin(), sample.end(),
+                                    [](std::string_view line) { return line.find('"') != std::string_view::npos; });
     Style best{',', '.', 0, 0};
     for (const char delimiter : {',', ';', '\t', '|'}) {
         for (const char decimal_sign : {'.', ','}) {
-            if (delimiter == decimal_sign) continue;
-            const Style style = judged(lines, delimiter, decimal_sign);
-            if (style.score > best.score) best = style;
+            if (delimiter == decimal_sign && !quotes) continue;
+            const Style style = judged(sample, delimiter, decimal_sign);
+            if (style.score > best.score * 1.001) best = style;
         }
     }
     if (best.score <= 0) {
@@ -236,37 +311,48 @@ Result<TableShape> find_table_shape(std::string_view text, const std::string& fi
     shape.delimiter = best.delimiter;
     shape.decimal_sign = best.decimal_sign;
 
-    // What the rows in the lower half hold decides which columns are numbers.
+    // What the sampled rows hold decides which columns are numbers, and which sign is the decimal one.
     const std::size_t width = best.columns;
-    std::vector<std::size_t> numbers(width, 0), times(width, 0), words(width, 0);
-    std::vector<int> decimals(width, 0);
-    for (std::size_t i = lines.size() < 12 ? 0 : lines.size() / 2; i < lines.size(); ++i) {
-        const auto cells = split_cells(lines[i].text, shape.delimiter);
-        if (cells.size() != width) continue;
-        // A row without any number belongs to the head.
-        const auto holds_value = [&](std::string_view cell) {
-            return !is_missing(cell) && is_value(cell, shape.decimal_sign);
-        };
-        if (std::none_of(cells.begin(), cells.end(), holds_value)) continue;
-        for (std::size_t c = 0; c < width; ++c) {
-            if (is_missing(cells[c])) continue;
-            if (is_number(cells[c], shape.decimal_sign)) {
-                ++numbers[c];
-                decimals[c] = std::max(decimals[c], decimals_of(cells[c], shape.decimal_sign));
-            } else if (parse_time_text(cells[c], shape.decimal_sign)) {
-                ++times[c];
-                decimals[c] = std::max(decimals[c], decimals_of(cells[c], shape.decimal_sign));
-            } else {
-                ++words[c];
+    std::vector<Cells> seen(width);
+    const auto look = [&] {
+        std::fill(seen.begin(), seen.end(), Cells());
+        for (const auto line : sample) {
+            const auto cells = split_cells(line, shape.delimiter);
+            if (cells.size() != width) continue;
+            // A row without any number belongs to the head.
+            if (std::none_of(cells.begin(), cells.end(), [&](std::string_view cell) {
+                    return !is_missing(cell) && is_value(cell, shape.decimal_sign);
+                }))
+                continue;
+            for (std::size_t c = 0; c < width; ++c) {
+                if (is_missing(cells[c])) continue;
+                if (seen[c].example.empty()) seen[c].example = utf8_of(cells[c].substr(0, 40));
+                look_at(cells[c], shape.decimal_sign, seen[c]);
             }
+        }
+    };
+    look();
+    SignUse point, comma;
+    for (const Cells& column : seen) {
+        point.decimal += column.point.decimal;
+        point.groups += column.point.groups;
+        comma.decimal += column.comma.decimal;
+        comma.groups += column.comma.groups;
+    }
+    const bool shown = point.decimal + comma.decimal + point.groups + comma.groups > 0;
+    if (shown) {
+        const char sign = point.decimal + comma.groups >= comma.decimal + point.groups ? '.' : ',';
+        if (sign != shape.decimal_sign && (sign != shape.delimiter || quotes)) {
+            shape.decimal_sign = sign;
+            look();
         }
     }
     shape.columns.resize(width);
     for (std::size_t c = 0; c < width; ++c) {
-        TableColumn& column = shape.columns[c];
-        column.decimals = decimals[c];
-        if (words[c] > numbers[c] + times[c]) column.kind = TableColumn::Kind::text;
-        if (times[c] > numbers[c] && times[c] >= words[c]) column.kind = TableColumn::Kind::time_text;
+        decide(seen[c], shape.columns[c]);
+        shape.columns[c].example = seen[c].example;
+        decide_sign(seen[c], shape.decimal_sign, shape.columns[c]);
+        if (!shown && shape.columns[c].kind == TableColumn::Kind::number) leave_open(seen[c], shape.columns[c]);
     }
 
     // The first row whose number columns hold numbers starts the data.
@@ -276,63 +362,27 @@ Result<TableShape> find_table_shape(std::string_view text, const std::string& fi
         if (cells.size() != width) continue;
         std::size_t good = 0, bad = 0;
         for (std::size_t c = 0; c < width; ++c) {
-            if (shape.columns[c].kind == TableColumn::Kind::text || is_missing(cells[c])) continue;
-            (is_value(cells[c], shape.decimal_sign) ? good : bad) += 1;
+            const TableColumn& column = shape.columns[c];
+            if (column.kind == TableColumn::Kind::text || is_missing(cells[c])) continue;
+            const auto number = loose_number(cells[c], column.decimal_sign);
+            const bool is_one = is_value(cells[c], column.decimal_sign) || place_pair(cells[c], column.decimal_sign) ||
+                                (number && !column.suffix.empty() && utf8_of(number->rest) == column.suffix) ||
+                                (column.kind == TableColumn::Kind::hemisphere && hemisphere_cell(cells[c]) != 0);
+            (is_one ? good : bad) += 1;
         }
         if (good > bad) data = i;
     }
     if (data == lines.size()) return fail(ErrorCode::bad_input, "The table has a head but no rows of numbers.", file);
     shape.data_offset = lines[data].offset;
-    shape.first_data_line = data + 1;
-
-    // Above it: a row of names, perhaps a row of units, and before those whatever the logger noted.
-    std::size_t above = data;
-    const auto full_row_above = [&]() -> std::optional<std::vector<std::string_view>> {
-        std::size_t i = above;
-        while (i > 0 && trimmed(lines[i - 1].text).empty()) --i;
-        if (i == 0) return std::nullopt;
-        auto cells = split_cells(lines[i - 1].text, shape.delimiter);
-        // A separator at the end of the rows, or missing there, is no reason to lose the names.
-        if (cells.size() == width + 1 && cells.back().empty()) cells.pop_back();
-        if (cells.size() + 1 == width) cells.emplace_back();
-        if (cells.size() != width) return std::nullopt;
-        above = i - 1;
-        return cells;
-    };
-    shape.has_names = false;
-    if (auto row = full_row_above()) {
-        const std::size_t below = above;
-        if (looks_like_units(*row)) {
-            if (auto names = full_row_above()) {
-                for (std::size_t c = 0; c < width; ++c) shape.columns[c].unit = utf8_of((*row)[c]);
-                shape.has_unit_row = true;
-                row = std::move(names);
-            } else {
-                above = below;
-            }
-        }
-        shape.has_names = true;
-        for (std::size_t c = 0; c < width; ++c) shape.columns[c].name = utf8_of((*row)[c]);
-    }
+    shape.first_data_line = lines[data].number;
+    read_head({lines.begin(), lines.begin() + static_cast<std::ptrdiff_t>(data)}, shape);
     for (std::size_t c = 0; c < width; ++c) {
-        if (shape.columns[c].name.empty()) {
-            shape.columns[c].name = "Column " + std::to_string(c + 1);
-            // A separator at the end of every row makes a column without name and content.
-            if (numbers[c] + times[c] + words[c] == 0) shape.columns[c].kind = TableColumn::Kind::text;
-        } else {
-            take_unit_off(shape.columns[c]);
-        }
-    }
-    for (std::size_t i = 0; i < above; ++i) {
-        const auto cells = split_cells(lines[i].text, shape.delimiter);
-        if (cells.size() < 2) continue;
-        const std::string key = lower(cells[0]);
-        double value = 0;
-        const char* end = cells[1].data() + cells[1].size();
-        if ((key.find("rate") != std::string::npos || key.find("frequency") != std::string::npos) &&
-            parse_decimal(cells[1].data(), end, shape.decimal_sign, value) != nullptr && value > 0) {
-            shape.rate_hz = value;
-        }
+        look_again_at_letters(seen[c], shape.columns[c]);
+        // A separator at the end of every row makes a column without name and content.
+        const Cells& cells = seen[c];
+        if (cells.numbers + cells.times + cells.places + cells.pairs + cells.letters + cells.words == 0 &&
+            cells.behind.empty() && shape.columns[c].name.starts_with("Column "))
+            shape.columns[c].kind = TableColumn::Kind::text;
     }
     return shape;
 }

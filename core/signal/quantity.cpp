@@ -6,35 +6,48 @@ namespace rendak {
 namespace {
 
 constexpr Quantity table[] = {
-    {"latitude", "Latitude", "deg", "deg", "deg", 7, "north", false, "lat latitude gpslat gpslatitude positionlat"},
+    {"latitude", "Latitude", "deg", "deg", "deg", 7, "north", false,
+     "lat latitude gpslat gpslatitude positionlat latn lats latns latdeg latitudedeg latitudenorth latitudesouth "
+     "breite breitengrad geografischebreite"},
     {"longitude", "Longitude", "deg", "deg", "deg", 7, "east", false,
-     "lon lng long longitude gpslon gpslong gpslongitude positionlon"},
+     "lon lng long longitude gpslon gpslong gpslongitude positionlon lone lonw longe longw lonew longitudeeast "
+     "longitudewest laenge laengengrad lngengrad geografischelnge"},
     {"altitude", "Height", "m", "m", "ft", 1, "", false,
-     "alt altitude gpsalt gpsaltitude height elevation gpsheight ele"},
+     "alt altitude gpsalt gpsaltitude height elevation gpsheight ele hhe hoehe altitudemsl"},
     {"speed", "Speed", "m/s", "km/h", "mph", 1, "", false,
-     "speed gpsspeed spd velocity v groundspeed vehiclespeed vcar carspeed speedgps speedoverground"},
+     "speed gpsspeed spd velocity v groundspeed vehiclespeed vcar carspeed speedgps speedoverground geschwindigkeit "
+     "vitesse velocidad velocita snelheid speedkmh carvelocity"},
     {"heading", "Heading", "deg", "deg", "deg", 1, "clockwise from north", false,
-     "heading gpsheading course bearing track gpscourse cog"},
+     "heading gpsheading course bearing track gpscourse cog kurs cap trueheading"},
     {"throttle", "Throttle", "", "%", "%", 0, "", false,
-     "throttle throttlepos throttleposition tps pedal accelerator accpedal throttlepedal"},
-    {"brake", "Brake", "", "%", "%", 0, "", false, "brake brakepos brakeposition brakepedal"},
+     "throttle throttlepos throttleposition tps pedal accelerator accpedal throttlepedal gaspedal gas throttlepct "
+     "tpspct throttlevalve drosselklappe pedalposition"},
+    {"brake", "Brake", "", "%", "%", 0, "", false, "brake brakepos brakeposition brakepedal bremse frein freno"},
     {"brake_front", "Brake front", "Pa", "bar", "psi", 1, "", false,
      "brakefront brakepressure brakepressurefront brakepresfront brakepresf brakepf frontbrake frontbrakepressure "
-     "pbrakefront brakepress brakepres"},
+     "pbrakefront brakepress brakepres bremsdruckvorne bremsdruck"},
     {"brake_rear", "Brake rear", "Pa", "bar", "psi", 1, "", false,
-     "brakerear brakepressurerear brakepresrear brakepresr brakepr rearbrake rearbrakepressure pbrakerear"},
+     "brakerear brakepressurerear brakepresrear brakepresr brakepr rearbrake rearbrakepressure pbrakerear "
+     "bremsdruckhinten"},
     {"clutch", "Clutch", "", "%", "%", 0, "", false, "clutch clutchpos clutchposition clutchpedal"},
     {"steering", "Steering", "rad", "°", "°", 1, "left", false,
-     "steering steer steerangle steeringangle steeringwheel steeringwheelangle steeringpos swa"},
-    {"gear", "Gear", "", "", "", 0, "", true, "gear gearpos gearposition currentgear"},
-    {"engine_speed", "Revs", "rad/s", "rpm", "rpm", 0, "", false, "rpm enginespeed enginerpm revs nengine enginerevs"},
+     "steering steer steerangle steeringangle steeringwheel steeringwheelangle steeringpos swa lenkwinkel steerang "
+     "steeringang"},
+    {"gear", "Gear", "", "", "", 0, "", true,
+     "gear gearpos gearposition currentgear gang rapport marcha gearnumber gearno"},
+    {"engine_speed", "Revs", "rad/s", "rpm", "rpm", 0, "", false,
+     "rpm enginespeed enginerpm revs nengine enginerevs drehzahl motordrehzahl rgime regime engrpm motorrpm nmot "
+     "revolutions"},
     {"lateral_acceleration", "Lateral", "m/s²", "g", "g", 2, "left", false,
      "lateralacceleration latacc lataccel accellat lateralg latg glat accy accely ay accelerationy lateral glateral "
-     "gy"},
+     "gy lateralacc lateralaccel latacceleration acclat acclateral accellateral accelerationlateral gforcelat "
+     "latgforce gforcey lateralgforce querbeschleunigung"},
     {"longitudinal_acceleration", "Along", "m/s²", "g", "g", 2, "gaining speed", false,
      "longitudinalacceleration longacc longaccel accellong longitudinalg longg glong accx accelx ax accelerationx "
      "inline "
-     "longitudinal glongitudinal inlineg gx"},
+     "longitudinal glongitudinal inlineg gx longitudinalacc longitudinalaccel longacceleration acclong acclongitudinal "
+     "accellongitudinal accelerationlongitudinal gforcelong longgforce gforcex longitudinalgforce lngsbeschleunigung "
+     "laengsbeschleunigung"},
     {"vertical_acceleration", "Vertical", "m/s²", "g", "g", 2, "up", false,
      "verticalacceleration vertacc vertaccel accelvert verticalg vertg gvert accz accelz az accelerationz gz"},
     {"yaw_rate", "Yaw rate", "rad/s", "°/s", "°/s", 1, "left", false, "yawrate yaw gyroz yawvelocity ratez"},
@@ -82,11 +95,17 @@ constexpr Quantity table[] = {
     {"water_temperature", "Water temperature", "K", "°C", "°F", 1, "", false,
      "watertemp watertemperature coolanttemp coolanttemperature"},
     {"fuel", "Fuel", "m³", "l", "l", 1, "", false, "fuel fuellevel fuelvolume"},
+    {"battery_voltage", "Battery", "V", "V", "V", 2, "", false,
+     "batteryvoltage battvoltage batteryvolts voltage vbatt vbat ubatt supplyvoltage"},
     {"lap_count", "Lap count", "", "", "", 0, "", true, "lap lapcount lapnumber lapno lapcounter"},
     {"lap_beacon", "Lap beacon", "", "", "", 0, "", true, "beacon lapbeacon lapmarker lapmark laptrigger"},
     {"lap_time", "Running lap time", "s", "s", "s", 3, "", false, "runninglaptime currentlaptime elapsedlaptime"},
     {"time", "Time", "s", "s", "s", 3, "", false,
-     "time times timestamp elapsed elapsedtime timesec seconds t sessiontime logtime utctime unixtime timems"},
+     "time timestamp elapsed elapsedtime seconds sec t sessiontime logtime utctime utc unixtime "
+     "zeit "
+     "zeitstempel uhrzeit temps tiempo tempo tijd heure hora clock clocktime timeofday localtime gpstime gpsutc "
+     "datetime "
+     "dateandtime dateheure fechahora datumzeit datumuhrzeit datumzeit loggertime recordingtime epoch"},
 };
 
 }  // namespace
@@ -99,7 +118,7 @@ std::string_view group_of(const Quantity& quantity) {
         {"Driver", "throttle brake_front brake_rear brake clutch steering gear"},
         {"Wheels and tyres", "wheel_ tyre_ brake_temperature"},
         {"Suspension", "damper_ ride_height"},
-        {"Engine and fuel", "engine_ oil_ water_ fuel"},
+        {"Engine and fuel", "engine_ oil_ water_ fuel battery_"},
         {"Place and time", "latitude longitude altitude heading lap_ time"},
     };
     std::string_view found = "Car";

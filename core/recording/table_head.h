@@ -1,0 +1,24 @@
+#pragma once
+
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "core/recording/table_shape.h"
+
+namespace rendak {
+
+/// A line of a table with its place in the text; a quoted cell may hold line breaks.
+struct TableLine {
+    std::string_view text;
+    std::size_t offset = 0, number = 1;
+};
+
+/// "Speed [km/h]", "Speed (km/h)", "Speed {km/h}", "Speed - km/h", "speed_kmh": name and unit taken apart.
+void take_unit_off(TableColumn& column);
+
+/// Reads the rows above the first row of numbers: names, units (below or above the names), rows of descriptions, and
+/// above those what the logger noted: sample rate or interval, date and time.
+void read_head(const std::vector<TableLine>& above, TableShape& shape);
+
+}  // namespace rendak
