@@ -7,8 +7,11 @@
 #include "core/base/date.h"
 #include "core/base/file_io.h"
 #include "core/base/text.h"
+#include "core/recording/cell_number.h"
+#include "core/recording/cell_time.h"
 #include "core/recording/clock_fit.h"
-#include "core/recording/table_shape.h"
+#include "core/recording/table_text.h"
+#include "core/units/unit.h"
 
 namespace rendak {
 namespace {
@@ -47,23 +50,82 @@ struct Points {
     std::vector<double> times_s, latitude, longitude, height, speed, course;
 };
 
-/// The value of the first element of this name under a point or in its extensions; NaN when there is none.
-double value_of(const pugi::xml_node& point, std::string_view name) {
-    const auto read = [](const pugi::xml_node& node) {
-        const double value = node.text().as_double(std::nan(""));
-        return node.text().empty() ? std::nan("") : value;
-    };
-    for (const pugi::xml_node& child : point.children()) {
-        if (local_name(child) == name) return read(child);
-        if (local_name(child) != "extensions") continue;
-        for (const pugi::xml_node& extra : child.children()) {
-            if (local_name(extra) == name) return read(extra);
-            for (const pugi::xml_node& inner : extra.children()) {
-                if (local_name(inner) == name) return read(inner);
-            }
+struct Point {
+    double time_s, latitude, longitude, height, speed, course;
+};
+
+/// A number with a decimal point or comma; NaN for anything else, also for nothing.
+double number(std::string_view text) {
+    text = trimmed(text);
+    const char sign = text.find('.') == std::string_view::npos && text.find(',') != std::string_view::npos ? ',' : '.';
+    const auto read = loose_number(text, sign);
+    return read && read->rest.empty() ? read->value : std::nan("");
+}
+
+pugi::xml_node child(const pugi::xml_node& node, std::string_view name) {
+    for (const pugi::xml_node& one : node.children()) {
+        if (local_name(one) == name) return one;
+    }
+    return {};
+}
+
+/// The first element of this name under a point or in its extensions.
+pugi::xml_node element(const pugi::xml_node& point, std::string_view name) {
+    for (const pugi::xml_node& one : point.children()) {
+        if (local_name(one) == name) return one;
+        if (local_name(one) != "extensions") continue;
+        for (const pugi::xml_node& extra : one.children()) {
+            if (local_name(extra) == name) return extra;
+            if (const auto inner = child(extra, name)) return inner;
         }
     }
-    return std::nan("");
+    return {};
+}
+
+double value_of(const pugi::xml_node& point, std::string_view name) {
+    return number(element(point, name).child_value());
+}
+
+/// The unit that a file gives its speeds, if any: an attribute of the element, or behind the number.
+std::string unit_of(const pugi::xml_node& node) {
+    for (const char* attribute : {"unit", "units", "uom"}) {
+        if (const auto found = node.attribute(attribute)) return found.as_string();
+    }
+    const auto read = loose_number(node.child_value(), '.');
+    return read ? std::string(read->rest) : std::string();
+}
+
+/// In order of time, each time once; what came too late is put where it belongs.
+void order(std::vector<Point>& points, std::vector<std::string>& notes) {
+    std::size_t late = 0;
+    double latest = -1e300;
+    for (const Point& point : points) {
+        late += point.time_s < latest;
+        latest = std::max(latest, point.time_s);
+    }
+    const std::size_t before = points.size();
+    std::stable_sort(points.begin(), points.end(), [](const Point& a, const Point& b) { return a.time_s < b.time_s; });
+    points.erase(
+        std::unique(points.begin(), points.end(), [](const Point& a, const Point& b) { return a.time_s == b.time_s; }),
+        points.end());
+    const std::size_t twice = before - points.size();
+    if (twice > 0)
+        notes.push_back(counted(twice, "point does", "points do") + " not come later than another one; left out.");
+    if (late > twice)
+        notes.push_back("The points are not in order of time (" + counted(late, "comes", "come") +
+                        " later than they should); they were sorted.");
+    // A single time far from all others is damaged.
+    while (points.size() > 3) {
+        const double length = points[points.size() - 2].time_s - points.front().time_s;
+        const double head = points[1].time_s - points[0].time_s, rest = points.back().time_s - points[1].time_s;
+        if (points.back().time_s - points[points.size() - 2].time_s > std::max(3600.0, 100 * length))
+            points.pop_back();
+        else if (head > std::max(3600.0, 100 * rest))
+            points.erase(points.begin());
+        else
+            break;
+        notes.emplace_back("A point whose time is far from all others was left out.");
+    }
 }
 
 Channel channel_of(const Points& points, const std::vector<double>& values, const char* name, const char* quantity,
@@ -100,31 +162,40 @@ std::string iso_time(double unix_s) {
 }  // namespace
 
 bool looks_like_gpx(std::string_view text) {
-    const auto head = text.substr(0, 4096);
-    const auto mark = head.find_first_not_of("\xEF\xBB\xBF \t\r\n");
-    return mark != std::string_view::npos && head[mark] == '<' && head.find("<gpx") != std::string_view::npos;
+    // Of UTF-16 every second byte is zero.
+    std::string head(text.substr(0, 4096));
+    std::erase(head, '\0');
+    const auto mark = head.find_first_not_of("\xEF\xBB\xBF\xFF\xFE \t\r\n");
+    if (mark == std::string::npos || head[mark] != '<') return false;
+    if (head.find("<gpx") != std::string::npos) return true;
+    const auto prefixed = head.find(":gpx");  // a root with a namespace: "<g:gpx"
+    return prefixed != std::string::npos && head.rfind('<', prefixed) != std::string::npos &&
+           head.find_first_of(" >", head.rfind('<', prefixed)) > prefixed;
 }
 
 Result<ReadRecording> read_gpx(const std::filesystem::path& file, const JobContext& job) {
-    const auto mapping = MappedFile::open(file);
-    if (!mapping) return pass_on(mapping.error());
+    const auto opened = TableText::open(file);
+    if (!opened) return pass_on(opened.error());
+    const std::string_view text = opened->text();
     pugi::xml_document document;
-    if ((*mapping)->size() > most_bytes)
+    if (text.size() > most_bytes)
         return fail(ErrorCode::bad_input, "A GPX file of more than 1 GB is not read. Export the track in parts.",
                     file.string());
-    if (is_nested_too_deep((*mapping)->text()))
+    if (is_nested_too_deep(text))
         return fail(ErrorCode::bad_input,
                     "This is no readable GPX file (its elements are nested more than 64 levels deep); nothing was "
                     "imported.",
                     file.string());
-    const auto parsed = document.load_buffer((*mapping)->data(), (*mapping)->size());
+    const auto parsed = document.load_buffer(text.data(), text.size(), pugi::parse_default,
+                                             opened->was_utf16() ? pugi::encoding_utf8 : pugi::encoding_auto);
     ReadRecording out;
     const auto line_of = [&](std::ptrdiff_t offset) {
-        const auto text = (*mapping)->text().substr(0, static_cast<std::size_t>(std::max<std::ptrdiff_t>(offset, 0)));
-        return std::to_string(std::count(text.begin(), text.end(), '\n') + 1);
+        const auto before = text.substr(0, static_cast<std::size_t>(std::max<std::ptrdiff_t>(offset, 0)));
+        return std::to_string(std::count(before.begin(), before.end(), '\n') + 1);
     };
+    const pugi::xml_node root = child(document, "gpx");
     // A file that ends in the middle still has the points before.
-    if (!parsed && !document.child("gpx")) {
+    if (!parsed && !root) {
         return fail(ErrorCode::bad_input,
                     std::string("This is no readable GPX file (") + parsed.description() + " at line " +
                         line_of(parsed.offset) + "). Export it again; nothing was imported.",
@@ -133,47 +204,73 @@ Result<ReadRecording> read_gpx(const std::filesystem::path& file, const JobConte
     if (!parsed)
         out.notes.push_back("The file ends in the middle or is damaged at line " + line_of(parsed.offset) +
                             "; the points before it were kept.");
-    Points points;
-    std::size_t without_time = 0, backwards = 0, without_place = 0, tracks = 0;
-    for (const pugi::xml_node& track : document.child("gpx").children("trk")) {
+    std::vector<Point> read;
+    std::string speed_unit;
+    std::size_t without_time = 0, without_place = 0, tracks = 0;
+    for (const pugi::xml_node& track : root.children()) {
+        if (local_name(track) != "trk") continue;
         ++tracks;
-        for (const pugi::xml_node& segment : track.children("trkseg")) {
-            for (const pugi::xml_node& point : segment.children("trkpt")) {
-                const double latitude = point.attribute("lat").as_double(std::nan("")),
-                             longitude = point.attribute("lon").as_double(std::nan(""));
+        for (const pugi::xml_node& segment : track.children()) {
+            if (local_name(segment) != "trkseg") continue;
+            for (const pugi::xml_node& point : segment.children()) {
+                if (local_name(point) != "trkpt") continue;
+                const double latitude = number(point.attribute("lat").as_string()),
+                             longitude = number(point.attribute("lon").as_string());
                 if (!(std::abs(latitude) <= 90) || !(std::abs(longitude) <= 360)) {
                     ++without_place;
                     continue;
                 }
-                const auto time = parse_time_text(trimmed(point.child("time").child_value()), '.');
+                const auto time = parse_time_text(trimmed(child(point, "time").child_value()), '.');
                 if (!time || *time < 1e6) {
                     ++without_time;
                     continue;
                 }
-                if (!points.times_s.empty() && !(*time > points.times_s.back())) {
-                    ++backwards;
-                    continue;
-                }
-                points.times_s.push_back(*time);
-                points.latitude.push_back(latitude);
-                points.longitude.push_back(longitude);
-                points.height.push_back(value_of(point, "ele"));
-                points.speed.push_back(value_of(point, "speed"));
+                const pugi::xml_node speed = element(point, "speed");
+                if (speed && speed_unit.empty()) speed_unit = unit_of(speed);
+                const auto speed_number =
+                    loose_number(speed.child_value(),
+                                 std::string_view(speed.child_value()).find('.') == std::string_view::npos ? ',' : '.');
                 const double course = value_of(point, "course");
-                points.course.push_back(std::isnan(course) ? value_of(point, "heading") : course);
-                if (points.times_s.size() % 4096 == 0 && job.stopped())
+                read.push_back({*time, latitude, longitude > 180 ? longitude - 360 : longitude, value_of(point, "ele"),
+                                speed_number ? speed_number->value : std::nan(""),
+                                std::isnan(course) ? value_of(point, "heading") : course});
+                if (read.size() % 4096 == 0 && job.stopped())
                     return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.", file.string());
             }
         }
     }
-    if ((*mapping)->shrank()) return pass_on(file_changed(file));
-    if (points.times_s.size() < 2) {
+    if (opened->shrank()) return pass_on(file_changed(file));
+    order(read, out.notes);
+    if (read.size() < 2) {
         return fail(ErrorCode::bad_input,
                     without_time > 1
                         ? "The points of this GPX file have no times: it is a route, not a recording. Export "
                           "the recorded track with its times."
+                    : without_place > 1
+                        ? "The points of this GPX file have no usable positions (lat and lon in degrees); nothing was "
+                          "imported."
                         : "This GPX file holds no track points; nothing was imported.",
                     file.string());
+    }
+    double speed_factor = 1;
+    if (!speed_unit.empty()) {
+        const auto unit = parse_unit(speed_unit);
+        if (!unit || !(unit->dimension == Dimension{1, 0, -1, 0, 0, 0})) {
+            out.notes.push_back("The speeds name the unit \"" + speed_unit +
+                                "\", which is not known; they were left out.");
+            speed_factor = std::nan("");
+        } else {
+            speed_factor = unit->factor;
+        }
+    }
+    Points points;
+    for (const Point& point : read) {
+        points.times_s.push_back(point.time_s);
+        points.latitude.push_back(point.latitude);
+        points.longitude.push_back(point.longitude);
+        points.height.push_back(point.height);
+        points.speed.push_back(point.speed * speed_factor);
+        points.course.push_back(point.course);
     }
     if (tracks > 1)
         out.notes.push_back("The file holds " + std::to_string(tracks) + " tracks; they are one recording.");
@@ -181,14 +278,11 @@ Result<ReadRecording> read_gpx(const std::filesystem::path& file, const JobConte
         out.notes.push_back(counted(without_place, "point has", "points have") + " no usable position; left out.");
     if (without_time > 0)
         out.notes.push_back(counted(without_time, "point has", "points have") + " no time; left out.");
-    if (backwards > 0)
-        out.notes.push_back(counted(backwards, "point does", "points do") +
-                            " not come later than the one before; left out.");
     const double first = points.times_s.front();
     for (double& t : points.times_s) t -= first;
     Recording& recording = out.recording;
     recording.source_name = file.filename().string();
-    recording.logger = document.child("gpx").attribute("creator").as_string();
+    recording.logger = root.attribute("creator").as_string();
     recording.start_unix_s = first;
     recording.channels.push_back(channel_of(points, points.latitude, "Latitude", "latitude", "deg", true));
     recording.channels.push_back(channel_of(points, points.longitude, "Longitude", "longitude", "deg", true));

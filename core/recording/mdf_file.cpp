@@ -113,6 +113,8 @@ bool inflate_block(const Block& block, std::uint64_t most, Buffer<char>& out) {
     const bool whole = code == Z_STREAM_END && got == original;
     // Half a transposed block cannot be turned back.
     if (!whole && zip_type == 1) return false;
+    // Of a block that is all there and does not fit its own check sum no byte can be trusted.
+    if (!whole && block.whole) return false;
     const std::size_t at = out.size();
     out.resize(at + got);
     if (zip_type == 1 && columns > 0)

@@ -65,6 +65,55 @@ TEST(Gpx, WhatIsWrongIsSaidAndWhatIsThereIsKept) {
     EXPECT_EQ(odd->recording.find("latitude")->size(), 2U);
 }
 
+TEST(Gpx, WrittenInOtherWays) {
+    const auto at = [](int i, const std::string& lat, const std::string& inside) {
+        return "<trkpt lat=\"" + lat + "\" lon=\"4,8\"><time>2026-06-13t07:00:0" + std::to_string(i) + "z</time>" +
+               inside + "</trkpt>";
+    };
+    const auto commas = read(gpx(at(0, "57,001", "<ele>1,5</ele>") + at(1, "57,002", "") + at(2, "57,003", "")));
+    ASSERT_TRUE(commas) << commas.error().text();
+    EXPECT_NEAR(commas->recording.find("latitude")->at(1), 57.002, 1e-9) << "decimal commas";
+    EXPECT_NEAR(commas->recording.find("longitude")->at(1), 4.8, 1e-9);
+    EXPECT_NEAR(commas->recording.find("altitude")->at(0), 1.5, 1e-6);
+    const auto empty = read(gpx(at(0, "57.1", "") + at(1, "", "") + at(2, "57.2", "")));
+    ASSERT_TRUE(empty);
+    EXPECT_GT(empty->recording.find("latitude")->value_at(0), 57) << "an empty position is none";
+    for (std::size_t i = 0; i < empty->recording.find("latitude")->size(); ++i)
+        EXPECT_NE(empty->recording.find("latitude")->at(i), 0);
+    const auto named = read(gpx(at(0, "57.1", "<speed unit=\"km/h\">36</speed>") + at(1, "57.2", "<speed>72</speed>")));
+    ASSERT_TRUE(named);
+    EXPECT_NEAR(named->recording.find("speed")->at(1), 20, 1e-5);
+    const auto unknown = read(gpx(at(0, "57.1", "<speed unit=\"leagues\">36</speed>") + at(1, "57.2", "")));
+    ASSERT_TRUE(unknown);
+    EXPECT_EQ(unknown->recording.find("speed"), nullptr);
+    EXPECT_NE(unknown->notes.at(0).find("leagues"), std::string::npos);
+}
+
+TEST(Gpx, NamespacedRootUtf16AndOrder) {
+    const std::string prefixed =
+        "<?xml version=\"1.0\"?><g:gpx xmlns:g=\"http://www.topografix.com/GPX/1/1\" creator=\"Box\"><g:trk><g:trkseg>"
+        "<g:trkpt lat=\"57.1\" lon=\"4\"><g:time>2026-06-13T07:00:00Z</g:time></g:trkpt>"
+        "<g:trkpt lat=\"57.2\" lon=\"4\"><g:time>2026-06-13T07:00:01Z</g:time></g:trkpt></g:trkseg></g:trk></g:gpx>";
+    const auto named = read(prefixed);
+    ASSERT_TRUE(named) << named.error().text();
+    EXPECT_EQ(named->recording.find("latitude")->size(), 2U);
+    EXPECT_EQ(named->recording.logger, "Box");
+    std::string wide = "\xFF\xFE";
+    for (const char c : prefixed) wide += std::string{c, '\0'};
+    const auto utf16 = read(wide);
+    ASSERT_TRUE(utf16) << utf16.error().text();
+    EXPECT_NEAR(utf16->recording.find("latitude")->at(1), 57.2, 1e-9);
+    const auto mixed =
+        read(gpx(point(57.3, "2026-06-13T07:00:02Z") + point(57.4, "2026-06-13T07:00:03Z") + "</trkseg><trkseg>" +
+                 point(57.1, "2026-06-13T07:00:00Z") + point(57.2, "2026-06-13T07:00:01Z")));
+    ASSERT_TRUE(mixed);
+    const Channel* latitude = mixed->recording.find("latitude");
+    ASSERT_EQ(latitude->size(), 4U) << "no segment is lost";
+    EXPECT_NEAR(latitude->at(0), 57.1, 1e-9);
+    EXPECT_NEAR(latitude->at(3), 57.4, 1e-9);
+    EXPECT_NE(mixed->notes.at(0).find("sorted"), std::string::npos);
+}
+
 TEST(Gpx, ARunGoesOutAndComesBack) {
     const TempFolder folder;
     const Recording& recording = *demo_world().runs[2].recording;  // with a drop-out

@@ -3,6 +3,7 @@
 #include <gtest/gtest.h>
 
 #include <cmath>
+#include <cstring>
 #include <fstream>
 
 #include "core/recording/readers.h"
@@ -242,6 +243,158 @@ TEST(Mdf, WhatIsWrongIsSaid) {
     const auto beyond = outside.channels();
     outside.group(beyond, outside.block("DT", {}, records([](int) { return std::string(); })), 10, 8);
     EXPECT_NE(error_of(outside.bytes()).find("holds no numbers"), std::string::npos);
+}
+
+TEST(Mdf, FormulasTablesOutOfOrderHalfFloatsAndWideIntegers) {
+    MdfBuilder file;
+    const auto formula = file.conversion(3, {}, {file.text("X*0.5 + sqrt(X1)")});
+    const auto table = file.conversion(4, {9, 90, 0, 0, 5, 50});
+    const auto broken = file.conversion(3, {}, {file.text("lookup(X)")});
+    file.channel(time_channel);
+    file.channel({.name = "by formula", .data_type = 0, .byte_offset = 8, .bits = 8, .conversion = formula});
+    file.channel({.name = "by table", .data_type = 0, .byte_offset = 8, .bits = 8, .conversion = table});
+    file.channel({.name = "unknown formula", .data_type = 0, .byte_offset = 8, .bits = 8, .conversion = broken});
+    file.channel({.name = "half", .byte_offset = 9, .bits = 16});
+    file.channel({.name = "wide", .data_type = 0, .byte_offset = 11, .bits = 32});
+    file.channel({.name = "counted", .type = 6, .data_type = 0, .bits = 0, .conversion = file.conversion(1, {100, 2})});
+    file.channel({.name = "infinite", .byte_offset = 15, .bits = 32});
+    const auto first = file.channels();
+    const auto data = file.block(
+        "DT", {}, records([](int i) {
+            return raw(static_cast<std::uint8_t>(i)) + raw<std::uint16_t>(static_cast<std::uint16_t>(0xC000 + i)) +
+                   raw(4'000'000'001U + static_cast<unsigned>(i)) +
+                   raw(i == 3 ? std::numeric_limits<float>::infinity() : 1.0F * static_cast<float>(i));
+        }));
+    file.group(first, data, 10, 19);
+    const auto out = read(file);
+    ASSERT_NE(out.recording.find_name("by formula"), nullptr);
+    EXPECT_NEAR(out.recording.find_name("by formula")->at(4), 4, 1e-6);
+    EXPECT_NEAR(out.recording.find_name("by table")->at(7), 70, 1e-5);
+    EXPECT_EQ(out.recording.find_name("unknown formula"), nullptr);
+    EXPECT_TRUE(noted(out, "lookup(X)"));
+    EXPECT_NEAR(out.recording.find_name("half")->at(1), -2 - 1.0 / 512, 1e-6);
+    EXPECT_EQ(out.recording.find_name("wide")->at(6), 4'000'000'007.0) << "all digits";
+    EXPECT_NEAR(out.recording.find_name("counted")->at(5), 110, 1e-6);
+    EXPECT_TRUE(std::isnan(out.recording.find_name("infinite")->at(3)));
+    EXPECT_TRUE(noted(out, "1 sample is infinite"));
+}
+
+TEST(Mdf, NamesWithAScaleForAllOthersAndRangesOfFloats) {
+    MdfBuilder file;
+    const auto scale = file.conversion(1, {10, 2});
+    const auto names = file.conversion(7, {7}, {file.text("fault"), scale});
+    const auto ranges = file.conversion(8, {5, 8}, {file.text("high"), scale});
+    const auto steps = file.conversion(6, {0, 2, 100, 2, 5, 200, -1});
+    file.channel(time_channel);
+    file.channel({.name = "named", .data_type = 0, .byte_offset = 8, .bits = 8, .conversion = names});
+    file.channel({.name = "range", .data_type = 0, .byte_offset = 8, .bits = 8, .conversion = ranges});
+    file.channel({.name = "whole steps", .data_type = 0, .byte_offset = 8, .bits = 8, .conversion = steps});
+    file.channel({.name = "float steps", .byte_offset = 9, .bits = 32, .conversion = steps});
+    const auto first = file.channels();
+    file.group(first, file.block("DT", {}, records([](int i) {
+                                     return raw(static_cast<std::uint8_t>(i)) + raw(static_cast<float>(i));
+                                 })),
+               10, 13);
+    const auto out = read(file);
+    EXPECT_NEAR(out.recording.find_name("named")->at(3), 16, 1e-6) << "scaled, not raw";
+    EXPECT_TRUE(std::isnan(out.recording.find_name("named")->at(7))) << "a name is no number";
+    EXPECT_NEAR(out.recording.find_name("range")->at(9), 28, 1e-6);
+    EXPECT_TRUE(std::isnan(out.recording.find_name("range")->at(8)));
+    EXPECT_NEAR(out.recording.find_name("range")->at(4), 18, 1e-6);
+    EXPECT_EQ(out.recording.find_name("whole steps")->at(2), 100) << "whole numbers fill a range to its end";
+    EXPECT_EQ(out.recording.find_name("float steps")->at(2), 200) << "floats do not reach it";
+}
+
+TEST(Mdf, TimesInMillisecondsAndInNothingKnown) {
+    const auto of = [](const char* unit) {
+        MdfBuilder file;
+        file.channel({.name = "t", .type = 2, .sync = 1, .bits = 64, .unit = unit});
+        file.channel({.name = "x", .byte_offset = 8, .bits = 32});
+        const auto first = file.channels();
+        std::string data;
+        for (int i = 0; i < 10; ++i) data += raw(100.0 * i) + raw(static_cast<float>(i));
+        file.group(first, file.block("DT", {}, data), 10, 12);
+        return file;
+    };
+    for (const char* unit : {"ms", "msec", "milliseconds"})
+        EXPECT_NEAR(read(of(unit)).recording.find_name("x")->clock.rate_hz, 10, 1e-6) << unit;
+    EXPECT_NE(error_of(of("ticks").bytes()).find("\"ticks\", which is not known"), std::string::npos);
+}
+
+TEST(Mdf, AsAPowerCutLeavesIt) {
+    MdfBuilder file;
+    file.channel(time_channel);
+    file.channel({.name = "x", .byte_offset = 8, .bits = 32});
+    const auto first = file.channels();
+    const std::string all = records([](int i) { return raw(static_cast<float>(i)); });
+    const auto data = file.block("DT", {}, all);
+    file.group(first, data, 0, 12);                             // no record was counted …
+    file.bytes().replace(data + 8, 8, raw<std::uint64_t>(24));  // … and no length written
+    file.bytes().replace(0, 8, "UnFinMF ");
+    const auto out = read(file);
+    ASSERT_NE(out.recording.find_name("x"), nullptr);
+    EXPECT_EQ(out.recording.find_name("x")->size(), 10U);
+    EXPECT_EQ(out.recording.find_name("x")->at(9), 9);
+    // The same with the records at the end of the file.
+    MdfBuilder last;
+    last.channel(time_channel);
+    last.channel({.name = "x", .byte_offset = 8, .bits = 32});
+    const auto channels = last.channels();
+    last.group(channels, 0, 0, 12);
+    const auto group = last.bytes().rfind("##DG");
+    const auto at_end = last.block("DT", {}, all.substr(0, all.size() - 5));
+    last.link(group, 2, at_end);
+    last.bytes().replace(at_end + 8, 8, raw<std::uint64_t>(0));
+    last.bytes().replace(0, 8, "UnFinMF ");
+    EXPECT_EQ(read(last).recording.find_name("x")->size(), 9U);
+}
+
+TEST(Mdf, ArraysAndDamagedBlocksAreSaidMembersOfStructuresAreRead) {
+    MdfBuilder file;
+    file.channel({.name = "member", .byte_offset = 12, .bits = 32});
+    const auto member = file.channels();
+    file.channel(time_channel);
+    file.channel({.name = "row of values", .byte_offset = 8, .bits = 32});
+    file.channel({.name = "whole", .data_type = 10, .byte_offset = 12, .bits = 32});
+    const auto first = file.channels();
+    const auto array = file.block("CA", {0}, std::string(40, '\0'));
+    std::uint64_t second = 0, third = 0;
+    std::memcpy(&second, file.bytes().data() + first + 24, 8);
+    std::memcpy(&third, file.bytes().data() + second + 24, 8);
+    file.link(second, 1, array);
+    file.link(third, 1, member);
+    const auto packed = file.packed(
+        records([](int i) { return raw(static_cast<float>(i)) + raw(2.0F * static_cast<float>(i)); }), 0, 16);
+    file.group(first, packed, 10, 16);
+    const auto out = read(file);
+    EXPECT_EQ(out.recording.find_name("row of values"), nullptr);
+    EXPECT_TRUE(noted(out, "(an array)"));
+    ASSERT_NE(out.recording.find_name("member"), nullptr);
+    EXPECT_EQ(out.recording.find_name("member")->at(4), 8);
+    // A byte in the middle of the packed block.
+    file.bytes()[packed + 24 + 24 + 20] = static_cast<char>(~file.bytes()[packed + 24 + 24 + 20]);
+    const TempFolder folder;
+    const auto damaged = read_logged_file(folder.write("file.mf4", file.bytes()));
+    EXPECT_NE(damaged ? damaged->notes.back().find("damaged") : damaged.error().message.find("damaged"),
+              std::string::npos);
+}
+
+TEST(Mdf, ListsOfColumnsKeepTheirInvalidBytesApart) {
+    MdfBuilder file;
+    file.channel(time_channel);
+    file.channel({.name = "x", .byte_offset = 8, .bits = 32, .flags = 2, .invalid_bit = 0});
+    const auto first = file.channels();
+    const auto values = file.block("DV", {}, records([](int i) { return raw(static_cast<float>(i)); }));
+    std::string invalid(10, '\0');
+    invalid[4] = 1;
+    const auto bits = file.block("DI", {}, invalid);
+    const auto list = file.block("LD", {0, values, bits},
+                                 raw<std::uint32_t>(0x80000000U) + raw<std::uint32_t>(1) + std::string(16, '\0'));
+    file.group(first, list, 10, 12, 1);
+    const auto out = read(file);
+    ASSERT_NE(out.recording.find_name("x"), nullptr);
+    EXPECT_EQ(out.recording.find_name("x")->at(9), 9);
+    EXPECT_TRUE(std::isnan(out.recording.find_name("x")->at(4)));
 }
 
 TEST(Mdf, UserAliasesNameTheQuantity) {
