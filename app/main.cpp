@@ -1,6 +1,7 @@
 #include <QApplication>
 #include <QCommandLineParser>
 #include <QDir>
+#include <QFileInfo>
 #include <QIcon>
 #include <QMessageBox>
 #include <QStandardPaths>
@@ -9,6 +10,7 @@
 #include <cstdlib>
 
 #include "app/desks/logbook/logbook_desk.h"
+#include "app/session/preferences.h"
 #include "app/shell/main_window.h"
 #include "app/shell/screenshots.h"
 #include "app/theme/theme.h"
@@ -52,7 +54,13 @@ int main(int count, char** arguments) {
                                  QStringLiteral("[files...]"));
     parser.process(application);
 
-    auto library = Library::open(parser.value(library_option).toStdString());
+    // Without a word: the one used last, where it is still there.
+    QString folder = parser.value(library_option);
+    const QStringList recent = Preferences::of_person().recent_libraries();
+    if (!parser.isSet(library_option) && !screenshots && !recent.isEmpty() &&
+        QFileInfo::exists(recent.first() + QStringLiteral("/library.sqlite")))
+        folder = recent.first();
+    auto library = Library::open(folder.toStdString());
     if (!library) {
         const QString text = QString::fromStdString(library.error().text());
         QTextStream(stderr) << "rendak: " << text << "\n";
@@ -70,6 +78,7 @@ int main(int count, char** arguments) {
     MainWindow window(std::move(*library));
     if (parser.isSet(screenshots_option)) return take_screenshots(window, parser.value(screenshots_option)) ? 0 : 1;
     window.show();
+    Preferences::of_person().use_library(QFileInfo(folder).absoluteFilePath());
     if (!parser.positionalArguments().isEmpty())
         window.desk_of<LogbookDesk>().import_files(parser.positionalArguments());
     const int code = QApplication::exec();

@@ -63,23 +63,9 @@ int import_files(const std::string& folder, const std::vector<std::string>& file
 
 std::optional<std::string> add_answers(const std::vector<std::string>& takes, TableMapping& mapping) {
     for (const std::string& take : takes) {
-        const auto equals = take.rfind('=');
-        if (equals == std::string::npos || equals == 0)
-            return "--take wants COLUMN=QUANTITY[:UNIT], not \"" + take + "\".";
-        TableMapping::Column column{take.substr(0, equals), true, "", ""};
-        const std::string what = take.substr(equals + 1);
-        const auto colon = what.find(':');
-        column.quantity = what.substr(0, colon);
-        if (colon != std::string::npos) column.unit = what.substr(colon + 1);
-        if (column.quantity == "drop") {
-            column.use = false;
-            column.quantity.clear();
-        }
-        if (!column.quantity.empty() && find_quantity(column.quantity) == nullptr)
-            return "There is no quantity \"" + column.quantity + "\" (--take " + take +
-                   "). \"channels\" lists the ids of a run; nothing behind the = keeps the name only, drop leaves it "
-                   "out.";
-        mapping.columns.push_back(std::move(column));
+        auto column = answered_column(take);
+        if (!column) return column.error().message;
+        mapping.columns.push_back(std::move(*column));
     }
     return std::nullopt;
 }

@@ -115,8 +115,11 @@ Json questions_to_json(const Error& error, const std::string& file) {
     out["questions"] = Json::array();
     for (const Question& question : error.questions) {
         Json one{{"column", question.about}, {"question", question.text}, {"answers", Json::array()}};
-        for (const Question::Answer& answer : question.answers)
-            one["answers"].push_back({{"take", answer.take}, {"means", answer.label}});
+        for (const Question::Answer& answer : question.answers) {
+            Json takes = Json::array();
+            for (const std::string& take : takes_of(answer)) takes.push_back(take);
+            one["answers"].push_back({{"take", takes}, {"means", answer.label}});
+        }
         out["questions"].push_back(std::move(one));
     }
     return out;

@@ -4,6 +4,7 @@
 #include "cli/collect_commands.h"
 #include "cli/commands.h"
 #include "cli/formula_commands.h"
+#include "cli/library_commands.h"
 #include "cli/track_commands.h"
 #include "core/library/run_fields.h"
 #include "core/recording/formats.h"
@@ -94,6 +95,28 @@ int main(int count, char** arguments) {
 
     auto* checks = app.add_subcommand("check", "Hold every recording and original against what was filed");
     bool file_them = false;
+    std::string backup_folder, best_track, best_car, best_driver, results_file, results_car, results_driver;
+    auto* libraries = app.add_subcommand("library", "The library as a whole: check, backup, best laps");
+    libraries->require_subcommand(1);
+    libraries->fallthrough();
+    auto* library_checks =
+        libraries->add_subcommand("check", "Hold every recording and original against what was filed");
+    auto* library_backs_up = libraries->add_subcommand(
+        "backup", "Copy the library into a folder, also while it is in use; again: only what is new");
+    library_backs_up->add_option("--to", backup_folder, "Folder: new, empty, or an earlier backup")->required();
+    auto* library_bests = libraries->add_subcommand("best", "Fastest laps by track, car and driver in all events");
+    library_bests->add_option("--track", best_track, "Only on this track");
+    library_bests->add_option("--car", best_car, "Only with this car");
+    library_bests->add_option("--driver", best_driver, "Only of this driver");
+    auto* results = app.add_subcommand("results", "Results of the timing system");
+    results->require_subcommand(1);
+    results->fallthrough();
+    auto* results_imports =
+        results->add_subcommand("import", "Hold a table of official lap times against a run, and keep them with it");
+    results_imports->add_option("file", results_file, "The table")->required();
+    results_imports->add_option("--run", run, "Number of the run")->required();
+    results_imports->add_option("--car", results_car, "Start number in the results (default: by the run's facts)");
+    results_imports->add_option("--driver", results_driver, "Driver in the results (default: by the run's facts)");
     auto* unfiled = app.add_subcommand("unfiled", "List recordings of the folder that the catalogue does not know");
     unfiled->add_flag("--file", file_them, "File them as runs");
 
@@ -278,7 +301,10 @@ int main(int count, char** arguments) {
         return import_files(library, files, import_options);
     }
     if (*runs) return list_runs(library);
-    if (*checks) return check_folder(library);
+    if (*checks || *library_checks) return check_folder(library);
+    if (*library_backs_up) return back_up_library(library, backup_folder);
+    if (*library_bests) return print_best_laps(library, best_track, best_car, best_driver);
+    if (*results_imports) return import_results(library, results_file, run, results_car, results_driver);
     if (*unfiled) return unfiled_recordings(library, file_them);
     if (*channels) return list_channels(library, run);
     if (*channel_assigns)

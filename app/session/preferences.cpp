@@ -74,6 +74,25 @@ void Preferences::set_favourites(const QStringList& ids) {
     settings_->sync();
 }
 
+QStringList Preferences::recent_libraries() const {
+    return settings_->value(QStringLiteral("libraries")).toStringList();
+}
+
+void Preferences::use_library(const QString& folder) {
+    QStringList folders = recent_libraries();
+    folders.removeAll(folder);
+    folders.prepend(folder);
+    settings_->setValue(QStringLiteral("libraries"), QStringList(folders.mid(0, 10)));
+    settings_->sync();
+}
+
+void Preferences::forget_library(const QString& folder) {
+    QStringList folders = recent_libraries();
+    folders.removeAll(folder);
+    settings_->setValue(QStringLiteral("libraries"), folders);
+    settings_->sync();
+}
+
 std::string Preferences::focus(const std::filesystem::path& library) const {
     return settings_->value(focus_key(library)).toString().toStdString();
 }

@@ -30,6 +30,10 @@ class Preferences {
     /// Channels that are at hand first in the picker, by their ids.
     [[nodiscard]] QStringList favourites() const;
     void set_favourites(const QStringList& ids);
+    /// Folders of libraries, the one used last first; ten at most.
+    [[nodiscard]] QStringList recent_libraries() const;
+    void use_library(const QString& folder);
+    void forget_library(const QString& folder);
     /// Picked laps, range and cursor of a library, as text; empty when it was never looked at.
     [[nodiscard]] std::string focus(const std::filesystem::path& library) const;
     void set_focus(const std::filesystem::path& library, const std::string& focus);

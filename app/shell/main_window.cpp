@@ -1,9 +1,11 @@
 #include "app/shell/main_window.h"
+#include "app/shell/library_page.h"
 
 #include <QAction>
 #include <QApplication>
 #include <QCloseEvent>
 #include <QDialog>
+#include <QFileInfo>
 #include <QGridLayout>
 #include <QHBoxLayout>
 #include <QLabel>
@@ -158,8 +160,38 @@ MainWindow* MainWindow::open_another(bool same_selection) {
     return window;
 }
 
+MainWindow* MainWindow::use_library(const QString& folder) {
+    const QString place = QFileInfo(folder).absoluteFilePath();
+    auto library = Library::open(place.toStdString());
+    if (!library) {
+        workspace_->tell(library.error());
+        return nullptr;
+    }
+    auto* window = new MainWindow(std::move(*library));
+    window->setAttribute(Qt::WA_DeleteOnClose);
+    window->move(pos());
+    window->resize(size());
+    window->show();
+    Preferences::of_person().use_library(place);
+    const auto session = workspace_->session();
+    for (QWidget* top : QApplication::topLevelWidgets()) {
+        auto* other = qobject_cast<MainWindow*>(top);
+        if (other != nullptr && other->workspace_->session() == session) other->close();
+    }
+    return window;
+}
+
+void MainWindow::show_library_page() {
+    auto* page = new LibraryPage(*workspace_, this);
+    page->setAttribute(Qt::WA_DeleteOnClose);
+    connect(page, &LibraryPage::library_asked, this, [this](const QString& folder) { use_library(folder); });
+    page->open();
+}
+
 void MainWindow::show_view_menu() {
     QMenu menu;
+    const QAction* library = menu.addAction(tr("Library …"));
+    menu.addSeparator();
     QAction* garage = menu.addAction(tr("Garage (dark)"));
     garage->setCheckable(true);
     garage->setChecked(is_garage());
@@ -178,6 +210,8 @@ void MainWindow::show_view_menu() {
         set_imperial(imperial->isChecked());
     else if (chosen == same || chosen == own)
         open_another(chosen == same);
+    else if (chosen == library)
+        show_library_page();
     else if (chosen == shortcuts)
         show_shortcuts();
 }

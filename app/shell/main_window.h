@@ -40,6 +40,11 @@ class MainWindow : public QMainWindow {
     /// Another window on the same library: with the same laps, range and cursor, or with a choice of its own.
     MainWindow* open_another(bool same_selection);
 
+    /// The library in another folder (made when there is none) takes the place of this one: its window comes, the
+    /// windows of this session go. Null, and told, when it cannot be opened.
+    MainWindow* use_library(const QString& folder);
+    void show_library_page();
+
   protected:
     void closeEvent(QCloseEvent* event) override;
 

@@ -86,7 +86,7 @@ QString run_title(const RunRow& run, const std::vector<std::shared_ptr<const Run
     }
     if (same.empty()) return name;
     const auto day = [](const RunRow& row) {
-        return row.start_unix_s ? date_time(*row.start_unix_s + row.clock_shift_s).left(10) : QString();
+        return row.start_unix_s ? date_time(*row.start_unix_s, row.zone).left(10) : QString();
     };
     const QString parts[] = {QString::fromStdString(run.driver), QString::fromStdString(run.session),
                              QString::fromStdString(run.event), day(run)};

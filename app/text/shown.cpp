@@ -1,10 +1,9 @@
 #include "app/text/shown.h"
 
-#include <QDateTime>
 #include <QRegularExpression>
-#include <QTimeZone>
 #include <cmath>
 
+#include "core/base/date.h"
 #include "core/base/text.h"
 #include "core/recording/recording.h"
 #include "core/signal/quantity.h"
@@ -136,9 +135,13 @@ QString counted(qsizetype count, const QString& one, const QString& many) {
     return QString::number(count) + u' ' + (count == 1 ? one : many);
 }
 
-QString date_time(double unix_s) {
-    return QDateTime::fromSecsSinceEpoch(static_cast<qint64>(unix_s), QTimeZone::utc())
-        .toString(QStringLiteral("yyyy-MM-dd HH:mm"));
+QString date_time(double unix_s, const std::string& zone) {
+    return QString::fromStdString(local_text(unix_s, zone, "%Y-%m-%d %H:%M"));
+}
+
+QString date_time_with_zone(double unix_s, const std::string& zone) {
+    const bool is_utc = zone_offset_s(zone).value_or(0) == 0;
+    return date_time(unix_s, zone) + u' ' + (is_utc ? QStringLiteral("UTC") : QString::fromStdString(zone));
 }
 
 }  // namespace rendak::app

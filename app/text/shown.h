@@ -51,7 +51,9 @@ void set_imperial_units(bool imperial);
 [[nodiscard]] QString with_unit(const QString& number, const QString& unit);
 /// "1 recording", "3 recordings".
 [[nodiscard]] QString counted(qsizetype count, const QString& one, const QString& many);
-/// "2026-06-13 08:30" in UTC, as the logger's clock says.
-[[nodiscard]] QString date_time(double unix_s);
+/// "2026-06-13 08:30" by the clocks of a zone ("+02:00"; empty: UTC).
+[[nodiscard]] QString date_time(double unix_s, const std::string& zone = {});
+/// The same with the zone behind it: "2026-06-13 10:30 +02:00", "2026-06-13 08:30 UTC".
+[[nodiscard]] QString date_time_with_zone(double unix_s, const std::string& zone);
 
 }  // namespace rendak::app

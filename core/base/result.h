@@ -25,7 +25,7 @@ struct Question {
     std::string about;  ///< the column or channel
     std::string text;   ///< a full sentence
     struct Answer {
-        std::string take;   ///< what to give back: "Speed=speed:mph"
+        std::string take;   ///< what to give back: "Speed=speed:mph"; lines, where it says something of several columns
         std::string label;  ///< for people
     };
     std::vector<Answer> answers = {};

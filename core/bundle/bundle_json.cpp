@@ -4,6 +4,7 @@
 #include <cmath>
 #include <nlohmann/json.hpp>
 
+#include "core/base/date.h"
 #include "core/base/json_bounds.h"
 #include "core/base/text.h"
 #include "core/library/run_fields.h"
@@ -229,7 +230,8 @@ std::string to_json(const BundleJson& bundle) {
                                  {"place", event.place},
                                  {"date", event.date},
                                  {"weather", event.weather},
-                                 {"remarks", event.remarks}});
+                                 {"remarks", event.remarks},
+                                 {"zone", event.zone}});
     return out.dump(1, ' ', false, Json::error_handler_t::replace);
 }
 
@@ -291,7 +293,8 @@ Result<BundleJson> bundle_from_json(const std::string& text, const std::string& 
                               fields.text("place"),
                               fields.text("date"),
                               fields.text("weather"),
-                              fields.text("remarks")});
+                              fields.text("remarks"),
+                              zone_offset_s(fields.text("zone")) ? fields.text("zone") : std::string()});
     }
     return out;
 }

@@ -22,9 +22,6 @@
 namespace rendak {
 namespace {
 
-/// A run belongs to a track when most of its driving lies on it.
-constexpr double enough_on_track = 0.6;
-
 /// Which of the quantities that show the bends are logged.
 std::vector<std::string> bend_quantities(const Recording& recording) {
     std::vector<std::string> out;
@@ -75,6 +72,18 @@ void tell_names_apart(Recording& recording, std::vector<std::string>& notes) {
         seen.insert(channel.name);
         notes.push_back("Two channels are called \"" + name + "\"; the second one is \"" + channel.name + "\" here.");
     }
+}
+
+/// The event that runs of this track on this day are filed under, whatever it was called; empty: there is none.
+Result<std::string> event_of_that_day(const Library& library, TrackId track, double start_unix_s) {
+    const auto rows = library.runs();
+    if (!rows) return pass_on(rows.error());
+    for (auto row = rows->rbegin(); row != rows->rend(); ++row) {
+        if (row->track == track && row->start_unix_s &&
+            local_text(*row->start_unix_s, row->zone, "%Y-%m-%d") == local_text(start_unix_s, row->zone, "%Y-%m-%d"))
+            return row->event;
+    }
+    return std::string();
 }
 
 /// The content is here: out of the bin with it if it lies there, and the raw file is remembered.
@@ -201,12 +210,15 @@ Result<ImportResult> import_recording(Library& library, ReadRecording read, cons
         } else {
             auto found = recognised_track(library, *path);
             if (!found) return pass_on(found.error());
-            place_unknown = !*found;
-            if (*found) {
-                info.track = (*found)->id;
-                track_name = (*found)->track.name;
+            place_unknown = !found->track;
+            if (!found->other_layout_of.empty())
+                notes.push_back("This was driven at " + found->other_layout_of +
+                                ", but not on that layout: roads differ. Learn it as a track of its own.");
+            if (found->track) {
+                info.track = found->track->id;
+                track_name = found->track->track.name;
                 notes.push_back("Recognised the track by position: " + track_name + ".");
-                track = std::move((*found)->track);
+                track = std::move(found->track->track);
             }
         }
         if (track) {
@@ -260,11 +272,21 @@ Result<ImportResult> import_recording(Library& library, ReadRecording read, cons
     }
     if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.", recording.source_name);
 
+    // The clocks of a new event are taken to be this computer's, until somebody says otherwise.
+    const double started_s = recording.start_unix_s.value_or(0) + options.clock_shift_s;
+    if (recording.start_unix_s) {
+        info.about_event.emplace();
+        info.about_event->zone = zone_here(started_s);
+    }
+    if (info.event.empty() && info.track && recording.start_unix_s) {
+        auto of_that_day = event_of_that_day(library, info.track, started_s);
+        if (!of_that_day) return pass_on(of_that_day.error());
+        info.event = std::move(*of_that_day);
+    }
     if (info.event.empty()) {
         const std::string place = track_name.empty() ? "Unfiled" : track_name;
-        info.event = recording.start_unix_s
-                         ? place + ", " + utc_text(*recording.start_unix_s + options.clock_shift_s, "%Y-%m-%d")
-                         : place;
+        info.event =
+            recording.start_unix_s ? place + ", " + local_text(started_s, info.about_event->zone, "%Y-%m-%d") : place;
     }
     if (info.session.empty()) info.session = "Session 1";
     info.notes = notes;
@@ -410,7 +432,7 @@ Result<LearnResult> file_track(Library& library, const Track& track, std::vector
             const auto other = run_recording(library, row.id);
             const auto driven =
                 other ? run_path(library, row, *other, nullptr, {}) : Result<RunPath>(pass_on(other.error()));
-            belongs = driven && share_on_track(driven->path, track) > enough_on_track;
+            belongs = driven && fit_on_track(driven->path, track).place() == TrackFit::Place::here;
         }
         job.report(static_cast<double>(i + 1) / static_cast<double>(rows->size()));
         if (!belongs) continue;

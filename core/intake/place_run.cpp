@@ -13,7 +13,6 @@ namespace rendak {
 namespace {
 
 /// A run belongs to a track when most of its driving lies on it.
-constexpr double enough_on_track = 0.6;
 
 }  // namespace
 
@@ -58,20 +57,25 @@ Result<Track> read_track(const Library& library, TrackId id) {
     return track;
 }
 
-Result<std::optional<KnownTrack>> recognised_track(const Library& library, const Path& path) {
+Result<RecognisedTrack> recognised_track(const Library& library, const Path& path) {
     const auto rows = library.tracks();
     if (!rows) return pass_on(rows.error());
-    std::optional<KnownTrack> best;
-    double most = enough_on_track;
+    RecognisedTrack out;
+    double nearest_m = 1e9, most = 0;
     for (const TrackRow& row : *rows) {
         auto track = read_track(library, row.id);
         if (!track || track->shape_only) continue;
-        const double share = share_on_track(path, *track);
-        if (share < most) continue;
-        most = share;
-        best = KnownTrack{row.id, std::move(*track)};
+        const TrackFit fit = fit_on_track(path, *track);
+        if (fit.place() == TrackFit::Place::other_layout && fit.share > most) {
+            most = fit.share;
+            out.other_layout_of = row.name;
+        }
+        if (fit.place() != TrackFit::Place::here || fit.apart_m >= nearest_m) continue;
+        nearest_m = fit.apart_m;
+        out.track = KnownTrack{row.id, std::move(*track)};
     }
-    return best;
+    if (out.track) out.other_layout_of.clear();
+    return out;
 }
 
 Result<std::optional<KnownTrack>> recognised_by_shape(const Library& library, const Recording& recording,

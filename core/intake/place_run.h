@@ -21,12 +21,19 @@ namespace rendak {
 
 [[nodiscard]] Result<Track> read_track(const Library& library, TrackId id);
 
-/// A track that a path was driven on (over 60 % of its driving lies on it).
+/// A track that a path was driven on.
 struct KnownTrack {
     TrackId id;
     Track track;
 };
-[[nodiscard]] Result<std::optional<KnownTrack>> recognised_track(const Library& library, const Path& path);
+/// The track of the library that a path was driven on (TrackFit::place()); of two layouts of a venue the one whose line
+/// it keeps to. `other_layout_of`: none, but it was driven at the venue of that track, on roads that the track does not
+/// have, or without some that it has.
+struct RecognisedTrack {
+    std::optional<KnownTrack> track;
+    std::string other_layout_of;
+};
+[[nodiscard]] Result<RecognisedTrack> recognised_track(const Library& library, const Path& path);
 /// The same for a recording without positions, by the bends it felt. Slow: 0.2 s a track.
 [[nodiscard]] Result<std::optional<KnownTrack>> recognised_by_shape(const Library& library, const Recording& recording,
                                                                     bool& turned_round);

@@ -67,7 +67,8 @@ Result<std::shared_ptr<const RunData>> with_new_formulas(const Library& library,
     auto data = std::make_shared<RunData>(run);
     FormulaInputs inputs;
     inputs.book = formula::book_for(*sets, run.row.car, run.row.event);
-    const std::string date = run.row.start_unix_s ? utc_text(*run.row.start_unix_s, "%Y-%m-%d") : std::string();
+    const std::string date =
+        run.row.start_unix_s ? local_text(*run.row.start_unix_s, run.row.zone, "%Y-%m-%d") : std::string();
     inputs.constants = formula::constants_for(*sheets, run.row.car, date);
     inputs.aliases = std::move(*aliases);
     Recording logged = *run.recording;

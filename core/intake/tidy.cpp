@@ -26,8 +26,8 @@ namespace {
 constexpr double day_s = 86400;
 constexpr double earliest_s = 1262304000;  // 2010: no logger in use is older
 
-std::string date_text(double unix_s) {
-    return utc_text(unix_s, "%d %B %Y, %H:%M");
+std::string date_text(double unix_s, const std::string& zone) {
+    return local_text(unix_s, zone, "%d %B %Y, %H:%M");
 }
 
 /// Recording time as minutes and seconds.
@@ -134,7 +134,7 @@ class Tidy {
         }
         if (!has_doubtful_date(row_, others_)) return;
         const auto day = day_of_event(row_, others_);
-        std::string what = "The logger's clock was wrong: it says " + date_text(*row_.start_unix_s);
+        std::string what = "The logger's clock was wrong: it says " + date_text(*row_.start_unix_s, row_.zone);
         if (!day) {
             add("date", what + ". Enter the right date with the run's facts.");
             return;
@@ -142,7 +142,7 @@ class Tidy {
         const double time_of_day = *row_.start_unix_s - std::floor(*row_.start_unix_s / day_s) * day_s;
         const double right = *day + time_of_day;
         what += "; the other runs of this session are of " + utc_text(*day, "%d %B %Y") + ".";
-        Finding& finding = add("date", what, "Date it " + date_text(right));
+        Finding& finding = add("date", what, "Date it " + date_text(right, row_.zone));
         const double before = row_.clock_shift_s, after = before + right - *row_.start_unix_s;
         finding.apply = [id = row_.id, after](Library& library) { return library.set_clock_shift(id, after); };
         finding.undo = [id = row_.id, before](Library& library) { return library.set_clock_shift(id, before); };

@@ -36,7 +36,7 @@ std::vector<std::string> lines_of(const std::string& text) {
 const std::string run_columns =
     "SELECT r.id, e.name, s.name, r.name, d.name, c.name, r.track_id, t.name, q.file, q.digest, q.source_name, "
     "q.start_unix_s, q.clock_shift_s, q.begin_s, q.end_s, r.notes, r.begin_s, r.end_s, r.joined_into, r.join_offset_s, "
-    "r.setup_id, u.name || ' ' || u.version, r.binned_unix_s, q.logger, q.damage" +
+    "r.setup_id, u.name || ' ' || u.version, r.binned_unix_s, q.logger, q.damage, e.zone" +
     run_field_columns(", r.") +
     " FROM runs r JOIN recordings q ON q.id = r.recording_id "
     "LEFT JOIN sessions s ON s.id = r.session_id LEFT JOIN events e ON e.id = s.event_id "
@@ -74,7 +74,8 @@ RunRow run_row(const Statement& row) {
     run.binned_unix_s = row.optional_real(22);
     run.logger = row.text(23);
     run.damage = row.text(24);
-    int column = 25;
+    run.zone = row.text(25);
+    int column = 26;
     for (const RunField& field : all_run_fields()) {
         if (field.is_text())
             run.*field.text = row.text(column++);
@@ -270,6 +271,8 @@ Result<RunId> Library::insert_run(std::int64_t recording_id, const FilingInfo& i
     }
     if (auto done = set_place_correction(id, info.place); !done) return pass_on(done.error());
     if (info.about_event) {
+        Statement zone(*database_, "UPDATE events SET zone = ? WHERE name = ? AND zone = ''");
+        if (auto done = zone.bind(info.about_event->zone).bind(facts.event).run(); !done) return pass_on(done.error());
         Statement put(
             *database_,
             "UPDATE events SET place = ?, date = ?, weather = ?, remarks = ? WHERE name = ? AND place = '' AND "

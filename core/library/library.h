@@ -95,6 +95,9 @@ class Library {
     /// What the catalogue's own check finds wrong with it; empty: nothing.
     [[nodiscard]] Result<std::vector<std::string>> check_catalogue() const;
 
+    /// Writes the catalogue as it is now into a file, while others use it. What was written before is replaced at once.
+    [[nodiscard]] Result<void> write_catalogue(const std::filesystem::path& file) const;
+
     // ---- bin -----------------------------------------------------------------------------------
     [[nodiscard]] Result<void> set_binned(RunId id, bool binned);
     [[nodiscard]] Result<std::vector<RunRow>> binned() const;
@@ -118,6 +121,10 @@ class Library {
     [[nodiscard]] Result<void> set_lap_note(LapRef lap, const std::string& note);
     /// Takes the hand-made switch of a lap back.
     [[nodiscard]] Result<void> unswitch_lap(LapRef lap);
+
+    /// Laps as the timing system has them, in the order of their numbers.
+    [[nodiscard]] Result<std::vector<OfficialLap>> official_laps(RunId id) const;
+    [[nodiscard]] Result<void> set_official_laps(RunId id, std::span<const OfficialLap> laps);
 
     // ---- corrections of channels ---------------------------------------------------------------
     /// Quantities whose sign is turned round for this run.

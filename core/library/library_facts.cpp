@@ -1,6 +1,7 @@
 // What people say about events, cars, setups and channel names.
 #include <ctime>
 
+#include "core/base/date.h"
 #include "core/base/text.h"
 #include "core/library/library.h"
 #include "core/library/sql.h"
@@ -36,24 +37,28 @@ Result<std::vector<std::string>> Library::names(const char* select, const std::s
 }
 
 Result<std::vector<EventRow>> Library::events() const {
-    Statement rows(*database_, "SELECT id, name, place, date, weather, remarks FROM events ORDER BY id");
+    Statement rows(*database_, "SELECT id, name, place, date, weather, remarks, zone FROM events ORDER BY id");
     return rows.all([](const Statement& row) {
-        return EventRow{{row.integer(0)}, row.text(1), row.text(2), row.text(3), row.text(4), row.text(5)};
+        return EventRow{{row.integer(0)}, row.text(1), row.text(2), row.text(3), row.text(4), row.text(5), row.text(6)};
     });
 }
 
 Result<void> Library::put_event(const EventRow& event) {
     if (event.name.empty()) return fail(ErrorCode::bad_input, "An event needs a name.");
-    return Statement(
-               *database_,
-               "INSERT INTO events (name, place, date, weather, remarks) VALUES (?,?,?,?,?) ON CONFLICT (name) DO "
-               "UPDATE SET place = excluded.place, date = excluded.date, weather = excluded.weather, "
-               "remarks = excluded.remarks")
+    if (!zone_offset_s(event.zone))
+        return fail(ErrorCode::bad_input,
+                    "\"" + event.zone + "\" is no time zone. Write how far its clocks are ahead of UTC: +02:00.");
+    return Statement(*database_,
+                     "INSERT INTO events (name, place, date, weather, remarks, zone) VALUES (?,?,?,?,?,?) ON CONFLICT "
+                     "(name) DO "
+                     "UPDATE SET place = excluded.place, date = excluded.date, weather = excluded.weather, "
+                     "remarks = excluded.remarks, zone = excluded.zone")
         .bind(event.name)
         .bind(event.place)
         .bind(event.date)
         .bind(event.weather)
         .bind(event.remarks)
+        .bind(event.zone)
         .run();
 }
 

@@ -167,4 +167,24 @@ Result<void> Library::set_place_correction(RunId id, const PlaceCorrection& corr
     return put.bind(correction.launch_s).run();
 }
 
+Result<std::vector<OfficialLap>> Library::official_laps(RunId id) const {
+    Statement rows(*database_, "SELECT number, time_s FROM official_laps WHERE run_id = ? ORDER BY number");
+    return rows.bind(id.value).all([](const Statement& row) {
+        return OfficialLap{static_cast<int>(row.integer(0)), row.real(1)};
+    });
+}
+
+Result<void> Library::set_official_laps(RunId id, std::span<const OfficialLap> laps) {
+    Transaction transaction(*database_);
+    if (auto begun = transaction.begun(); !begun) return begun;
+    if (const auto known = run(id); !known) return pass_on(known.error());
+    if (auto done = Statement(*database_, "DELETE FROM official_laps WHERE run_id = ?").bind(id.value).run(); !done)
+        return done;
+    for (const OfficialLap& lap : laps) {
+        Statement put(*database_, "INSERT INTO official_laps VALUES (?,?,?)");
+        if (auto done = put.bind(id.value).bind(std::int64_t{lap.number}).bind(lap.time_s).run(); !done) return done;
+    }
+    return transaction.commit();
+}
+
 }  // namespace rendak

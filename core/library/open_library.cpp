@@ -130,6 +130,30 @@ WriterLock::WriterLock(const fs::path& folder, Kind kind)
     : file_(::open((folder / "writing.lock").c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0600)),
       held_(file_.ok() && ::flock(file_.fd(), kind == Kind::shared ? LOCK_SH : LOCK_EX | LOCK_NB) == 0) {}
 
+Result<void> Library::write_catalogue(const fs::path& file) const {
+    auto target = OutputFile::begin(file);
+    if (!target) return pass_on(target.error());
+    sqlite3* out = nullptr;
+    const auto refused = [&] {
+        const std::string why = out == nullptr ? "no memory" : sqlite3_errmsg(out);
+        sqlite3_close_v2(out);
+        return fail(ErrorCode::io, "The catalogue could not be copied (" + why + "). Is there room on the disk?",
+                    file.string());
+    };
+    if (sqlite3_open_v2(target->part().c_str(), &out, SQLITE_OPEN_READWRITE | SQLITE_OPEN_CREATE, nullptr) != SQLITE_OK)
+        return refused();
+    const ReadableCatalogue source(folder_ / "library.sqlite");
+    if (source.database() == nullptr) return refused();
+    sqlite3_backup* copy = sqlite3_backup_init(out, "main", source.database(), "main");
+    const bool copied = copy != nullptr && sqlite3_backup_step(copy, -1) == SQLITE_DONE;
+    sqlite3_backup_finish(copy);
+    // One file: whoever copies the backup on must not forget a log beside it.
+    if (!copied || sqlite3_exec(out, "PRAGMA journal_mode = DELETE", nullptr, nullptr, nullptr) != SQLITE_OK)
+        return refused();
+    if (sqlite3_close(out) != SQLITE_OK) return refused();
+    return target->finish();
+}
+
 Result<std::unique_ptr<Library>> Library::open(const fs::path& folder, Open mode) {
     const auto catalogue = folder / "library.sqlite";
     std::error_code code;

@@ -54,7 +54,10 @@ struct RunFacts {
     std::optional<double> fuel_l;           ///< at the start
     std::optional<double> official_time_s;  ///< best lap of the printed timing
     std::string weather;
-    std::string changes;  ///< what was changed since the run before
+    std::optional<double> air_c, track_c;           ///< temperatures, °C
+    std::optional<double> wind_mps, wind_from_deg;  ///< from where it blows, clockwise from north
+    std::optional<double> pressure_hpa;             ///< of the air
+    std::string changes;                            ///< what was changed since the run before
     std::string remarks;
     SetupId setup;
     bool operator==(const RunFacts&) const = default;
@@ -70,6 +73,7 @@ struct RunRow : RunFacts {
     std::string source_name;
     std::string logger;
     std::optional<double> start_unix_s;  ///< of this run's first moment, with the clock corrected
+    std::string zone;                    ///< of its event: "+02:00"; empty: nobody said it
     double clock_shift_s = 0;            ///< added to the logger's clock
     double duration_s = 0;
     std::optional<Interval> window_s;  ///< the stretch of the recording that is this run; none: all of it
@@ -92,7 +96,15 @@ struct RunSummary {
 struct EventRow {
     EventId id;
     std::string name, place, date, weather, remarks;
+    std::string zone = {};  ///< its clocks against UTC: "+02:00"; empty: nobody said it
     bool operator==(const EventRow&) const = default;
+};
+
+/// A lap as the timing system of the event has it.
+struct OfficialLap {
+    int number = 0;  ///< as the results count
+    double time_s = 0;
+    bool operator==(const OfficialLap&) const = default;
 };
 
 struct TrackRow {

@@ -5,14 +5,15 @@
 
 namespace rendak {
 
-inline constexpr int schema_version = 7;
+inline constexpr int schema_version = 8;
 
 /// Standard SQL where it can be, so that the same catalogue can stand on a team's server one day.
 /// A run is a stretch of a recording: a file that holds two sessions is two runs of one recording. A run that was
 /// joined into another one keeps its row and is shown as a part of it.
 inline constexpr const char* schema_sql = R"sql(
 CREATE TABLE events   (id INTEGER PRIMARY KEY, name TEXT NOT NULL UNIQUE, place TEXT NOT NULL DEFAULT '',
-                       date TEXT NOT NULL DEFAULT '', weather TEXT NOT NULL DEFAULT '', remarks TEXT NOT NULL DEFAULT '');
+                       date TEXT NOT NULL DEFAULT '', weather TEXT NOT NULL DEFAULT '', remarks TEXT NOT NULL DEFAULT '',
+                       zone TEXT NOT NULL DEFAULT '');
 CREATE TABLE sessions (id INTEGER PRIMARY KEY, event_id INTEGER NOT NULL REFERENCES events(id), name TEXT NOT NULL,
                        UNIQUE (event_id, name));
 CREATE TABLE drivers  (id INTEGER PRIMARY KEY, name TEXT NOT NULL UNIQUE);
@@ -39,7 +40,8 @@ CREATE TABLE runs     (id INTEGER PRIMARY KEY, session_id INTEGER REFERENCES ses
                        begin_s REAL, end_s REAL, joined_into INTEGER REFERENCES runs(id), join_offset_s REAL NOT NULL DEFAULT 0,
                        notes TEXT NOT NULL, tyre_set TEXT NOT NULL DEFAULT '', tyre_laps REAL, fuel_l REAL,
                        official_time_s REAL, weather TEXT NOT NULL DEFAULT '', changes TEXT NOT NULL DEFAULT '',
-                       remarks TEXT NOT NULL DEFAULT '', setup_id INTEGER REFERENCES setups(id), binned_unix_s REAL);
+                       remarks TEXT NOT NULL DEFAULT '', setup_id INTEGER REFERENCES setups(id), binned_unix_s REAL,
+                       air_c REAL, track_c REAL, wind_mps REAL, wind_from_deg REAL, pressure_hpa REAL);
 CREATE INDEX runs_by_recording ON runs (recording_id);
 CREATE TABLE laps     (run_id INTEGER NOT NULL REFERENCES runs(id) ON DELETE CASCADE, number INTEGER NOT NULL,
                        kind TEXT NOT NULL, start_s REAL NOT NULL, end_s REAL NOT NULL, length_m REAL NOT NULL,
@@ -49,6 +51,8 @@ CREATE TABLE lap_switches (run_id INTEGER NOT NULL REFERENCES runs(id) ON DELETE
                        included INTEGER NOT NULL, reason TEXT NOT NULL, PRIMARY KEY (run_id, at_s));
 CREATE TABLE lap_notes (run_id INTEGER NOT NULL REFERENCES runs(id) ON DELETE CASCADE, at_s REAL NOT NULL,
                        note TEXT NOT NULL, PRIMARY KEY (run_id, at_s));
+CREATE TABLE official_laps (run_id INTEGER NOT NULL REFERENCES runs(id) ON DELETE CASCADE, number INTEGER NOT NULL,
+                       time_s REAL NOT NULL, PRIMARY KEY (run_id, number));
 CREATE TABLE flipped_quantities (run_id INTEGER NOT NULL REFERENCES runs(id) ON DELETE CASCADE, quantity TEXT NOT NULL,
                        PRIMARY KEY (run_id, quantity));
 CREATE TABLE place_corrections (run_id INTEGER PRIMARY KEY REFERENCES runs(id) ON DELETE CASCADE, east_m REAL NOT NULL,
@@ -68,6 +72,18 @@ CREATE TABLE table_mappings (shape TEXT PRIMARY KEY, mapping TEXT NOT NULL);
 CREATE TABLE settings (key TEXT PRIMARY KEY, value TEXT NOT NULL);
 CREATE TABLE formula_versions (set_name TEXT NOT NULL, version INTEGER NOT NULL, made_unix_s REAL NOT NULL,
                        note TEXT NOT NULL, content TEXT NOT NULL, PRIMARY KEY (set_name, version));
+)sql";
+
+/// From version 7 to 8.
+inline constexpr const char* after_version_8_sql = R"sql(
+ALTER TABLE events ADD COLUMN zone TEXT NOT NULL DEFAULT '';
+ALTER TABLE runs ADD COLUMN air_c REAL;
+ALTER TABLE runs ADD COLUMN track_c REAL;
+ALTER TABLE runs ADD COLUMN wind_mps REAL;
+ALTER TABLE runs ADD COLUMN wind_from_deg REAL;
+ALTER TABLE runs ADD COLUMN pressure_hpa REAL;
+CREATE TABLE official_laps (run_id INTEGER NOT NULL REFERENCES runs(id) ON DELETE CASCADE, number INTEGER NOT NULL,
+                       time_s REAL NOT NULL, PRIMARY KEY (run_id, number));
 )sql";
 
 /// From version 5 to 6.
@@ -176,6 +192,7 @@ inline std::vector<CatalogueStep> catalogue_steps() {
         {4, 5, after_version_5_sql},
         {5, 6, after_version_6_sql},
         {6, 7, std::string(after_version_7_sql) + notes_and_doubts_sql},
+        {7, 8, after_version_8_sql},
     };
 }
 

@@ -8,7 +8,9 @@
 #include <cmath>
 #include <cstdio>
 
+#include "core/base/date.h"
 #include "core/base/file_io.h"
+#include "core/base/text.h"
 #include "core/signal/quantity.h"
 #include "core/units/unit.h"
 
@@ -57,7 +59,14 @@ Result<void> write_csv(const Recording& recording, const std::filesystem::path& 
     if (out == nullptr) return pass_on(io_error("write the table", file, errno));
     std::vector<OutColumn> columns;
     for (const Channel& channel : recording.channels) columns.push_back(prepared(channel));
-    std::string text = "Time", units = "s";
+    std::string text, units = "s";
+    // Above the names, where readers look for notes: what day and time second 0 is.
+    if (recording.start_unix_s) {
+        const double micros = std::round((*recording.start_unix_s - std::floor(*recording.start_unix_s)) * 1e6) / 1e6;
+        text = "Start," + utc_text(*recording.start_unix_s, "%Y-%m-%dT%H:%M:%S") +
+               fixed(std::min(micros, 0.999999), 6).substr(1) + "Z\n";
+    }
+    text += "Time";
     for (const OutColumn& column : columns) {
         text += "," + quoted(column.channel->name);
         units += "," + quoted(column.unit);

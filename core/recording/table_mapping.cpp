@@ -18,6 +18,36 @@ const TableMapping::Column* TableMapping::find(const std::string& name) const {
     return nullptr;
 }
 
+Result<TableMapping::Column> answered_column(const std::string& take) {
+    const auto equals = take.rfind('=');
+    if (equals == std::string::npos || equals == 0)
+        return fail(ErrorCode::bad_input, "An answer is written COLUMN=QUANTITY[:UNIT], not \"" + take + "\".");
+    TableMapping::Column column{take.substr(0, equals), true, "", ""};
+    const std::string what = take.substr(equals + 1);
+    const auto colon = what.find(':');
+    column.quantity = what.substr(0, colon);
+    if (colon != std::string::npos) column.unit = what.substr(colon + 1);
+    if (column.quantity == "drop") {
+        column.use = false;
+        column.quantity.clear();
+    }
+    if (!column.quantity.empty() && find_quantity(column.quantity) == nullptr)
+        return fail(ErrorCode::bad_input,
+                    "There is no quantity \"" + column.quantity + "\" (in \"" + take +
+                        "\"). Nothing behind the = keeps the column's name only, drop leaves it out.");
+    return column;
+}
+
+std::vector<std::string> takes_of(const Question::Answer& answer) {
+    std::vector<std::string> out;
+    for (std::size_t at = 0; at <= answer.take.size();) {
+        const std::size_t end = std::min(answer.take.find('\n', at), answer.take.size());
+        out.push_back(answer.take.substr(at, end - at));
+        at = end + 1;
+    }
+    return out;
+}
+
 std::string to_json(const TableMapping& mapping) {
     Json out;
     out["columns"] = Json::array();

@@ -28,6 +28,12 @@ struct TableMapping {
     [[nodiscard]] const Column* find(const std::string& name) const;
 };
 
+/// "COLUMN=QUANTITY[:UNIT]" as an answer to a question of read_csv: nothing behind the "=" keeps the column under its
+/// name only, "drop" leaves it out. Fails with a sentence when the text is no such thing or the quantity is not known.
+[[nodiscard]] Result<TableMapping::Column> answered_column(const std::string& take);
+/// An answer may say something of several columns.
+[[nodiscard]] std::vector<std::string> takes_of(const Question::Answer& answer);
+
 [[nodiscard]] std::string to_json(const TableMapping& mapping);
 [[nodiscard]] std::optional<TableMapping> table_mapping_from_json(const std::string& text);
 

@@ -224,7 +224,7 @@ void settle_parts(TableRows& rows, BodyColumn& latitude, BodyColumn& longitude, 
             char unit[24];
             std::snprintf(unit, sizeof unit, "%.0e deg", fit * times);
             question.answers.push_back(
-                {latitude.head->name + "=latitude:" + unit + " " + longitude.head->name + "=longitude:" + unit, unit});
+                {latitude.head->name + "=latitude:" + unit + "\n" + longitude.head->name + "=longitude:" + unit, unit});
         }
         rows.questions.push_back(std::move(question));
         return;

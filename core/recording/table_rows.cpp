@@ -34,7 +34,7 @@ void TableRows::reorder(const std::vector<std::size_t>& rows) {
 
 bool TableRows::is_answered(const BodyColumn& column) const {
     const auto* said = options.mapping ? options.mapping->find(column.head->name) : nullptr;
-    return said != nullptr && said->use && (!said->unit.empty() || said->quantity != TableMapping::by_itself);
+    return said != nullptr && (!said->use || !said->unit.empty() || said->quantity.empty());
 }
 
 std::string TableRows::where(std::size_t row) const {

@@ -29,7 +29,7 @@ struct TableRows {
     void keep(const std::vector<std::size_t>& rows);
     /// Puts the rows into another order.
     void reorder(const std::vector<std::size_t>& rows);
-    /// True when the user said what this column is.
+    /// True when the user said what this column counts in, or that it is nothing known.
     [[nodiscard]] bool is_answered(const BodyColumn& column) const;
     [[nodiscard]] std::string where(std::size_t row) const;
 };

@@ -136,7 +136,6 @@ std::optional<std::string> TableUnits::unit_of(const BodyColumn& column, const E
     if (column.quantity == nullptr) return head.unit;
     const std::string_view id = column.quantity->id;
     if (!head.unit.empty()) return named_unit(column, extent);
-    if (rows_.is_answered(column)) return std::string(column.quantity->unit == "" ? "1" : column.quantity->unit);
     if (id == "time" || id == "lap_time") return running_unit(column);
     if (id == "heading") return in_radians(column, extent) ? "rad" : "deg";
     if (id == "latitude" || id == "longitude") return "deg";

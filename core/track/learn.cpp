@@ -190,7 +190,16 @@ std::optional<StartLine> suggest_start(const Path& path) {
     return best;
 }
 
-double share_on_track(const Path& path, const Track& track) {
+TrackFit::Place TrackFit::place() const {
+    if (share < 0.6) return Place::elsewhere;
+    // An excursion is short, a pit lane slow. A layout that is longer than the track leaves it at speed in every lap;
+    // one that is shorter never comes by a part of it, however often it goes round.
+    const bool leaves = fast_off > 0.06, skips = rounds > 1.7 && covered < 0.93;
+    return leaves || skips ? Place::other_layout : Place::here;
+}
+
+TrackFit fit_on_track(const Path& path, const Track& track) {
+    constexpr double near_m = 40, fast_mps = 22, slow_mps = 5;
     const LocalPlane from(path.origin), to(track.origin);
     double minimum_x = 1e18, maximum_x = -1e18, minimum_y = 1e18, maximum_y = -1e18;
     for (const Point p : track.line) {
@@ -199,21 +208,47 @@ double share_on_track(const Path& path, const Track& track) {
         minimum_y = std::min(minimum_y, p.y);
         maximum_y = std::max(maximum_y, p.y);
     }
+    constexpr std::size_t skip = 5;
+    std::vector<char> came_by(track.line.size() / skip + 1, 0);
     std::size_t moving = 0, near = 0;
-    const std::size_t stride = std::max<std::size_t>(1, path.size() / 1500);
+    double fast = 0, fast_off = 0, driven = 0, apart = 0;
+    const std::size_t stride = std::max<std::size_t>(1, path.size() / 3000);
     for (std::size_t i = 0; i < path.size(); i += stride) {
-        if (length(path.velocity[i]) < 5) continue;
+        const double speed = length(path.velocity[i]);
+        const double step = i >= stride ? path.time_s[i] - path.time_s[i - stride] : 0;
+        if (step < 5) driven += speed * step;
+        if (speed < slow_mps) continue;
         ++moving;
         const Point p = to.to_local(from.to_geo(path.position[i]));
-        if (p.x < minimum_x - 40 || p.x > maximum_x + 40 || p.y < minimum_y - 40 || p.y > maximum_y + 40) continue;
-        for (std::size_t k = 0; k < track.line.size(); k += 5) {
-            if (length(track.line[k] - p) < 40) {
-                ++near;
-                break;
+        double nearest = near_m;
+        if (p.x > minimum_x - near_m && p.x < maximum_x + near_m && p.y > minimum_y - near_m &&
+            p.y < maximum_y + near_m) {
+            for (std::size_t k = 0; k < track.line.size(); k += skip) {
+                const double distance = length(track.line[k] - p);
+                if (distance >= near_m) continue;
+                nearest = std::min(nearest, distance);
+                came_by[k / skip] = 1;
             }
         }
+        near += nearest < near_m;
+        apart += nearest;
+        if (speed < fast_mps) continue;
+        fast += speed;
+        if (nearest >= near_m) fast_off += speed;
     }
-    return moving == 0 ? 0 : static_cast<double>(near) / static_cast<double>(moving);
+    TrackFit out;
+    if (moving == 0) return out;
+    out.share = static_cast<double>(near) / static_cast<double>(moving);
+    out.apart_m = apart / static_cast<double>(moving);
+    out.fast_off = fast > 0 ? fast_off / fast : 0;
+    const auto nodes = static_cast<double>((track.line.size() + skip - 1) / skip);
+    out.covered = static_cast<double>(std::count(came_by.begin(), came_by.end(), 1)) / nodes;
+    out.rounds = track.length_m > 0 ? driven / track.length_m : 0;
+    return out;
+}
+
+double share_on_track(const Path& path, const Track& track) {
+    return fit_on_track(path, track).share;
 }
 
 }  // namespace rendak

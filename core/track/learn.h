@@ -28,4 +28,17 @@ namespace rendak {
 /// Share of the moving path that lies within 40 m of the track's line (0 … 1): how well a run fits a track.
 [[nodiscard]] double share_on_track(const Path& path, const Track& track);
 
+/// How a path and a track's line lie on each other. Near is within 40 m.
+struct TrackFit {
+    double share = 0;     ///< of the moving path that is near the line
+    double fast_off = 0;  ///< of the distance driven above 80 km/h, that is not near: no pit lane, another road
+    double covered = 0;   ///< of the line that the path came near
+    double rounds = 0;    ///< distance driven, in lengths of the track
+    double apart_m = 0;   ///< mean distance from the line, 40 m at most
+    /// Whether the path was driven on this track, on another layout of its venue, or elsewhere.
+    enum class Place { here, other_layout, elsewhere };
+    [[nodiscard]] Place place() const;
+};
+[[nodiscard]] TrackFit fit_on_track(const Path& path, const Track& track);
+
 }  // namespace rendak

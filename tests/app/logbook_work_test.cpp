@@ -15,6 +15,7 @@
 #include "app/desks/logbook/import_preview_dialog.h"
 #include "app/desks/logbook/library_dialogs.h"
 #include "app/text/shown.h"
+#include "core/base/text.h"
 #include "core/bundle/bundle.h"
 #include "tests/app/window_fixture.h"
 #include "tests/support/got.h"
@@ -53,11 +54,6 @@ class LogbookWorkTest : public WindowTest {
             keep_picture(dialog, dialog->objectName());
             act(*dialog);
         });
-    }
-    void keep_picture(QWidget* widget, const QString& name) {
-        const QByteArray folder = qgetenv("RENDAK_PICTURES");
-        if (!folder.isEmpty())
-            widget->grab().save(QString::fromLocal8Bit(folder) + u'/' + name + QStringLiteral(".png"));
     }
 };
 
@@ -313,6 +309,44 @@ TEST_F(LogbookWorkTest, ALookBeforeTheImportIsRememberedForThatShape) {
     desk().import_files({QString::fromStdString(next.string())});
     settle();
     EXPECT_NEAR((*library().open_run({5}))->find("brake_front")->at(0), 7e5, 1) << "read the same way, unasked";
+}
+
+TEST_F(LogbookWorkTest, WhatOnlyItsOwnerKnowsIsAskedBeforeAnythingIsImported) {
+    std::string text = "time,Speed,Brake\n";
+    for (int i = 0; i < 60; ++i)
+        text += rendak::fixed(i * 0.1, 1) + "," + rendak::fixed(90 + 30 * std::sin(i * 0.2), 2) + "," +
+                rendak::fixed(i % 7 * 9.0, 1) + "\n";
+    const auto file = folder_.write("open.csv", text);
+    const auto before = library().runs().value().size();
+    desk().import_files({QString::fromStdString(file.string())});
+    settle();
+    EXPECT_EQ(library().runs().value().size(), before) << "nothing before the answers";
+    auto* dialog = desk().findChild<ImportPreviewDialog*>();
+    ASSERT_NE(dialog, nullptr);
+    const auto answers = dialog->findChildren<QComboBox*>(QStringLiteral("answer"));
+    ASSERT_EQ(answers.size(), 2);
+    QPushButton* import = nullptr;
+    for (auto* button : dialog->findChildren<QPushButton*>()) {
+        if (button->text() == QLatin1String("Import")) import = button;
+    }
+    ASSERT_NE(import, nullptr);
+    EXPECT_FALSE(import->isEnabled());
+    const auto answer = [](QComboBox* choice, const char* words) {
+        choice->setCurrentIndex(choice->findText(QLatin1String(words)));
+        Q_EMIT choice->activated(choice->currentIndex());
+    };
+    answer(answers[0], "mph");
+    EXPECT_FALSE(import->isEnabled()) << "one is open still";
+    answer(answers[1], "bar");
+    EXPECT_TRUE(import->isEnabled());
+    keep_picture(dialog, QStringLiteral("import-questions"));
+    QTest::mouseClick(import, Qt::LeftButton);
+    settle();
+    ASSERT_EQ(library().runs().value().size(), before + 1);
+    const auto recording = library().open_run(library().runs().value().back().id);
+    ASSERT_TRUE(recording);
+    EXPECT_NEAR((*recording)->find("speed")->at(0), 90 * 0.44704, 1e-3);
+    EXPECT_NEAR((*recording)->find("brake_front")->at(1), 9e5, 1);
 }
 
 TEST_F(LogbookWorkTest, AWatchedFolderImportsByItself) {

@@ -65,6 +65,13 @@ class WindowTest : public testing::Test {
         settle();
     }
 
+    /// A picture for whoever looks at it, where RENDAK_PICTURES names a folder.
+    static void keep_picture(QWidget* widget, const QString& name) {
+        const QByteArray folder = qgetenv("RENDAK_PICTURES");
+        if (!folder.isEmpty())
+            widget->grab().save(QString::fromLocal8Bit(folder) + u'/' + name + QStringLiteral(".png"));
+    }
+
     test::TempFolder folder_;
     std::unique_ptr<MainWindow> window_;
 };

@@ -208,6 +208,8 @@ TEST(Csv, WrittenTablesReadBackTheSame) {
     const auto read = read_csv(folder / "out.csv");
     ASSERT_TRUE(read) << read.error().text();
     ASSERT_EQ(read->recording.channels.size(), recording.channels.size());
+    ASSERT_TRUE(read->recording.start_unix_s) << "the date goes with it";
+    EXPECT_NEAR(*read->recording.start_unix_s, *recording.start_unix_s, 1e-5);
     for (const Channel& before : recording.channels) {
         const Channel* after = read->recording.find_name(before.name);
         ASSERT_NE(after, nullptr) << before.name;

@@ -37,12 +37,18 @@ std::unique_ptr<Library> opened(const std::filesystem::path& folder) {
     return std::move(*library);
 }
 
+/// Takes away what version 8 brought.
+#define WITHOUT_VERSION_8                                                                                      \
+    "ALTER TABLE events DROP COLUMN zone; ALTER TABLE runs DROP COLUMN air_c; ALTER TABLE runs DROP COLUMN "   \
+    "track_c; ALTER TABLE runs DROP COLUMN wind_mps; ALTER TABLE runs DROP COLUMN wind_from_deg; ALTER TABLE " \
+    "runs DROP COLUMN pressure_hpa; DROP TABLE official_laps; "
 /// Takes away what version 7 brought, what version 6 did, and what version 5 did.
-constexpr const char* without_version_7 = "DROP TABLE lap_notes; ALTER TABLE laps DROP COLUMN doubt; ";
-constexpr const char* without_version_6 =
+constexpr const char* without_version_7 =
+    WITHOUT_VERSION_8 "DROP TABLE lap_notes; ALTER TABLE laps DROP COLUMN doubt; ";
+constexpr const char* without_version_6 = WITHOUT_VERSION_8
     "DROP TABLE lap_notes; ALTER TABLE laps DROP COLUMN doubt; DROP TABLE channel_edits; DROP TABLE "
     "channel_templates; ";
-constexpr const char* without_version_5 =
+constexpr const char* without_version_5 = WITHOUT_VERSION_8
     "DROP TABLE lap_notes; ALTER TABLE laps DROP COLUMN doubt; DROP TABLE channel_edits; DROP TABLE channel_templates; "
     "ALTER TABLE tracks DROP COLUMN geojson; ALTER TABLE tracks DROP COLUMN mirrored; "
     "ALTER TABLE recordings DROP COLUMN file_digest; ALTER TABLE recordings DROP COLUMN damage; ";
@@ -360,7 +366,8 @@ TEST(LibraryVersions, EveryOldCatalogueBecomesWhatANewOneIs) {
     EXPECT_GT(wanted.size(), 15u);
     const std::string from_5 = without_version_5, from_4 = from_5 + "DROP TABLE formula_versions; ",
                       from_3 = from_4 + "ALTER TABLE laps DROP COLUMN trust_m; DROP TABLE place_corrections; ";
-    for (const auto& [version, undo] : {std::pair{6, std::string(without_version_7)},
+    for (const auto& [version, undo] : {std::pair{7, std::string(WITHOUT_VERSION_8)},
+                                        {6, without_version_7},
                                         {5, without_version_6},
                                         {4, from_5},
                                         {3, from_4},

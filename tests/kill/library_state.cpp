@@ -24,7 +24,9 @@ std::string facts_text(const RunFacts& facts) {
     for (const auto* text : {&facts.event, &facts.session, &facts.name, &facts.driver, &facts.car, &facts.tyre_set,
                              &facts.weather, &facts.changes, &facts.remarks})
         out << *text << "|";
-    for (const auto& value : {facts.tyre_laps, facts.fuel_l, facts.official_time_s}) put(out, value);
+    for (const auto& value : {facts.tyre_laps, facts.fuel_l, facts.official_time_s, facts.air_c, facts.track_c,
+                              facts.wind_mps, facts.wind_from_deg, facts.pressure_hpa})
+        put(out, value);
     return out.str();
 }
 
@@ -117,7 +119,7 @@ std::set<std::string> blocks_of_library(const fs::path& folder) {
             out.insert("formulas " + version.set_name + " " + std::to_string(version.version) + "\n" + version.content);
     for (const EventRow& event : got(library.events()))
         out.insert("event " + event.name + "|" + event.place + "|" + event.date + "|" + event.weather + "|" +
-                   event.remarks);
+                   event.remarks + "|" + event.zone);
     for (const auto& [alias, quantity] : got(library.aliases())) out.insert("alias " + alias + "=" + quantity);
     for (const char* part : {"recordings", "tracks", "originals"})
         for (const std::string& file : blocks_of_folder(folder / part)) out.insert(std::string(part) + ": " + file);

@@ -9,6 +9,7 @@
 #include <QPushButton>
 #include <QTableWidget>
 #include <QVBoxLayout>
+#include <algorithm>
 
 #include "app/text/plain_text.h"
 #include "core/signal/quantity.h"
@@ -26,15 +27,19 @@ QString text_of(std::string_view text) {
 }  // namespace
 
 ImportPreviewDialog::ImportPreviewDialog(const TablePreview& preview, const std::optional<TableMapping>& remembered,
-                                         QWidget* parent)
+                                         const std::vector<Question>& questions, QWidget* parent)
     : QDialog(parent), preview_(preview) {
     setWindowTitle(tr("A look before the import"));
     resize(760, 520);
     auto* column = new QVBoxLayout(this);
-    auto* hint =
-        new PlainLabel(tr("Correct what was read wrongly. The next file with the same columns is read the same way."));
+    import_ = new QPushButton(tr("Import"));
+    auto* hint = new PlainLabel(
+        questions.empty()
+            ? tr("Correct what was read wrongly. The next file with the same columns is read the same way.")
+            : tr("Only you know this. The next file with the same columns is read the same way."));
     hint->setWordWrap(true);
     column->addWidget(hint);
+    if (!questions.empty()) ask(questions, column);
     table_ = new QTableWidget(static_cast<int>(preview.shape.columns.size()), column_count);
     table_->setHorizontalHeaderLabels({tr("Use"), tr("Column"), tr("Stands for"), tr("Unit"), tr("First values")});
     table_->verticalHeader()->hide();
@@ -86,11 +91,56 @@ ImportPreviewDialog::ImportPreviewDialog(const TablePreview& preview, const std:
     row->addWidget(rate_);
     row->addStretch();
     auto* buttons = new QDialogButtonBox(QDialogButtonBox::Cancel);
-    buttons->addButton(tr("Import"), QDialogButtonBox::AcceptRole)->setProperty("primary", true);
+    import_->setProperty("primary", true);
+    buttons->addButton(import_, QDialogButtonBox::AcceptRole);
     connect(buttons, &QDialogButtonBox::accepted, this, &QDialog::accept);
     connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
     row->addWidget(buttons);
     column->addLayout(row);
+}
+
+void ImportPreviewDialog::ask(const std::vector<Question>& questions, QVBoxLayout* column) {
+    std::vector<QComboBox*> choices;
+    for (const Question& question : questions) {
+        auto* text = new PlainLabel(text_of(question.text));
+        text->setWordWrap(true);
+        column->addWidget(text);
+        auto* choice = new QComboBox;
+        choice->addItem(tr("choose …"));
+        for (const Question::Answer& answer : question.answers) choice->addItem(text_of(answer.label));
+        choice->setAccessibleName(text_of(question.text));
+        choice->setObjectName(QStringLiteral("answer"));
+        auto* line = new QHBoxLayout;
+        line->addWidget(choice);
+        line->addStretch();
+        column->addLayout(line);
+        connect(choice, &QComboBox::activated, this, [this, question](int index) {
+            if (index > 0) take(question.answers[static_cast<std::size_t>(index - 1)]);
+        });
+        choices.push_back(choice);
+    }
+    // What only the owner knows is not guessed by pressing Enter.
+    const auto settle = [this, choices] {
+        import_->setEnabled(
+            std::all_of(choices.begin(), choices.end(), [](QComboBox* choice) { return choice->currentIndex() > 0; }));
+    };
+    for (QComboBox* choice : choices) connect(choice, &QComboBox::currentIndexChanged, this, settle);
+    settle();
+}
+
+void ImportPreviewDialog::take(const Question::Answer& answer) {
+    for (const std::string& text : takes_of(answer)) {
+        const auto said = answered_column(text);
+        if (!said) continue;
+        for (int row = 0; row < table_->rowCount(); ++row) {
+            if (preview_.shape.columns[static_cast<std::size_t>(row)].name != said->name) continue;
+            table_->item(row, use)->setCheckState(said->use ? Qt::Checked : Qt::Unchecked);
+            auto* choice = static_cast<QComboBox*>(table_->cellWidget(row, stands_for));
+            choice->setCurrentIndex(std::max(0, choice->findData(text_of(said->quantity))));
+            table_->item(row, unit)->setText(text_of(said->unit));
+            table_->scrollToItem(table_->item(row, name));
+        }
+    }
 }
 
 TableMapping ImportPreviewDialog::mapping() const {
@@ -99,9 +149,11 @@ TableMapping ImportPreviewDialog::mapping() const {
         const auto* choice = static_cast<const QComboBox*>(table_->cellWidget(row, stands_for));
         const TableColumn& head = preview_.shape.columns[static_cast<std::size_t>(row)];
         const std::string unit_text = table_->item(row, unit)->text().trimmed().toStdString();
+        // What was left as it is is told anew in every file.
+        const std::string chosen = choice->currentData().toString().toStdString();
+        const bool as_told = chosen == preview_.matched[static_cast<std::size_t>(row)];
         out.columns.push_back({head.name, table_->item(row, use)->checkState() == Qt::Checked,
-                               choice->currentData().toString().toStdString(),
-                               unit_text == head.unit ? "" : unit_text});
+                               as_told ? TableMapping::by_itself : chosen, unit_text == head.unit ? "" : unit_text});
     }
     if (rate_->value() > 0) out.rate_hz = rate_->value();
     return out;

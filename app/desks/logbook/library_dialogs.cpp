@@ -199,7 +199,7 @@ void show_bin(Workspace& workspace, QWidget* parent) {
     const auto fill = [&] {
         list->clear();
         for (const RunRow& run : workspace.shown(workspace.library().binned())) {
-            const QString when = run.start_unix_s ? date_time(*run.start_unix_s) : QString();
+            const QString when = run.start_unix_s ? date_time_with_zone(*run.start_unix_s, run.zone) : QString();
             auto* item = new QListWidgetItem(
                 QStringList{text_of(run.event), text_of(run.session), text_of(run.name), text_of(run.driver), when}
                     .join(QStringLiteral(" · ")),

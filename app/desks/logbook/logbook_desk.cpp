@@ -17,12 +17,14 @@
 #include <QTreeView>
 #include <QVBoxLayout>
 
+#include "app/desks/logbook/best_laps_dialog.h"
 #include "app/desks/logbook/channel_sheet_dialog.h"
 #include "app/desks/logbook/import_preview_dialog.h"
 #include "app/desks/logbook/launch_dialog.h"
 #include "app/desks/logbook/learn_track_dialog.h"
 #include "app/desks/logbook/library_dialogs.h"
 #include "app/desks/logbook/library_health.h"
+#include "app/desks/logbook/results_dialog.h"
 #include "app/text/elided_label.h"
 #include "app/text/file_kinds.h"
 #include "app/text/plain_text.h"
@@ -342,6 +344,14 @@ void LogbookDesk::show_more_menu() {
     add(tr("Car sheets …"), [this] { edit_car_sheets(workspace_, this); });
     add(tr("Channels of the selected run …"), [this] { show_channels(); });
     add(tr("Channel names …"), [this] { edit_channel_names(workspace_, this); });
+    add(tr("Results of the timing system …"), [this] {
+        const auto selected = selected_runs();
+        if (selected.size() != 1) return workspace_.tell(tr("Select the run that the results belong to."));
+        const QString file = QFileDialog::getOpenFileName(this, tr("Results of the timing system"), QString(),
+                                                          tr("Tables (*.csv *.txt);;All files (*)"));
+        if (!file.isEmpty()) hold_results_against(workspace_, selected.front(), file, this);
+    });
+    add(tr("Best-ever laps …"), [this] { show_best_laps(workspace_, this); });
     add(tr("Check the library …"), [this] { check_library_of(workspace_, this); });
     add(tr("Bin (%1) …").arg(workspace_.shown(workspace_.library().binned()).size()),
         [this] { show_bin(workspace_, this); });

@@ -36,7 +36,7 @@ class LogbookDesk : public Desk {
     void import_files(const QStringList& given, std::optional<double> rate_hz = {},
                       const std::optional<TableMapping>& mapping = {});
     /// Shows the columns of a table first; what is chosen is remembered for tables of that shape.
-    void import_with_a_look(const QString& file);
+    void import_with_a_look(const QString& file, const std::vector<Question>& questions = {});
     void bin_selected();
     /// The channel sheet of the selected run; null when none is selected.
     ChannelSheetDialog* show_channels();

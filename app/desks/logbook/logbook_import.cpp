@@ -117,7 +117,9 @@ void LogbookDesk::import_files(const QStringList& given, std::optional<double> r
             }
             for (const auto& [file, error] : done->errors) {
                 workspace_.tell(error);
-                if (error.code == ErrorCode::needs_rate) ask_for_rate(QString::fromStdString(file.string()), error);
+                const QString name = QString::fromStdString(file.string());
+                if (error.code == ErrorCode::needs_rate) ask_for_rate(name, error);
+                if (error.code == ErrorCode::needs_answer) import_with_a_look(name, error.questions);
             }
         });
 }
@@ -138,11 +140,12 @@ void LogbookDesk::ask_for_rate(const QString& file, const Error& error) {
     dialog->open();
 }
 
-void LogbookDesk::import_with_a_look(const QString& file) {
+void LogbookDesk::import_with_a_look(const QString& file, const std::vector<Question>& questions) {
     const auto preview = preview_table(file.toStdString(), workspace_.shown(workspace_.library().aliases()));
     if (!preview) return workspace_.tell(preview.error());
     auto* dialog = new ImportPreviewDialog(
-        *preview, table_mapping_from_json(workspace_.shown(workspace_.library().table_mapping(preview->key))), this);
+        *preview, table_mapping_from_json(workspace_.shown(workspace_.library().table_mapping(preview->key))),
+        questions, this);
     dialog->setAttribute(Qt::WA_DeleteOnClose);
     connect(dialog, &QDialog::accepted, this, [this, dialog, file, key = preview->key] {
         const TableMapping mapping = dialog->mapping();

@@ -17,6 +17,7 @@
 #include "app/text/plain_text.h"
 #include "app/text/shown.h"
 #include "core/analysis/sheet_difference.h"
+#include "core/base/date.h"
 #include "core/library/run_fields.h"
 
 namespace rendak::app {
@@ -196,14 +197,18 @@ void RunFactsPanel::show_runs(const std::vector<RunId>& runs) {
     fill_->setEnabled(rows.size() == 1 && rows[0].setup);
     // A run without a date is most likely of today.
     const double shown_s = rows[0].start_unix_s.value_or(static_cast<double>(QDateTime::currentSecsSinceEpoch()));
-    date_->setDateTime(QDateTime::fromSecsSinceEpoch(static_cast<qint64>(shown_s), Qt::UTC));
+    // The field knows UTC only: it is given, and gives back, what the clocks of the event show.
+    zone_s_ = zone_offset_s(rows[0].zone).value_or(0);
+    date_->setDateTime(QDateTime::fromSecsSinceEpoch(static_cast<qint64>(shown_s + zone_s_), Qt::UTC));
+    date_->setToolTip(zone_s_ == 0 ? tr("In UTC; the event can have a zone of its own")
+                                   : tr("By the clocks of the event, %1").arg(QString::fromStdString(rows[0].zone)));
     set_date_->setText(rows[0].start_unix_s ? tr("Set date") : tr("Give it this date"));
     set_date_->setEnabled(true);
     event_->clear();
     for (const EventRow& event : workspace_.shown(workspace_.library().events())) {
         if (event.name != rows[0].event) continue;
         QStringList parts;
-        for (const std::string* part : {&event.place, &event.date, &event.weather}) {
+        for (const std::string* part : {&event.place, &event.date, &event.zone, &event.weather}) {
             if (!part->empty()) parts << QString::fromStdString(*part);
         }
         event_->setText(parts.isEmpty() ? tr("place, date and weather not entered")
@@ -272,7 +277,7 @@ void RunFactsPanel::set_date() {
     if (runs_.empty()) return;
     const auto first = workspace_.library().run(runs_.front());
     if (!first) return workspace_.tell(first.error());
-    const double wanted = static_cast<double>(date_->dateTime().toSecsSinceEpoch());
+    const double wanted = static_cast<double>(date_->dateTime().toSecsSinceEpoch()) - zone_s_;
     // The field shows minutes: seconds stay as they are. Runs without a date begin together with the first.
     const double by = first->start_unix_s ? wanted - std::floor(*first->start_unix_s / 60) * 60 : 0;
     if (first->start_unix_s && by == 0) return;
@@ -317,6 +322,9 @@ void RunFactsPanel::edit_event() {
     auto *place = line(tr("Place"), before.place), *date = line(tr("Date"), before.date),
          *weather = line(tr("Weather"), before.weather), *remarks = line(tr("Remarks"), before.remarks);
     date->setPlaceholderText(QStringLiteral("2026-06-13"));
+    auto* zone = line(tr("Time zone"), before.zone);
+    zone->setPlaceholderText(tr("+02:00: how far its clocks are ahead of UTC"));
+    zone->setObjectName(QStringLiteral("event-zone"));
     auto* buttons = new QDialogButtonBox(QDialogButtonBox::Save | QDialogButtonBox::Cancel);
     connect(buttons, &QDialogButtonBox::accepted, &dialog, &QDialog::accept);
     connect(buttons, &QDialogButtonBox::rejected, &dialog, &QDialog::reject);
@@ -327,6 +335,7 @@ void RunFactsPanel::edit_event() {
     after.date = date->text().toStdString();
     after.weather = weather->text().toStdString();
     after.remarks = remarks->text().toStdString();
+    after.zone = zone->text().trimmed().toStdString();
     if (after == before) return;
     workspace_.edit(
         tr("edit of the event"), [this, after] { return workspace_.library().put_event(after); },

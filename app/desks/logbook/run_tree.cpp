@@ -40,7 +40,7 @@ constexpr ColumnKind columns[RunTree::column_count] = {
      [](const RunSummary& it) { return static_cast<double>(it.flying); }},
     {"date", QT_TRANSLATE_NOOP("RunTree", "Date"),
      [](const RunSummary& it) {
-         return it.run.start_unix_s ? date_time(*it.run.start_unix_s) : RunTree::tr("unknown");
+         return it.run.start_unix_s ? date_time_with_zone(*it.run.start_unix_s, it.run.zone) : RunTree::tr("unknown");
      },
      [](const RunSummary& it) { return it.run.start_unix_s.value_or(last); }, false},
     {"tyres", QT_TRANSLATE_NOOP("RunTree", "Tyres"), [](const RunSummary& it) { return text_of(it.run.tyre_set); }},
