@@ -244,6 +244,8 @@ TrackFit fit_on_track(const Path& path, const Track& track) {
     const auto nodes = static_cast<double>((track.line.size() + skip - 1) / skip);
     out.covered = static_cast<double>(std::count(came_by.begin(), came_by.end(), 1)) / nodes;
     out.rounds = track.length_m > 0 ? driven / track.length_m : 0;
+    // Beyond the finish of an open road, and on the way back, a car is elsewhere by rights.
+    if (track.open) out.fast_off = out.rounds = 0;
     return out;
 }
 

@@ -12,6 +12,7 @@
 #include <QTreeView>
 #include <QTreeWidget>
 
+#include "app/desks/logbook/import_facts_dialog.h"
 #include "app/desks/logbook/import_preview_dialog.h"
 #include "app/desks/logbook/library_dialogs.h"
 #include "app/text/shown.h"
@@ -347,6 +348,27 @@ TEST_F(LogbookWorkTest, WhatOnlyItsOwnerKnowsIsAskedBeforeAnythingIsImported) {
     ASSERT_TRUE(recording);
     EXPECT_NEAR((*recording)->find("speed")->at(0), 90 * 0.44704, 1e-3);
     EXPECT_NEAR((*recording)->find("brake_front")->at(1), 9e5, 1);
+}
+
+TEST_F(LogbookWorkTest, FactsOfAPlainImportCanBeGivenAndSkipped) {
+    ImportFactsDialog dialog(window_->workspace(), 2);
+    dialog.show();
+    EXPECT_EQ(dialog.facts(), RunFacts{}) << "nothing is filled in that somebody else meant";
+    for (auto* edit : dialog.findChildren<QLineEdit*>()) {
+        if (edit->accessibleName() == QLatin1String("Driver")) QTest::keyClicks(edit, QStringLiteral("Osei"));
+        if (edit->accessibleName() == QLatin1String("Air temperature")) QTest::keyClicks(edit, QStringLiteral("21,5"));
+    }
+    keep_picture(&dialog, QStringLiteral("import-facts"));
+    const RunFacts facts = dialog.facts();
+    EXPECT_EQ(facts.driver, "Osei");
+    EXPECT_EQ(facts.air_c, 21.5);
+    const auto before = library().runs().value().size();
+    desk().import_files({QString::fromStdString(folder_.write("plain.csv", test::oval_table(2, 10).text).string())}, {},
+                        {}, facts);
+    settle();
+    ASSERT_EQ(library().runs().value().size(), before + 1);
+    EXPECT_EQ(library().runs().value().back().driver, "Osei");
+    EXPECT_EQ(library().runs().value().back().air_c, 21.5);
 }
 
 TEST_F(LogbookWorkTest, AWatchedFolderImportsByItself) {

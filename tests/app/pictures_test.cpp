@@ -63,7 +63,8 @@ class PicturesTest : public WindowTest {
     /// No control in sight is cut off by the window's edge or squeezed to nothing.
     void expect_all_inside(QWidget& desk) {
         for (const auto* button : desk.findChildren<QAbstractButton*>()) {
-            if (!button->isVisible() || button->text().isEmpty()) continue;
+            // What a scroll bar leads to is not in sight.
+            if (!button->isVisible() || button->text().isEmpty() || button->visibleRegion().isEmpty()) continue;
             const QRect box(button->mapTo(window_.get(), QPoint(0, 0)), button->size());
             EXPECT_TRUE(window_->rect().adjusted(-1, -1, 1, 1).contains(box)) << button->text().toStdString();
             EXPECT_GE(button->width() + 2, button->minimumSizeHint().width()) << button->text().toStdString();

@@ -99,6 +99,51 @@ TEST_F(Cli, ImportingTwiceIsSaidAndIsNoFailure) {
     EXPECT_EQ(run("runs").value().size(), 1U);
 }
 
+TEST_F(Cli, AnImportAsksAndTakesAnswers) {
+    std::string text = "time,Speed,Brake\n";
+    for (int i = 0; i < 60; ++i)
+        text += std::to_string(i / 10) + "." + std::to_string(i % 10) + "," + std::to_string(90 + i) + "," +
+                std::to_string(i % 60) + "\n";
+    const std::string file = folder_.write("open.csv", text).string();
+    const auto asked = run("import " + file);
+    EXPECT_EQ(asked.code, 1);
+    ASSERT_EQ(asked.value()[0]["questions"].size(), 2U) << asked.out;
+    EXPECT_TRUE(run("runs").value().empty()) << "nothing before the answers";
+    std::string takes;
+    for (const auto& question : asked.value()[0]["questions"])
+        takes += " --take '" + question["answers"][1]["take"][0].get<std::string>() + "'";
+    const auto taken = run("import " + file + takes);
+    ASSERT_EQ(taken.code, 0) << taken.err;
+    const auto channels = run("channels --run 1").value();
+    EXPECT_EQ(channels[0]["source_unit"], "mph");
+    EXPECT_EQ(channels[1]["quantity"], "brake_front");
+    EXPECT_EQ(run("import " + file + " --take Speed=quickness:mph").code, 2);
+    const auto kept = run("import " + file + " --keep-unanswered");
+    ASSERT_EQ(kept.code, 0) << kept.err;
+    EXPECT_TRUE(run("channels --run 2").value()[0]["quantity"].is_null());
+}
+
+TEST_F(Cli, BackupBestLapsAndResults) {
+    const auto oval = oval_table(4, 10, 45);
+    ASSERT_EQ(run("import " + folder_.write("oval.csv", oval.text).string() + " --driver Osei --air 21.5").code, 0);
+    ASSERT_EQ(run("track learn --run 1 --name Oval --start " + std::to_string(oval.start_latitude_deg) + "," +
+                  std::to_string(oval.start_longitude_deg) + ",0")
+                  .code,
+              0);
+    EXPECT_EQ(run("runs").value()[0]["air_c"], 21.5);
+    const auto best = run("library best --driver Osei");
+    ASSERT_EQ(best.value().size(), 1U) << best.err;
+    EXPECT_NEAR(best.value()[0]["time_s"].get<double>(), oval.lap_s, 0.002);
+    const auto backup = run("library backup --to " + (folder_ / "backup").string());
+    ASSERT_EQ(backup.code, 0) << backup.err;
+    EXPECT_EQ(run("library backup --to " + (folder_ / "backup").string()).value()["copied"], 0);
+    const auto results = folder_.write(
+        "results.csv", "Lap,Lap time\n1," + std::to_string(oval.lap_s) + "\n2," + std::to_string(oval.lap_s) + "\n");
+    const auto held = run("results import " + results.string() + " --run 1");
+    ASSERT_EQ(held.code, 0) << held.err;
+    EXPECT_EQ(held.value()["matched"], 2);
+}
+
 TEST_F(Cli, ExportsReadBack) {
     ASSERT_EQ(run("import " + folder_.write("oval.csv", oval_table(2, 10).text).string()).code, 0);
     ASSERT_EQ(run("export --run 1 --format h5 --out " + (folder_ / "o.rdk.h5").string()).code, 0);

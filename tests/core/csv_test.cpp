@@ -196,6 +196,7 @@ TEST(Csv, CancelStopsAndProgressGrows) {
 TEST(Csv, WrittenTablesReadBackTheSame) {
     const auto& world = test::demo_world();
     Recording recording = demo::pocket_logger(world.circuit, world.runs[0].plan, world.runs[0].drive);
+    recording.start_unix_s = 1781344800.25;
     // A slower channel and a regular hole beside it.
     ChannelStorage slow, holed;
     for (int i = 0; i < 500; ++i) slow.floats.push_back(static_cast<float>(350 + i * 0.01));

@@ -36,6 +36,7 @@ class BestLapsDialog : public QDialog {
         auto* row = new QHBoxLayout;
         for (auto* choice : {&track_, &car_, &driver_}) {
             *choice = new QComboBox;
+            (*choice)->setSizeAdjustPolicy(QComboBox::AdjustToContents);
             row->addWidget(*choice);
             connect(*choice, &QComboBox::currentIndexChanged, this, [this] { fill(); });
         }

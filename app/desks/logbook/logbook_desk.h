@@ -34,9 +34,10 @@ class LogbookDesk : public Desk {
 
     /// Imports files in the background and tells what was done; a bundle shows first what it brings.
     void import_files(const QStringList& given, std::optional<double> rate_hz = {},
-                      const std::optional<TableMapping>& mapping = {});
+                      const std::optional<TableMapping>& mapping = {}, const RunFacts& facts = {});
     /// Shows the columns of a table first; what is chosen is remembered for tables of that shape.
-    void import_with_a_look(const QString& file, const std::vector<Question>& questions = {});
+    void import_with_a_look(const QString& file, const std::vector<Question>& questions = {},
+                            const RunFacts& facts = {});
     void bin_selected();
     /// The channel sheet of the selected run; null when none is selected.
     ChannelSheetDialog* show_channels();
@@ -62,7 +63,7 @@ class LogbookDesk : public Desk {
     QWidget* build_laps();
     QWidget* build_empty();
     void ask_for_files();
-    void ask_for_rate(const QString& file, const Error& error);
+    void ask_for_rate(const QString& file, const Error& error, const RunFacts& facts);
     void write_demo();
     void learn_track();
     void ask_launch();

@@ -19,6 +19,7 @@
 #include <QTreeView>
 #include <QVBoxLayout>
 
+#include "app/desks/logbook/import_facts_dialog.h"
 #include "app/desks/logbook/import_preview_dialog.h"
 #include "app/desks/logbook/launch_dialog.h"
 #include "app/desks/logbook/learn_track_dialog.h"
@@ -40,11 +41,16 @@ namespace rendak::app {
 void LogbookDesk::ask_for_files() {
     const QStringList files =
         QFileDialog::getOpenFileNames(this, tr("Import logged files"), QString(), logged_file_filter());
-    if (!files.isEmpty()) import_files(files);
+    if (files.isEmpty()) return;
+    auto* dialog = new ImportFactsDialog(workspace_, files.size(), this);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    connect(dialog, &QDialog::accepted, this,
+            [this, dialog, files] { import_files(files, std::nullopt, std::nullopt, dialog->facts()); });
+    dialog->open();
 }
 
 void LogbookDesk::import_files(const QStringList& given, std::optional<double> rate_hz,
-                               const std::optional<TableMapping>& mapping) {
+                               const std::optional<TableMapping>& mapping, const RunFacts& facts) {
     QStringList files;
     for (const QString& file : given) {
         if (file.endsWith(QLatin1String(".zip"), Qt::CaseInsensitive))
@@ -64,11 +70,13 @@ void LogbookDesk::import_files(const QStringList& given, std::optional<double> r
                                          : tr("Importing %1 files").arg(files.size());
     workspace_.jobs().run<Done>(
         title,
-        [folder = workspace_.library().folder(), paths, rate_hz, mapping](const JobContext& job) -> Result<Done> {
+        [folder = workspace_.library().folder(), paths, rate_hz, mapping,
+         facts](const JobContext& job) -> Result<Done> {
             auto library = Library::open(folder);
             if (!library) return pass_on(library.error());
             Done done;
             ImportOptions options;
+            static_cast<RunFacts&>(options) = facts;
             options.read.csv.rate_hz = rate_hz;
             options.read.csv.mapping = mapping;
             for (std::size_t i = 0; i < paths.size(); ++i) {
@@ -84,7 +92,7 @@ void LogbookDesk::import_files(const QStringList& given, std::optional<double> r
             }
             return done;
         },
-        [this, files](Result<Done> done) {
+        [this, files, facts](Result<Done> done) {
             QStringList did_not = files;
             if (done) did_not.removeIf([&](const QString& file) { return done->came_in.contains(file); });
             watched_->settle(done ? done->came_in : QStringList(), did_not);
@@ -118,13 +126,13 @@ void LogbookDesk::import_files(const QStringList& given, std::optional<double> r
             for (const auto& [file, error] : done->errors) {
                 workspace_.tell(error);
                 const QString name = QString::fromStdString(file.string());
-                if (error.code == ErrorCode::needs_rate) ask_for_rate(name, error);
-                if (error.code == ErrorCode::needs_answer) import_with_a_look(name, error.questions);
+                if (error.code == ErrorCode::needs_rate) ask_for_rate(name, error, facts);
+                if (error.code == ErrorCode::needs_answer) import_with_a_look(name, error.questions, facts);
             }
         });
 }
 
-void LogbookDesk::ask_for_rate(const QString& file, const Error& error) {
+void LogbookDesk::ask_for_rate(const QString& file, const Error& error, const RunFacts& facts) {
     auto* dialog = new QInputDialog(this);
     dialog->setAttribute(Qt::WA_DeleteOnClose);
     dialog->setWindowTitle(tr("Rows per second"));
@@ -136,25 +144,26 @@ void LogbookDesk::ask_for_rate(const QString& file, const Error& error) {
     dialog->setDoubleDecimals(3);
     dialog->setDoubleValue(20);
     connect(dialog, &QInputDialog::doubleValueSelected, this,
-            [this, file](double rate) { import_files({file}, rate); });
+            [this, file, facts](double rate) { import_files({file}, rate, std::nullopt, facts); });
     dialog->open();
 }
 
-void LogbookDesk::import_with_a_look(const QString& file, const std::vector<Question>& questions) {
+void LogbookDesk::import_with_a_look(const QString& file, const std::vector<Question>& questions,
+                                     const RunFacts& facts) {
     const auto preview = preview_table(file.toStdString(), workspace_.shown(workspace_.library().aliases()));
     if (!preview) return workspace_.tell(preview.error());
     auto* dialog = new ImportPreviewDialog(
         *preview, table_mapping_from_json(workspace_.shown(workspace_.library().table_mapping(preview->key))),
         questions, this);
     dialog->setAttribute(Qt::WA_DeleteOnClose);
-    connect(dialog, &QDialog::accepted, this, [this, dialog, file, key = preview->key] {
+    connect(dialog, &QDialog::accepted, this, [this, dialog, file, key = preview->key, facts] {
         const TableMapping mapping = dialog->mapping();
         const std::string before = workspace_.shown(workspace_.library().table_mapping(key));
         workspace_.edit(
             tr("reading of these columns"),
             [this, key, text = to_json(mapping)] { return workspace_.library().set_table_mapping(key, text); },
             [this, key, before] { return workspace_.library().set_table_mapping(key, before); }, Change::papers);
-        import_files({file}, mapping.rate_hz, mapping);
+        import_files({file}, mapping.rate_hz, mapping, facts);
     });
     dialog->open();
 }

@@ -208,7 +208,8 @@ void RunFactsPanel::show_runs(const std::vector<RunId>& runs) {
     for (const EventRow& event : workspace_.shown(workspace_.library().events())) {
         if (event.name != rows[0].event) continue;
         QStringList parts;
-        for (const std::string* part : {&event.place, &event.date, &event.zone, &event.weather}) {
+        const std::string zone = zone_offset_s(event.zone) == 0.0 ? std::string() : event.zone;
+        for (const std::string* part : {&event.place, &event.date, &zone, &event.weather}) {
             if (!part->empty()) parts << QString::fromStdString(*part);
         }
         event_->setText(parts.isEmpty() ? tr("place, date and weather not entered")
