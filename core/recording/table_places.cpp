@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <numbers>
+#include <span>
 
 #include "core/base/median.h"
 #include "core/base/text.h"
@@ -289,10 +290,13 @@ void check_places(TableRows& rows, const std::vector<double>& times_s) {
     settle_parts(rows, *latitude, *longitude, times_s);
     const BodyColumn* speed = rows.find("speed");
     if (speed == nullptr) return;
-    const std::vector<double> north = rows.values(*latitude), east = rows.values(*longitude),
-                              driven = rows.values(*speed);
-    const auto as_told = travelled({times_s, north, east, driven});
-    const auto turned = travelled({times_s, east, north, driven});
+    const TableRows::Stretch seen = rows.lively_rows();
+    const auto times = std::span(times_s).subspan(seen.from, seen.to - seen.from);
+    const std::vector<double> north = rows.values(*latitude, seen.from, seen.to),
+                              east = rows.values(*longitude, seen.from, seen.to),
+                              driven = rows.values(*speed, seen.from, seen.to);
+    const auto as_told = travelled({times, north, east, driven});
+    const auto turned = travelled({times, east, north, driven});
     if (as_told && turned && as_told->spread > 0.04 && turned->spread < 0.4 * as_told->spread) {
         std::swap(latitude->quantity, longitude->quantity);
         rows.say("The columns of latitude and longitude are swapped: only so they agree with the speed.");

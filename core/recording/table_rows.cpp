@@ -1,5 +1,8 @@
 #include "core/recording/table_rows.h"
 
+#include <algorithm>
+#include <cmath>
+
 namespace rendak {
 
 BodyColumn* TableRows::find(std::string_view quantity) {
@@ -10,9 +13,31 @@ BodyColumn* TableRows::find(std::string_view quantity) {
 }
 
 std::vector<double> TableRows::values(const BodyColumn& column) const {
-    std::vector<double> out(count);
-    for (std::size_t row = 0; row < count; ++row) out[row] = column.at(row);
+    return values(column, 0, count);
+}
+
+std::vector<double> TableRows::values(const BodyColumn& column, std::size_t from, std::size_t to) const {
+    std::vector<double> out(to - from);
+    for (std::size_t row = from; row < to; ++row) out[row - from] = column.at(row);
     return out;
+}
+
+TableRows::Stretch TableRows::lively_rows() {
+    constexpr std::size_t most = 50'000;
+    if (count <= most) return {0, count};
+    std::size_t from = (count - most) / 2;
+    if (const BodyColumn* speed = find("speed")) {
+        // From where it is half as fast as ever: not while it stands in the pits.
+        const std::size_t stride = count / most;
+        double fastest = 0;
+        for (std::size_t row = 0; row < count; row += stride) fastest = std::max(fastest, speed->at(row));
+        for (std::size_t row = 0; row < count; row += stride) {
+            if (speed->at(row) < 0.5 * fastest || std::isnan(speed->at(row))) continue;
+            from = std::min(row, count - most);
+            break;
+        }
+    }
+    return {from, from + most};
 }
 
 void TableRows::keep(const std::vector<std::size_t>& rows) {

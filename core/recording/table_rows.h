@@ -25,6 +25,13 @@ struct TableRows {
     /// The first wanted column of this quantity, or nullptr.
     [[nodiscard]] BodyColumn* find(std::string_view quantity);
     [[nodiscard]] std::vector<double> values(const BodyColumn& column) const;
+    /// The same of some rows.
+    [[nodiscard]] std::vector<double> values(const BodyColumn& column, std::size_t from, std::size_t to) const;
+    /// A stretch of at most 50 000 rows in which the car goes: enough to tell scales and units by, and soon looked at.
+    struct Stretch {
+        std::size_t from = 0, to = 0;
+    };
+    [[nodiscard]] Stretch lively_rows();
     /// Keeps these rows (of rising numbers) only.
     void keep(const std::vector<std::size_t>& rows);
     /// Puts the rows into another order.

@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <numeric>
+#include <span>
 
 #include "core/base/median.h"
 #include "core/base/text.h"
@@ -180,7 +180,8 @@ class TimeColumn {
         if (rows_.is_answered(column_)) return factor;
         const Vehicle car = vehicle_of(rows_);
         if (car.speed.empty() || car.latitude.empty()) return plausible(factor);
-        const Motion motion{values_, car.latitude, car.longitude, car.speed};
+        const auto times = std::span(values_).subspan(car.rows.from, car.rows.to - car.rows.from);
+        const Motion motion{times, car.latitude, car.longitude, car.speed};
         const auto way = travelled(motion);
         if (!way || way->by_position < 60 || way->spread > 0.1 || !car.speed_unit_known) return plausible(factor);
         const double seconds = way->by_position / way->by_speed * car.units_per_mps.front();

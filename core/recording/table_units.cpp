@@ -69,12 +69,16 @@ void settle_thousands(TableRows& rows, BodyColumn& column) {
     }
 }
 
-TableUnits::TableUnits(TableRows& rows, const std::vector<double>& times_s) : rows_(rows), times_s_(times_s) {
+TableUnits::TableUnits(TableRows& rows, const std::vector<double>& times_s)
+    : rows_(rows),
+      times_s_(times_s),
+      seen_(rows.lively_rows()),
+      seen_times_(std::span(times_s).subspan(seen_.from, seen_.to - seen_.from)) {
     const BodyColumn* latitude = rows.find("latitude");
     const BodyColumn* longitude = rows.find("longitude");
     if (latitude != nullptr && longitude != nullptr) {
-        latitude_ = rows.values(*latitude);
-        longitude_ = rows.values(*longitude);
+        latitude_ = rows.values(*latitude, seen_.from, seen_.to);
+        longitude_ = rows.values(*longitude, seen_.from, seen_.to);
     }
     find_hints();
     find_speed_unit();
@@ -97,8 +101,8 @@ void TableUnits::find_hints() {
 void TableUnits::find_speed_unit() {
     const BodyColumn* speed = rows_.find("speed");
     if (speed == nullptr || !speed->head->unit.empty()) return;
-    const std::vector<double> values = rows_.values(*speed);
-    speed_unit_ = speed_unit_from_positions(times_s_, latitude_, longitude_, values);
+    const std::vector<double> values = rows_.values(*speed, seen_.from, seen_.to);
+    speed_unit_ = speed_unit_from_positions(seen_times_, latitude_, longitude_, values);
     speed_reason_ = "by the distance between positions";
     if (!speed_unit_.empty()) return;
     BodyColumn* along = rows_.find("longitudinal_acceleration");
@@ -113,9 +117,9 @@ void TableUnits::find_speed_unit() {
         if (guess.fitting.size() != 1) return;
         per_unit = parse_unit(guess.fitting.front())->factor;
     }
-    std::vector<double> acceleration = rows_.values(*along);
+    std::vector<double> acceleration = rows_.values(*along, seen_.from, seen_.to);
     for (double& a : acceleration) a *= per_unit;
-    speed_unit_ = speed_unit_from_acceleration(times_s_, acceleration, values);
+    speed_unit_ = speed_unit_from_acceleration(seen_times_, acceleration, values);
     speed_reason_ = "by the acceleration along";
 }
 
@@ -206,12 +210,12 @@ std::optional<std::string> TableUnits::guessed_unit(const BodyColumn& column, co
 
 /// The unit in which a speed agrees with the positions, where that is not the one it names; else empty.
 std::string TableUnits::unit_against_positions(const BodyColumn& column) const {
-    const std::vector<double> values = rows_.values(column);
+    const std::vector<double> values = rows_.values(column, seen_.from, seen_.to);
     const auto named = parse_unit(column.head->unit);
-    const auto way = travelled({times_s_, latitude_, longitude_, values});
+    const auto way = travelled({seen_times_, latitude_, longitude_, values});
     if (!named || !way || way->spread > 0.05 || way->by_position < 60) return {};
     if (std::abs(std::log(way->by_speed * named->factor / way->by_position)) < 0.2) return {};
-    return speed_unit_from_positions(times_s_, latitude_, longitude_, values);
+    return speed_unit_from_positions(seen_times_, latitude_, longitude_, values);
 }
 
 /// A unit that is not known, or that makes the values beyond anything a car does: asked for.
@@ -261,14 +265,14 @@ bool TableUnits::in_radians(const BodyColumn& column, const Extent& extent) cons
     // The way the positions go.
     double same = 0, count = 0;
     std::size_t last = 0;
-    for (std::size_t i = 1; i < rows_.count; ++i) {
+    for (std::size_t i = 1; i < latitude_.size(); ++i) {
         const double north = latitude_[i] - latitude_[last],
                      east = (longitude_[i] - longitude_[last]) * std::cos(latitude_[i] * std::numbers::pi / 180);
         if (!(std::hypot(north, east) > 3e-5)) {
             if (std::isnan(north + east)) last = i;
             continue;
         }
-        const double driven = std::atan2(east, north), said = column.at((i + last) / 2);
+        const double driven = std::atan2(east, north), said = column.at(seen_.from + (i + last) / 2);
         last = i;
         if (std::isnan(said)) continue;
         same += std::cos(driven - said);

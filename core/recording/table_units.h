@@ -2,6 +2,7 @@
 
 #include <limits>
 #include <optional>
+#include <span>
 #include <string>
 #include <vector>
 
@@ -45,6 +46,8 @@ class TableUnits {
 
     TableRows& rows_;
     const std::vector<double>& times_s_;
+    TableRows::Stretch seen_;  ///< the rows by which the motion is judged; times and places are of these
+    std::span<const double> seen_times_;
     std::vector<double> latitude_, longitude_;  ///< in degrees; empty where there are none
     UnitHints hints_;
     std::string speed_unit_, speed_reason_;

@@ -19,17 +19,18 @@ double median_step(const std::vector<double>& times) {
 
 Vehicle vehicle_of(TableRows& rows) {
     Vehicle out;
+    out.rows = rows.lively_rows();
     const BodyColumn* latitude = rows.find("latitude");
     const BodyColumn* longitude = rows.find("longitude");
     // Places whose scale is open tell nothing.
     if (latitude != nullptr && longitude != nullptr && latitude->parts_of_degree == 0) {
-        out.latitude = rows.values(*latitude);
-        out.longitude = rows.values(*longitude);
+        out.latitude = rows.values(*latitude, out.rows.from, out.rows.to);
+        out.longitude = rows.values(*longitude, out.rows.from, out.rows.to);
     }
     for (const char* id : {"speed", "wheel_speed"}) {
         const BodyColumn* speed = rows.find(id);
         if (speed == nullptr) continue;
-        out.speed = rows.values(*speed);
+        out.speed = rows.values(*speed, out.rows.from, out.rows.to);
         const auto unit = parse_unit(speed->head->unit);
         out.speed_unit_known = unit && unit->dimension == Dimension{1, 0, -1, 0, 0, 0};
         if (out.speed_unit_known)
@@ -41,7 +42,9 @@ Vehicle vehicle_of(TableRows& rows) {
     return out;
 }
 
-Told told_scales(const std::vector<double>& times, const Vehicle& car) {
+Told told_scales(const std::vector<double>& all_times, const Vehicle& car) {
+    const std::vector<double> times(all_times.begin() + static_cast<std::ptrdiff_t>(car.rows.from),
+                                    all_times.begin() + static_cast<std::ptrdiff_t>(car.rows.to));
     const double step = median_step(times);
     std::vector<double> finite = times;
     std::erase_if(finite, [](double x) { return !std::isfinite(x); });

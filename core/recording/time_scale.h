@@ -29,6 +29,7 @@ inline constexpr std::array<Scale, 12> scales{{{1, "s", "seconds"},
 /// The positions and the speed of a table, as far as they are understood before its times are.
 struct Vehicle {
     std::vector<double> latitude, longitude, speed;
+    TableRows::Stretch rows = {};  ///< of the table
     bool speed_unit_known = false;
     std::vector<double> units_per_mps = {};  ///< candidates of the speed's unit
 };

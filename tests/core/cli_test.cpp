@@ -107,10 +107,11 @@ TEST_F(Cli, AnImportAsksAndTakesAnswers) {
     const std::string file = folder_.write("open.csv", text).string();
     const auto asked = run("import " + file);
     EXPECT_EQ(asked.code, 1);
-    ASSERT_EQ(asked.value()[0]["questions"].size(), 2U) << asked.out;
+    const json questions = asked.value()[0]["questions"];
+    ASSERT_EQ(questions.size(), 2U) << asked.out;
     EXPECT_TRUE(run("runs").value().empty()) << "nothing before the answers";
     std::string takes;
-    for (const auto& question : asked.value()[0]["questions"])
+    for (const auto& question : questions)
         takes += " --take '" + question["answers"][1]["take"][0].get<std::string>() + "'";
     const auto taken = run("import " + file + takes);
     ASSERT_EQ(taken.code, 0) << taken.err;
