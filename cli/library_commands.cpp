@@ -1,6 +1,7 @@
 #include "cli/library_commands.h"
 
 #include <algorithm>
+#include <nlohmann/json.hpp>
 
 #include "cli/json_out.h"
 #include "cli/output.h"

@@ -179,6 +179,7 @@ class TimeColumn {
     Result<double> checked(double factor) {
         if (rows_.is_answered(column_)) return factor;
         const Vehicle car = vehicle_of(rows_);
+        if (car.speed.empty() && !car.latitude.empty()) return by_places_alone(factor, car);
         if (car.speed.empty() || car.latitude.empty()) return plausible(factor);
         const auto times = std::span(values_).subspan(car.rows.from, car.rows.to - car.rows.from);
         const Motion motion{times, car.latitude, car.longitude, car.speed};
@@ -193,6 +194,17 @@ class TimeColumn {
             return scale.factor;
         }
         return plausible(factor);
+    }
+
+    /// Positions without a speed: a car neither flies nor crawls for all of its drive. Then it is asked.
+    Result<double> by_places_alone(double factor, const Vehicle& car) {
+        const Told told = told_scales(values_, car);
+        const bool fits = std::any_of(told.scales.begin(), told.scales.end(), [&](const Scale& scale) {
+            return std::abs(std::log(scale.factor / factor)) < std::log(4.0);
+        });
+        if (fits || !told.by_motion || told.scales.empty()) return plausible(factor);
+        return ask_scale(rows_, column_, told.scales,
+                         "It says " + column_.head->unit + ", in which the positions go by as no car does.");
     }
 
     Result<double> plausible(double factor) {

@@ -241,8 +241,8 @@ TrackFit fit_on_track(const Path& path, const Track& track) {
     out.share = static_cast<double>(near) / static_cast<double>(moving);
     out.apart_m = apart / static_cast<double>(moving);
     out.fast_off = fast > 0 ? fast_off / fast : 0;
-    const auto nodes = static_cast<double>((track.line.size() + skip - 1) / skip);
-    out.covered = static_cast<double>(std::count(came_by.begin(), came_by.end(), 1)) / nodes;
+    const std::size_t nodes = (track.line.size() + skip - 1) / skip;
+    out.covered = static_cast<double>(std::count(came_by.begin(), came_by.end(), 1)) / static_cast<double>(nodes);
     out.rounds = track.length_m > 0 ? driven / track.length_m : 0;
     // Beyond the finish of an open road, and on the way back, a car is elsewhere by rights.
     if (track.open) out.fast_off = out.rounds = 0;

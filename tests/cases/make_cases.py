@@ -169,6 +169,8 @@ def write(c):
     u("time no unit hundredths", expect=("right", "asked"), time=t_unit("", 100, 0))
     u("time says s but is ms", expect=("right", "asked"), time=t_unit("s", 1000, 0))
     two = [dict(r, t=r["t"] * 20) for r in c.d[::20]]
+    u("time says s but is ms without speed", expect="asked", time=t_unit("s", 1000, 0), speed=None)
+    u("time says ms but is s without speed", expect="asked", time=t_unit("ms", 1, 3), speed=None)
     u("time whole steps of two seconds", expect=("right", "asked"), time=("Time", "", lambda r: f"{r['t'] / 20:.0f}"), lat=None, lon=None,
       use_rows=[dict(r, t=2.0 * i * 20) for i, r in enumerate(c.d)], rows=n,
       channels=["throttle"], speed=None, brake=None)
@@ -397,7 +399,7 @@ def write(c):
     u("brake pressure no unit bar", expect=("right", "asked"), brake=("Brake Pressure", "", c.columns()["brake"][2]))
     u("brake pressure no unit psi", expect="asked", brake=("Brake Pressure", "", lambda r: f"{r['brake'] / 6894.757:.2f}"))
     for unit, factor in [("g", G), ("m per s2", 1)]:
-        u("lateral no unit " + unit, channels=["speed", "lateral_acceleration"], ay=("Lateral Acc", "", lambda r, factor=factor: f"{r['ay'] / factor:.4f}"))
+        u("lateral no unit " + unit, channels=["speed", "lateral_acceleration"], ay=("Lateral Acc", "", lambda r, per=factor: f"{r['ay'] / per:.4f}"))
     u("lateral G", channels=["speed", "lateral_acceleration"], ay=("Lateral G", "", lambda r: f"{r['ay'] / G:.4f}"))
     u("oil no unit alone", expect=("asked", "right"), units="none", oil=("Oil Temp", "", lambda r: f"{r['oil']:.2f}"), lat=None, lon=None,
       channels=["oil_temperature"])

@@ -42,6 +42,13 @@ RunId add(Library& library, const std::string& source, const FilingInfo& info, f
     return run ? *run : RunId{};
 }
 
+FilingInfo morning() {
+    FilingInfo info;
+    info.event = "Test day";
+    info.session = "Morning";
+    return info;
+}
+
 std::vector<Lap> laps_of(const std::vector<double>& times) {
     std::vector<Lap> out;
     double at = 10;
@@ -64,9 +71,7 @@ std::vector<OfficialLap> official(const std::vector<double>& times) {
 TEST(Backup, IsALibraryOfItsOwnAndOnlyNewThingsAreCopiedAgain) {
     const TempFolder home;
     const auto library = opened(home / "here");
-    FilingInfo info;
-    info.event = "Test day";
-    info.session = "Morning";
+    FilingInfo info = morning();
     info.laps = laps_of({50, 49});
     add(*library, "a.csv", info, 1);
     const auto first = back_up(*library, home / "there");
@@ -90,9 +95,7 @@ TEST(Backup, IsALibraryOfItsOwnAndOnlyNewThingsAreCopiedAgain) {
 TEST(Backup, WhileOthersWrite) {
     const TempFolder home;
     const auto library = opened(home / "here");
-    FilingInfo info;
-    info.event = "Test day";
-    info.session = "Morning";
+    FilingInfo info = morning();
     for (int i = 0; i < 5; ++i) add(*library, "a.csv", info, static_cast<float>(i));
     std::jthread writer([&](const std::stop_token& stop) {
         const auto own = opened(home / "here");
@@ -111,9 +114,7 @@ TEST(Backup, WhileOthersWrite) {
 TEST(Backup, RefusesOtherFoldersAndStopsWhenAsked) {
     const TempFolder home;
     const auto library = opened(home / "here");
-    FilingInfo info;
-    info.event = "Test day";
-    info.session = "Morning";
+    FilingInfo info = morning();
     add(*library, "a.csv", info, 1);
     EXPECT_FALSE(back_up(*library, home / "here")) << "into itself";
     EXPECT_FALSE(back_up(*library, home / "here" / "inside"));
@@ -138,9 +139,7 @@ TEST(Backup, RemovingALibraryLeavesWhatIsNotOfIt) {
     const TempFolder home;
     {
         const auto library = opened(home / "here");
-        FilingInfo info;
-        info.event = "Test day";
-        info.session = "Morning";
+        FilingInfo info = morning();
         add(*library, "a.csv", info, 1);
     }
     home.write("here/diary.txt", "mine");
@@ -155,9 +154,7 @@ TEST(BestLaps, ByTrackCarAndDriver) {
     const auto library = opened(home / "library");
     const auto track = library->put_track("Oval", 900, "{}");
     ASSERT_TRUE(track);
-    FilingInfo info;
-    info.event = "Test day";
-    info.session = "Morning";
+    FilingInfo info = morning();
     info.track = *track;
     info.car = "27";
     info.driver = "Osei";
@@ -241,9 +238,7 @@ TEST(Results, AgreementMissingLapsAndOffsets) {
 TEST(Results, OfficialLapsAreKeptWithTheRun) {
     const TempFolder home;
     const auto library = opened(home / "library");
-    FilingInfo info;
-    info.event = "Test day";
-    info.session = "Morning";
+    FilingInfo info = morning();
     info.air_c = 21.5;
     info.wind_from_deg = 270;
     const RunId run = add(*library, "a.csv", info, 1);
@@ -269,9 +264,7 @@ TEST(Zone, MomentsByTheClocksOfAPlace) {
     EXPECT_TRUE(zone_offset_s(zone_here(1781390000)));
     const TempFolder home;
     const auto library = opened(home / "library");
-    FilingInfo info;
-    info.event = "Test day";
-    info.session = "Evening";
+    FilingInfo info = morning();
     const RunId run = add(*library, "a.csv", info, 1);
     ASSERT_TRUE(library->put_event({{}, "Test day", "", "", "", "", "+09:00"}));
     EXPECT_EQ(got(library->run(run)).zone, "+09:00");
