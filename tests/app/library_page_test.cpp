@@ -137,13 +137,13 @@ TEST_F(LibraryPageTest, BestEverLapsCanBePicked) {
         if (summary.best_s) fastest = std::min(fastest, *summary.best_s);
     }
     EXPECT_EQ(table->item(0, 1)->text(), lap_time(fastest));
+    keep_picture(dialog, QStringLiteral("best-laps"));
     Q_EMIT table->cellActivated(0, 1);
     settle();
     ASSERT_EQ(state().laps.size(), 1U);
     auto* driver = dialog->findChildren<QComboBox*>().at(2);
     driver->setCurrentIndex(1);
     for (int row = 0; row < table->rowCount(); ++row) EXPECT_EQ(table->item(row, 3)->text(), driver->currentText());
-    keep_picture(dialog, QStringLiteral("best-laps"));
 }
 
 TEST_F(LibraryPageTest, ResultsAreHeldAgainstTheLapsAndKept) {

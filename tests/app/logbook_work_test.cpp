@@ -49,7 +49,7 @@ class LogbookWorkTest : public WindowTest {
     /// Does something with the next modal dialog.
     template <class Act>
     void in_dialog(Act act) {
-        QTimer::singleShot(150, [this, act] {
+        QTimer::singleShot(150, [act] {
             auto* dialog = qobject_cast<QDialog*>(QApplication::activeModalWidget());
             ASSERT_NE(dialog, nullptr);
             keep_picture(dialog, dialog->objectName());
