@@ -4,6 +4,7 @@
 #include <QFileInfo>
 #include <QIcon>
 #include <QMessageBox>
+#include <QPointer>
 #include <QStandardPaths>
 #include <QTemporaryDir>
 #include <QTextStream>
@@ -56,8 +57,8 @@ int main(int count, char** arguments) {
 
     // Without a word: the one used last, where it is still there.
     QString folder = parser.value(library_option);
-    const QStringList recent = Preferences::of_person().recent_libraries();
-    if (!parser.isSet(library_option) && !screenshots && !recent.isEmpty() &&
+    const QStringList recent = screenshots ? QStringList() : Preferences::of_person().recent_libraries();
+    if (!parser.isSet(library_option) && !recent.isEmpty() &&
         QFileInfo::exists(recent.first() + QStringLiteral("/library.sqlite")))
         folder = recent.first();
     auto library = Library::open(folder.toStdString());
@@ -75,14 +76,21 @@ int main(int count, char** arguments) {
     // Pictures are the same whatever a person prefers.
     QTemporaryDir no_preferences;
     if (screenshots) qputenv("RENDAK_SETTINGS", no_preferences.filePath(QStringLiteral("settings")).toUtf8());
-    MainWindow window(std::move(*library));
-    if (parser.isSet(screenshots_option)) return take_screenshots(window, parser.value(screenshots_option)) ? 0 : 1;
-    window.show();
+    // A window that is closed is gone, with all that it watches: another library may have taken its place.
+    QPointer<MainWindow> window = new MainWindow(std::move(*library));
+    window->setAttribute(Qt::WA_DeleteOnClose);
+    if (parser.isSet(screenshots_option)) {
+        const bool taken = take_screenshots(*window, parser.value(screenshots_option));
+        delete window;
+        return taken ? 0 : 1;
+    }
+    const auto session = window->workspace().session();
+    window->show();
     Preferences::of_person().use_library(QFileInfo(folder).absoluteFilePath());
     if (!parser.positionalArguments().isEmpty())
-        window.desk_of<LogbookDesk>().import_files(parser.positionalArguments());
+        window->desk_of<LogbookDesk>().import_files(parser.positionalArguments());
     const int code = QApplication::exec();
     // A job that hangs in the system cannot be waited for. Leaving at any moment loses nothing (docs/reliability.md).
-    if (!window.workspace().jobs().stop_within(1200)) std::_Exit(code);
+    if (!session->jobs().stop_within(1200)) std::_Exit(code);
     return code;
 }

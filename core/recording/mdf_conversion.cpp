@@ -27,25 +27,36 @@ void sort_pairs(std::vector<double>& values) {
     for (const auto& [key, value] : pairs) values.insert(values.end(), {key, value});
 }
 
-/// Names of values or ranges; the reference behind them may be a scale for all other numbers.
-void read_names(const File& file, const Block& block, bool ranges, int depth, Conversion& out) {
+/// Conversions that one may be made of, at all depths: more are made to keep a reader busy.
+constexpr int most_parts = 256;
+
+Conversion read_part(const File& file, std::uint64_t place, int depth, int& parts);
+
+/// Names of values or ranges; single keys, and all other numbers, may have scales of their own.
+void read_names(const File& file, const Block& block, bool ranges, int depth, int& parts, Conversion& out) {
     const std::size_t refs =
         std::min<std::size_t>(block.number<std::uint16_t>(4), block.links > 4 ? block.links - 4 : 0);
-    const std::size_t named = ranges ? out.values.size() / 2 : out.values.size();
-    for (std::size_t i = 0; i < std::min<std::size_t>({refs, named, 32}); ++i) {
-        const std::string text = file.text(block.link(4 + i));
+    const std::size_t keys = std::min(ranges ? out.values.size() / 2 : out.values.size(), refs);
+    bool scaled = false;
+    const auto scale_at = [&](std::size_t i) -> std::shared_ptr<const Conversion> {
+        if (i >= refs || depth > 3 || !file.block(block.link(4 + i), "CC")) return nullptr;
+        if (++parts > most_parts) return nullptr;
+        scaled = true;
+        return std::make_shared<const Conversion>(read_part(file, block.link(4 + i), depth + 1, parts));
+    };
+    for (std::size_t i = 0; i < keys; ++i) {
+        out.of_keys.push_back(scale_at(i));
+        const std::string text = out.of_keys.back() != nullptr || i >= 32 ? "" : file.text(block.link(4 + i));
         if (!text.empty()) out.names.push_back(fixed(out.values[ranges ? 2 * i : i], 0) + " = " + text);
     }
-    if (refs <= named || depth > 3 || !file.block(block.link(4 + named), "CC")) return;
-    out.otherwise = std::make_shared<const Conversion>(read_conversion(file, block.link(4 + named), depth + 1));
-    out.kind = Conversion::Kind::names;
+    out.otherwise = scale_at(keys);
     out.names_are_ranges = ranges;
-    if (out.unit.empty()) out.unit = out.otherwise->unit;
+    // Names alone leave the numbers as they are.
+    if (scaled) out.kind = Conversion::Kind::names;
+    if (out.otherwise != nullptr && out.unit.empty()) out.unit = out.otherwise->unit;
 }
 
-}  // namespace
-
-Conversion read_conversion(const File& file, std::uint64_t place, int depth) {
+Conversion read_part(const File& file, std::uint64_t place, int depth, int& parts) {
     Conversion out;
     const auto block = file.block(place, "CC");
     if (!block) return out;
@@ -67,9 +78,21 @@ Conversion read_conversion(const File& file, std::uint64_t place, int depth) {
     } else if (type == 6 && count >= 3)
         out.kind = Kind::ranges;
     else if (type == 7 || type == 8)
-        read_names(file, *block, type == 8, depth, out);
+        read_names(file, *block, type == 8, depth, parts, out);
     else if (type != 0 && type < 7)
         out.kind = Kind::unknown;
+    return out;
+}
+
+}  // namespace
+
+Conversion read_conversion(const File& file, std::uint64_t place) {
+    int parts = 0;
+    Conversion out = read_part(file, place, 0, parts);
+    if (parts > most_parts) {
+        out.kind = Conversion::Kind::unknown;
+        out.names = {"its conversion is made of too many others"};
+    }
     return out;
 }
 

@@ -4,12 +4,13 @@
 #include <set>
 
 #include "core/base/file_io.h"
+#include "core/base/parallel.h"
 #include "core/base/text.h"
 #include "core/recording/channel_units.h"
-#include "core/recording/clock_fit.h"
 #include "core/recording/mdf.h"
 #include "core/recording/mdf_conversion.h"
 #include "core/recording/mdf_file.h"
+#include "core/recording/mdf_samples.h"
 #include "core/recording/mdf_values.h"
 #include "core/units/unit.h"
 
@@ -280,12 +281,6 @@ class MdfReader {
         return end <= group.data_bytes;
     }
 
-    struct Clock {
-        std::vector<double> times_s;
-        std::vector<std::size_t> kept;  ///< records whose time rises; empty: all
-        std::optional<FittedClock> fitted;
-    };
-
     /// nullopt, and said: the group has no times. An error: its times cannot be understood.
     Result<std::optional<Clock>> times_of(const Group& group, const Records& records) {
         const MdfChannel* master = nullptr;
@@ -355,8 +350,8 @@ class MdfReader {
         if (!found) return pass_on(found.error());
         const std::optional<Clock>& clock = *found;
         if (!clock) return {};
+        std::vector<const MdfChannel*> wanted;
         for (const MdfChannel& channel : group.channels) {
-            if (job_.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.", name_);
             if (channel.is_master() || channel.name.empty()) continue;
             if (channel.is_array) {
                 say("Channel \"" + channel.name + "\" holds several values a sample (an array) and was left out.");
@@ -380,20 +375,41 @@ class MdfReader {
                             "This MDF file would need more than the " + std::to_string(memory_ >> 20) +
                                 " MB of memory that are to be had. Nothing was imported.",
                             name_);
-            add_channel(group, channel, records, *clock);
+            wanted.push_back(&channel);
+        }
+        // Each channel is one thread's; what is said of them is said in the order of the file.
+        std::vector<Taken> taken(wanted.size());
+        parallel_for(wanted.size(), 1, [&](std::size_t i) {
+            if (!job_.stopped()) taken[i] = take_channel(group, *wanted[i], records, *clock);
+        });
+        if (job_.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.", name_);
+        for (Taken& one : taken) {
+            for (std::string& note : one.notes) say(std::move(note));
+            infinite_ += one.infinite;
+            if (one.channel) out_.recording.channels.push_back(std::move(*one.channel));
         }
         return {};
     }
 
-    void add_channel(const Group& group, const MdfChannel& channel, const Records& records, const Clock& clock) {
+    /// What a channel became, and what had to be said of it.
+    struct Taken {
+        std::optional<Channel> channel = {};
+        std::vector<std::string> notes = {};
+        std::size_t infinite = 0;
+    };
+
+    [[nodiscard]] Taken take_channel(const Group& group, const MdfChannel& channel, const Records& records,
+                                     const Clock& clock) const {
+        Taken taken;
+        const auto say = [&](std::string note) { taken.notes.push_back(std::move(note)); };
         // Positions and 64-bit numbers need more than a float's digits.
         const Quantity* wanted = match_quantity(channel.name, aliases_);
         const bool position = wanted != nullptr && (wanted->id == "latitude" || wanted->id == "longitude");
         const bool wide = position || (channel.bit_count > 32 && channel.data_type >= 4) ||
                           (channel.bit_count > 24 && channel.is_whole());
         ChannelStorage storage;
-        wide ? read_into(storage.doubles, group, channel, records, clock)
-             : read_into(storage.floats, group, channel, records, clock);
+        taken.infinite = wide ? read_into(storage.doubles, group, channel, records, clock)
+                              : read_into(storage.floats, group, channel, records, clock);
         double low = std::numeric_limits<double>::infinity(), high = -low;
         const auto look = [&](const auto& values) {
             for (const auto value : values) {
@@ -404,7 +420,7 @@ class MdfReader {
         wide ? look(storage.doubles) : look(storage.floats);
         if (low > high) {
             say("Channel \"" + channel.name + "\" holds no valid sample and was left out.");
-            return;
+            return taken;
         }
         const UnitPlan plan = plan_units(channel.name, channel.unit, wanted, low, high);
         if (!plan.note.empty()) say(plan.note);
@@ -426,50 +442,8 @@ class MdfReader {
         Channel out = make_channel(channel.name, plan.quantity, plan.stored_unit, std::move(storage),
                                    clock.fitted ? clock.fitted->start_s : 0, clock.fitted ? clock.fitted->rate_hz : 0);
         out.source_unit = channel.unit;
-        out_.recording.channels.push_back(std::move(out));
-    }
-
-    template <class Number>
-    void read_into(Buffer<Number>& out, const Group& group, const MdfChannel& channel, const Records& records,
-                   const Clock& clock) {
-        Buffer<Number> values(records.count);
-        const bool whole = channel.is_whole();
-        if (channel.type == CnType::virtual_data)
-            for (std::size_t i = 0; i < records.count; ++i)
-                values[i] = static_cast<Number>((*channel.conversion)(static_cast<double>(i), true));
-        else if (channel.conversion->identity())
-            for_each_raw(records, channel, [&](std::size_t i, auto raw) { values[i] = static_cast<Number>(raw); });
-        else
-            for_each_raw(records, channel, [&](std::size_t i, auto raw) {
-                values[i] = static_cast<Number>((*channel.conversion)(static_cast<double>(raw), whole));
-            });
-        constexpr Number missing = std::numeric_limits<Number>::quiet_NaN();
-        for (Number& value : values) {
-            if (!std::isinf(value)) continue;
-            value = missing;
-            ++infinite_;
-        }
-        if ((channel.flags & 1) != 0) std::fill(values.begin(), values.end(), missing);
-        if ((channel.flags & 2) != 0 && channel.invalid_bit / 8 < group.invalid_bytes) {
-            const char* at = records.first + group.data_bytes + channel.invalid_bit / 8;
-            for (std::size_t i = 0; i < records.count; ++i, at += records.step) {
-                if ((static_cast<unsigned char>(*at) >> (channel.invalid_bit % 8) & 1) != 0) values[i] = missing;
-            }
-        }
-        if (!clock.kept.empty()) {
-            for (std::size_t i = 0; i < clock.kept.size(); ++i) values[i] = values[clock.kept[i]];
-            values.resize(clock.kept.size());
-        }
-        if (!clock.fitted || clock.fitted->size == values.size()) {
-            out = std::move(values);
-            return;
-        }
-        out.resize(clock.fitted->size);
-        std::fill(out.begin(), out.end(), missing);
-        for (std::size_t i = 0; i < values.size(); ++i) {
-            const std::size_t slot = clock.fitted->slot_of(clock.times_s[i]);
-            if (slot < out.size()) out[slot] = values[i];
-        }
+        taken.channel = std::move(out);
+        return taken;
     }
 
     /// False for a block that was met before: a list that leads back to itself.

@@ -32,8 +32,10 @@ struct Conversion {
     std::vector<std::string> names;  ///< of value-to-text conversions
     std::string unit;
     std::function<double(double)> formula = {};
-    /// A table of names may leave the other numbers to a scale of their own. Keys that have a name are missing then.
+    /// A table of names may leave the other numbers, and single keys, to scales of their own. Keys that have a name are
+    /// missing then.
     std::shared_ptr<const Conversion> otherwise = {};
+    std::vector<std::shared_ptr<const Conversion>> of_keys = {};  ///< one a key or range; null: a name
     bool names_are_ranges = false;
 
     /// Whole numbers fill a range up to its end, others do not reach it (MDF 4.1, CCBLOCK).
@@ -56,8 +58,11 @@ struct Conversion {
                     if (in_range(raw, values[i], values[i + 1], whole)) return values[i + 2];
                 }
                 return values.size() % 3 == 1 ? values.back() : std::nan("");
-            case Kind::names:
-                return is_named(raw, whole) ? std::nan("") : (*otherwise)(raw, whole);
+            case Kind::names: {
+                const std::size_t key = key_of(raw, whole);
+                const auto& scale = key < of_keys.size() ? of_keys[key] : otherwise;
+                return scale == nullptr ? std::nan("") : (*scale)(raw, whole);
+            }
             case Kind::unknown:
                 return std::nan("");
         }
@@ -69,12 +74,12 @@ struct Conversion {
     [[nodiscard]] static bool in_range(double raw, double low, double high, bool whole) {
         return raw >= low && (raw < high || (raw == high && (whole || low == high)));
     }
-    [[nodiscard]] bool is_named(double raw, bool whole) const {
-        if (!names_are_ranges) return std::find(values.begin(), values.end(), raw) != values.end();
-        for (std::size_t i = 0; i + 1 < values.size(); i += 2) {
-            if (in_range(raw, values[i], values[i + 1], whole)) return true;
+    /// The key or range that a number falls on; their count when it falls on none.
+    [[nodiscard]] std::size_t key_of(double raw, bool whole) const {
+        for (std::size_t i = 0; i < of_keys.size(); ++i) {
+            if (names_are_ranges ? in_range(raw, values[2 * i], values[2 * i + 1], whole) : raw == values[i]) return i;
         }
-        return false;
+        return of_keys.size();
     }
     /// Pairs key, value with rising keys; held beyond both ends.
     [[nodiscard]] double in_table(double raw) const {

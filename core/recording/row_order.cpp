@@ -22,8 +22,8 @@ class RowOrder {
     }
 
     Result<std::vector<double>> ordered() {
-        drop_spikes();
         sort_when_whole();
+        drop_spikes();
         walk();
         const std::size_t lost = without_ + repeated_ + backwards_;
         if (times_.size() < 2 && lost == 0)

@@ -117,6 +117,10 @@ double TableBody::value_of(std::string_view cell, std::size_t row, BodyColumn& c
         case TableColumn::Kind::text:
             break;
     }
+    if (column.quantity != nullptr && column.quantity->id == "gear" && cell.size() == 1) {
+        if (cell == "N" || cell == "n" || cell == "P") return 0;
+        if (cell == "R" || cell == "r") return -1;
+    }
     const auto number = loose_number(cell, head.decimal_sign);
     if (!number || (!number->rest.empty() && lower(utf8_of(number->rest)) != lower(head.suffix))) return missing;
     return number->value;

@@ -70,8 +70,8 @@ bool wants_double(const BodyColumn& column) {
     using Kind = TableColumn::Kind;
     const std::string_view id = column.quantity == nullptr ? "" : column.quantity->id;
     const Kind kind = column.head->kind;
-    return id == "time" || id == "latitude" || id == "longitude" || kind == Kind::time_text || kind == Kind::place ||
-           kind == Kind::place_pair;
+    return column.head->many_digits || id == "time" || id == "latitude" || id == "longitude" ||
+           kind == Kind::time_text || kind == Kind::place || kind == Kind::place_pair;
 }
 
 }  // namespace rendak

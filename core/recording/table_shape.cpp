@@ -127,6 +127,7 @@ struct Cells {
     std::map<std::string, std::size_t> behind_place;  ///< the same where it may be a hemisphere: "12.5 N", "0.1 s"
     bool day_above_12 = false, month_above_12 = false, day_or_month = false;
     int decimals = 0;
+    double largest = 0;
 };
 
 void look_at(std::string_view cell, char decimal_sign, Cells& seen) {
@@ -137,6 +138,7 @@ void look_at(std::string_view cell, char decimal_sign, Cells& seen) {
     const auto number = loose_number(cell, decimal_sign);
     if (number && number->rest.empty()) {
         ++seen.numbers;
+        seen.largest = std::max(seen.largest, std::abs(number->value));
         count_use(cell, '.', seen.point);
         count_use(cell, ',', seen.comma);
         seen.decimals = std::max(seen.decimals, decimals_of(cell, decimal_sign));
@@ -201,6 +203,8 @@ void decide(const Cells& seen, TableColumn& column) {
     }
     if (column.kind == Kind::number && with_suffix > seen.numbers) column.suffix = most->first;
     column.decimals = seen.decimals;
+    // 2^24, or a distance over a stint in millimetres: digits that somebody counts on.
+    column.many_digits = seen.largest > 16'777'216 || (seen.largest >= 20'000 && seen.decimals >= 3);
     if (seen.month_above_12 && !seen.day_above_12) column.order = DateOrder::month_first;
     column.order_open = seen.day_or_month && !seen.day_above_12 && !seen.month_above_12;
 }
@@ -217,6 +221,11 @@ bool names_a_place(const std::string& name) {
 
 /// Newtons and seconds in every cell are no hemispheres, unless the column is one of positions.
 void look_again_at_letters(const Cells& seen, TableColumn& column) {
+    // Neutral is no north.
+    if (column.kind == TableColumn::Kind::hemisphere) {
+        const Quantity* quantity = match_quantity(column.name);
+        if (quantity != nullptr && quantity->id == "gear") column.kind = TableColumn::Kind::number;
+    }
     if (column.kind != TableColumn::Kind::place || seen.behind_place.size() != 1 || names_a_place(column.name)) return;
     column.kind = TableColumn::Kind::number;
     column.suffix = seen.behind_place.begin()->first;

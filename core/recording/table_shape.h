@@ -24,7 +24,8 @@ struct TableColumn {
     std::string name;
     std::string unit;  ///< as written; empty when none is named
     Kind kind = Kind::number;
-    int decimals = 0;  ///< most digits behind the decimal sign in the sampled rows
+    int decimals = 0;          ///< most digits behind the decimal sign in the sampled rows
+    bool many_digits = false;  ///< more than a float32 holds
     char decimal_sign = '.';
     std::string example = {};          ///< a cell that is not empty
     std::string suffix = {};           ///< what stands behind the number in every cell: "km/h"

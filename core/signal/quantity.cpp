@@ -16,7 +16,7 @@ constexpr Quantity table[] = {
      "alt altitude gpsalt gpsaltitude height elevation gpsheight ele hhe hoehe altitudemsl"},
     {"speed", "Speed", "m/s", "km/h", "mph", 1, "", false,
      "speed gpsspeed spd velocity v groundspeed vehiclespeed vcar carspeed speedgps speedoverground geschwindigkeit "
-     "vitesse velocidad velocita snelheid speedkmh carvelocity"},
+     "vitesse velocidad velocita snelheid carvelocity"},
     {"heading", "Heading", "deg", "deg", "deg", 1, "clockwise from north", false,
      "heading gpsheading course bearing track gpscourse cog kurs cap trueheading"},
     {"throttle", "Throttle", "", "%", "%", 0, "", false,

@@ -34,6 +34,19 @@ TEST(ClockFit, HolesKeepTheirSlots) {
     EXPECT_EQ(clock->slot_of(180 / 20.0), 180U);
 }
 
+TEST(ClockFit, AHoleDoesNotStretchTheClockOfCoarseTimes) {
+    // One decimal at 10 Hz: half a step is the finest that the file can tell.
+    std::vector<double> times;
+    for (int i = 0; i < 115; ++i) {
+        if (i < 40 || i >= 55) times.push_back(std::round(i) / 10.0);
+    }
+    const auto clock = fit_regular_clock(times, 0.051);
+    ASSERT_TRUE(clock);
+    EXPECT_EQ(clock->rate_hz, 10);
+    EXPECT_EQ(clock->size, 115U);
+    EXPECT_EQ(clock->slot_of(5.5), 55U);
+}
+
 TEST(ClockFit, IrregularTimesStayIrregular) {
     std::vector<double> times;
     double t = 0;

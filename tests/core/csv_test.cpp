@@ -149,6 +149,34 @@ TEST(Csv, TimesAsClockTextDatesAndMilliseconds) {
     EXPECT_EQ(*unix_time.recording.start_unix_s, 1781344800);
 }
 
+TEST(Csv, NeutralAndReverseAreGears) {
+    const auto read = read_text("time,Gear,Throttle [%]\n0,N,0\n0.1,N,0\n0.2,R,0\n0.3,N,5\n0.4,1,20\n0.5,2,60\n");
+    const Channel* gear = read.recording.find("gear");
+    ASSERT_NE(gear, nullptr);
+    EXPECT_EQ(gear->at(0), 0);
+    EXPECT_EQ(gear->at(2), -1);
+    EXPECT_EQ(gear->at(5), 2);
+}
+
+TEST(Csv, TwoRowsThatChangedPlacesAreSorted) {
+    std::string text = "time,a\n";
+    for (int i = 0; i < 60; ++i) {
+        const int at = i == 20 ? 21 : i == 21 ? 20 : i;
+        text += std::to_string(at / 10) + "." + std::to_string(at % 10) + "," + std::to_string(at) + "\n";
+    }
+    const auto read = read_text(text);
+    ASSERT_EQ(read.recording.find_name("a")->size(), 60U);
+    EXPECT_EQ(read.recording.find_name("a")->at(20), 20);
+    EXPECT_TRUE(says(read, "they were sorted"));
+}
+
+TEST(Csv, NumbersOfManyDigitsKeepThem) {
+    const auto read = read_text(
+        "time,Odometer [m],Pulses\n0,41234.567,123456789\n0.1,41239.012,123456790\n0.2,41243.457,123456791\n");
+    EXPECT_NEAR(read.recording.find_name("Odometer")->at(1), 41239.012, 1e-9);
+    EXPECT_EQ(read.recording.find_name("Pulses")->at(2), 123456791);
+}
+
 TEST(Csv, WithoutNamesTheFirstRisingColumnIsTheTime) {
     const auto read = read_text("0,5,1\n0.5,6,1\n1,7,2\n1.5,8,2\n");
     ASSERT_EQ(read.recording.channels.size(), 2U);

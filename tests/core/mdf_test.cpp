@@ -284,10 +284,12 @@ TEST(Mdf, NamesWithAScaleForAllOthersAndRangesOfFloats) {
     const auto scale = file.conversion(1, {10, 2});
     const auto names = file.conversion(7, {7}, {file.text("fault"), scale});
     const auto ranges = file.conversion(8, {5, 8}, {file.text("high"), scale});
+    const auto of_keys = file.conversion(7, {3, 7}, {scale, file.text("fault")});
     const auto steps = file.conversion(6, {0, 2, 100, 2, 5, 200, -1});
     file.channel(time_channel);
     file.channel({.name = "named", .data_type = 0, .byte_offset = 8, .bits = 8, .conversion = names});
     file.channel({.name = "range", .data_type = 0, .byte_offset = 8, .bits = 8, .conversion = ranges});
+    file.channel({.name = "of keys", .data_type = 0, .byte_offset = 8, .bits = 8, .conversion = of_keys});
     file.channel({.name = "whole steps", .data_type = 0, .byte_offset = 8, .bits = 8, .conversion = steps});
     file.channel({.name = "float steps", .byte_offset = 9, .bits = 32, .conversion = steps});
     const auto first = file.channels();
@@ -301,8 +303,23 @@ TEST(Mdf, NamesWithAScaleForAllOthersAndRangesOfFloats) {
     EXPECT_NEAR(out.recording.find_name("range")->at(9), 28, 1e-6);
     EXPECT_TRUE(std::isnan(out.recording.find_name("range")->at(8)));
     EXPECT_NEAR(out.recording.find_name("range")->at(4), 18, 1e-6);
+    EXPECT_NEAR(out.recording.find_name("of keys")->at(3), 16, 1e-6) << "a key with a scale of its own";
+    EXPECT_TRUE(std::isnan(out.recording.find_name("of keys")->at(7)));
     EXPECT_EQ(out.recording.find_name("whole steps")->at(2), 100) << "whole numbers fill a range to its end";
     EXPECT_EQ(out.recording.find_name("float steps")->at(2), 200) << "floats do not reach it";
+}
+
+TEST(Mdf, AConversionMadeOfItselfEnds) {
+    MdfBuilder file;
+    std::vector<double> keys;
+    for (int i = 0; i < 2000; ++i) keys.push_back(i);
+    const auto ring = file.conversion(7, keys, std::vector<std::uint64_t>(2001, 0));
+    for (std::size_t i = 0; i < 2001; ++i) file.link(ring, 4 + i, ring);
+    file.channel(time_channel);
+    file.channel({.name = "x", .data_type = 0, .byte_offset = 8, .bits = 8, .conversion = ring});
+    const auto first = file.channels();
+    file.group(first, file.block("DT", {}, records([](int i) { return raw(static_cast<std::uint8_t>(i)); })), 10, 9);
+    EXPECT_NE(error_of(file.bytes()).find("too many others"), std::string::npos);
 }
 
 TEST(Mdf, TimesInMillisecondsAndInNothingKnown) {
