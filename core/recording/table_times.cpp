@@ -387,6 +387,16 @@ tl::unexpected<Error> too_short(const TableRows& rows) {
                 rows.file);
 }
 
+/// By how much a rate is off by speed and positions, where both are told: 2 when rows come twice as fast.
+double off_by_motion(TableRows& rows, const std::vector<double>& times_s) {
+    const Vehicle car = vehicle_of(rows);
+    if (car.speed.empty() || car.latitude.empty() || !car.speed_unit_known) return 1;
+    const auto times = std::span(times_s).subspan(car.rows.from, car.rows.to - car.rows.from);
+    const auto way = travelled({times, car.latitude, car.longitude, car.speed});
+    if (!way || way->by_position < 60 || way->spread > 0.1) return 1;
+    return way->by_speed / way->by_position / car.units_per_mps.front();
+}
+
 Result<RowTimes> times_from_rate(TableRows& rows) {
     const auto rate = rows.options.rate_hz ? rows.options.rate_hz : rows.shape.rate_hz;
     if (!rate) {
@@ -415,6 +425,17 @@ Result<RowTimes> times_from_rate(TableRows& rows) {
     if (rows.count < 2) return too_short(rows);
     RowTimes out;
     for (std::size_t row = 0; row < rows.count; ++row) out.times_s.push_back(static_cast<double>(row) / *rate);
+    const double off = off_by_motion(rows, out.times_s);
+    if (std::abs(std::log(off)) > 0.2) {
+        const std::string what = "at " + number_text(*rate) + " Hz speed and positions disagree by a factor of " +
+                                 fixed(off, 2) + "; they agree at " + number_text(*rate * off) + " Hz";
+        if (!rows.options.rate_hz)
+            return fail(ErrorCode::needs_rate,
+                        "The head of the file names the rate, but " + what +
+                            ". Give the rate (--rate HZ), or put the unit of the speed right; nothing was imported.",
+                        rows.file);
+        rows.say("Check the rate: " + what + ".");
+    }
     rows.say("Rows are " + number_text(*rate) + " Hz apart" +
              (rows.options.rate_hz ? " as asked for." : ", as the head of the file says."));
     if (rows.shape.date_s) out.start_unix_s = *rows.shape.date_s + rows.shape.clock_s.value_or(0);

@@ -221,6 +221,7 @@ def write(c):
                  "# Sample rate: 10 Hz\n", "Sample period;100 ms\n", "Frequency = 10 Hz\n"]:
         u("rate in title " + head.strip(),
           time=None, head=head + "\n", sep=";" if ";" in head else ",")
+    u("rate in title that the motion contradicts", expect="refused", time=None, head="Sample rate,25\n\n")
     third = n // 3
     u("lap time starts again", time=("Time", "s", lambda r: f"{r['t'] - (int(round(r['t'] * 10)) // third) * third / 10:.3f}"))
     u("clock set back", time=("Time", "s", lambda r: f"{r['t'] - (2.5 if r['t'] > n / 20 else 0):.3f}"))
