@@ -4,8 +4,8 @@
 #include <cmath>
 #include <numeric>
 
-#include "core/base/median.h"
 #include "core/base/text.h"
+#include "core/recording/time_scale.h"
 
 namespace rendak {
 namespace {
@@ -14,11 +14,8 @@ class RowOrder {
   public:
     RowOrder(TableRows& rows, std::vector<double> seconds, std::string column)
         : rows_(rows), seconds_(std::move(seconds)), column_(std::move(column)) {
-        std::vector<double> steps;
-        for (std::size_t i = 1; i < seconds_.size(); ++i) {
-            if (seconds_[i] > seconds_[i - 1]) steps.push_back(seconds_[i] - seconds_[i - 1]);
-        }
-        step_ = steps.empty() ? 0 : median_of(std::move(steps));
+        const double step = median_step(seconds_);
+        step_ = std::isnan(step) ? 0 : step;
     }
 
     Result<std::vector<double>> ordered() {
@@ -26,11 +23,7 @@ class RowOrder {
         drop_spikes();
         walk();
         const std::size_t lost = without_ + repeated_ + backwards_;
-        if (times_.size() < 2 && lost == 0)
-            return fail(ErrorCode::bad_input,
-                        "The table has " + counted(rows_.count, "row", "rows") +
-                            " of numbers; at least two are needed to make a recording.",
-                        rows_.file);
+        if (times_.size() < 2 && lost == 0) return too_short(rows_);
         if (lost * 10 > rows_.count || times_.size() < 2) return does_not_rise();
         if (lost > 0)
             rows_.say(counted(lost, "row was", "rows were") + " left out because the time does not rise there (" +

@@ -95,6 +95,13 @@ BodyColumn* letters_of(TableRows& rows, const BodyColumn& column, bool north_sou
     return nearest <= 5 ? best : nullptr;
 }
 
+/// Whether a column says degrees, or nothing.
+bool says_degrees(const TableColumn& head) {
+    const auto unit = parse_unit(head.unit);
+    return head.unit.empty() ||
+           (unit && unit->dimension == angle && std::abs(unit->factor * 180 / std::numbers::pi - 1) < 1e-9);
+}
+
 /// A column turned into degrees; false when it cannot be a place.
 bool to_degrees(TableRows& rows, BodyColumn& column, bool is_latitude) {
     const double most = is_latitude ? 90 : 360;
@@ -115,8 +122,6 @@ bool to_degrees(TableRows& rows, BodyColumn& column, bool is_latitude) {
     const Span span = span_of(rows, column);
     std::string told;
     const bool named_angle = unit && unit->dimension == angle;
-    const bool plain_degrees =
-        head.unit.empty() || (named_angle && std::abs(unit->factor * 180 / std::numbers::pi - 1) < 1e-9);
     if (column.in_degrees) {
         // Cells of a column may be written both ways only by accident: each was understood by itself.
     } else if (unit && unit->dimension == time_ && std::abs(unit->factor - 60) < 1e-9) {
@@ -126,7 +131,7 @@ bool to_degrees(TableRows& rows, BodyColumn& column, bool is_latitude) {
                unit_text.find("nmea") != std::string::npos) {
         for (std::size_t row = 0; row < rows.count; ++row) column.set(row, from_degrees_minutes(column.at(row)));
         told = "degrees and minutes in one number";
-    } else if (named_angle && !plain_degrees) {
+    } else if (named_angle && !says_degrees(head)) {
         scale(rows, column, unit->factor * 180 / std::numbers::pi);
     } else if (!head.unit.empty() && !named_angle && !(unit && unit->dimension == Dimension{})) {
         return false;
@@ -174,13 +179,6 @@ bool become_accelerations(TableRows& rows, BodyColumn& latitude, BodyColumn& lon
     rows.say("\"" + latitude.head->name + "\" and \"" + longitude.head->name +
              "\" are accelerations, across and along: they change as no position does.");
     return true;
-}
-
-void are_no_places(TableRows& rows, BodyColumn* latitude, BodyColumn* longitude, const std::string& why) {
-    for (BodyColumn* column : {latitude, longitude}) {
-        if (column != nullptr) column->quantity = nullptr;
-    }
-    rows.say(why);
 }
 
 /// Whole numbers may count ten-millionths of a degree or millionths: the speed tells, else it is asked.
@@ -257,13 +255,8 @@ void read_places(TableRows& rows) {
             longitude->head->kind != Kind::number)
             return false;
         const Span a = span_of(rows, *latitude), b = span_of(rows, *longitude);
-        const auto plain = [](const BodyColumn& column) {
-            const auto unit = parse_unit(column.head->unit);
-            return column.head->unit.empty() ||
-                   (unit && unit->dimension == angle && std::abs(unit->factor * 180 / std::numbers::pi - 1) < 1e-9);
-        };
-        return plain(*latitude) && plain(*longitude) && a.furthest() > 90 && a.furthest() <= 180 &&
-               b.furthest() <= 90 && a.high - a.low < 5;
+        return says_degrees(*latitude->head) && says_degrees(*longitude->head) && a.furthest() > 90 &&
+               a.furthest() <= 180 && b.furthest() <= 90 && a.high - a.low < 5;
     }();
     if (swapped) {
         std::swap(latitude->quantity, longitude->quantity);
@@ -271,12 +264,12 @@ void read_places(TableRows& rows) {
         rows.say("The columns of latitude and longitude are swapped: no latitude goes beyond 90°.");
     }
     if (latitude != nullptr && !to_degrees(rows, *latitude, true)) {
-        are_no_places(rows, latitude, nullptr, "Column \"" + latitude->head->name + "\" " + said);
-        latitude = nullptr;
+        latitude->quantity = nullptr;
+        rows.say("Column \"" + latitude->head->name + "\" " + said);
     }
     if (longitude != nullptr && !to_degrees(rows, *longitude, false)) {
-        are_no_places(rows, longitude, nullptr, "Column \"" + longitude->head->name + "\" " + said);
-        longitude = nullptr;
+        longitude->quantity = nullptr;
+        rows.say("Column \"" + longitude->head->name + "\" " + said);
     }
     for (BodyColumn& column : rows.columns) {
         if (column.head->kind == Kind::hemisphere) column.wanted = false;  // its letters are signs by now
@@ -300,7 +293,18 @@ void check_places(TableRows& rows, const std::vector<double>& times_s) {
     if (as_told && turned && as_told->spread > 0.04 && turned->spread < 0.4 * as_told->spread) {
         std::swap(latitude->quantity, longitude->quantity);
         rows.say("The columns of latitude and longitude are swapped: only so they agree with the speed.");
+        return;
     }
+    // A place that was read in the wrong way moves sixty times too slowly, or ten million times too fast.
+    const auto unit = parse_unit(speed->head->unit);
+    if (!as_told || as_told->by_speed <= 0 || !unit || unit->dimension != Dimension{1, 0, -1, 0, 0, 0}) return;
+    const double against = as_told->by_position / as_told->by_speed / unit->factor;
+    if (std::abs(std::log(against)) < std::log(8.0) || rows.is_answered(*latitude)) return;
+    char as_fast[24];
+    std::snprintf(as_fast, sizeof as_fast, "%.3g", against);
+    rows.say("\"" + latitude->head->name + "\" and \"" + longitude->head->name +
+             "\" are not used as positions: by them the car is " + as_fast + " times as fast as by its speed.");
+    latitude->quantity = longitude->quantity = nullptr;
 }
 
 }  // namespace rendak

@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/base/text.h"
+
 namespace rendak {
 
 BodyColumn* TableRows::find(std::string_view quantity) {
@@ -64,6 +66,13 @@ bool TableRows::is_answered(const BodyColumn& column) const {
 
 std::string TableRows::where(std::size_t row) const {
     return file + ":" + std::to_string(shape.first_data_line + row);
+}
+
+tl::unexpected<Error> too_short(const TableRows& rows) {
+    return fail(ErrorCode::bad_input,
+                "The table has " + counted(rows.count, "row", "rows") +
+                    " of numbers; at least two are needed to make a recording.",
+                rows.file);
 }
 
 bool wants_double(const BodyColumn& column) {

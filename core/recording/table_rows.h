@@ -41,6 +41,9 @@ struct TableRows {
     [[nodiscard]] std::string where(std::size_t row) const;
 };
 
+/// One row makes no recording.
+[[nodiscard]] tl::unexpected<Error> too_short(const TableRows& rows);
+
 /// Columns whose values are wanted as float64: places and times.
 [[nodiscard]] bool wants_double(const BodyColumn& column);
 

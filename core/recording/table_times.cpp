@@ -380,13 +380,6 @@ Chosen choose(TableRows& rows) {
     return out;
 }
 
-tl::unexpected<Error> too_short(const TableRows& rows) {
-    return fail(ErrorCode::bad_input,
-                "The table has " + counted(rows.count, "row", "rows") +
-                    " of numbers; at least two are needed to make a recording.",
-                rows.file);
-}
-
 /// By how much a rate is off by speed and positions, where both are told: 2 when rows come twice as fast.
 double off_by_motion(TableRows& rows, const std::vector<double>& times_s) {
     const Vehicle car = vehicle_of(rows);
@@ -444,11 +437,6 @@ Result<RowTimes> times_from_rate(TableRows& rows) {
 
 }  // namespace
 
-Result<double> seconds_of_unit(TableRows& rows, const BodyColumn& column) {
-    if (column.head->kind == Kind::time_text) return 1.0;
-    return TimeColumn(rows, column).factor();
-}
-
 Result<RowTimes> find_row_times(TableRows& rows) {
     Chosen chosen = choose(rows);
     // A rate that was asked for wins: the way out for a time column that is too coarse.
@@ -459,7 +447,6 @@ Result<RowTimes> find_row_times(TableRows& rows) {
     BodyColumn& column = *chosen.clock;
     auto counted_times = TimeColumn(rows, column).read();
     if (!counted_times) return pass_on(counted_times.error());
-    const bool stop_watch = column.head->kind == Kind::number && !counted_times->unix_offset_s;
     column.wanted = false;
     RowTimes out;
     out.tolerance_s = std::max(0.51 * counted_times->quantum_s, 1e-6);
@@ -479,7 +466,7 @@ Result<RowTimes> find_row_times(TableRows& rows) {
         rows.say("The time column is a date: the recording starts at 0 s from its first row.");
     } else {
         std::optional<double> clock_s =
-            column.head->kind == Kind::time_text && !stop_watch ? std::optional(first) : rows.shape.clock_s;
+            column.head->kind == Kind::time_text ? std::optional(first) : rows.shape.clock_s;
         for (const BodyColumn* other : chosen.others) {
             if (other->head->kind != Kind::time_text || other->head->order_open) continue;
             const double at_first = other->at(0);

@@ -20,7 +20,4 @@ struct RowTimes {
 /// time are left out; all that is said in the table's notes. `rows` keeps the rows that have a time.
 [[nodiscard]] Result<RowTimes> find_row_times(TableRows& rows);
 
-/// Seconds for one unit of a column of times, told as for find_row_times(); text counts seconds by itself.
-[[nodiscard]] Result<double> seconds_of_unit(TableRows& rows, const BodyColumn& column);
-
 }  // namespace rendak

@@ -158,6 +158,7 @@ TEST_F(LibraryPageTest, ResultsAreHeldAgainstTheLapsAndKept) {
     text += "27," + std::to_string(number + 1) + ",1:59.000\n";
     const auto file = folder_.write("results.csv", text);
     hold_results_against(window_->workspace(), {2}, path(file), window_.get());
+    settle();
     auto* dialog = window_->findChild<QDialog*>(QStringLiteral("results-dialog"));
     ASSERT_NE(dialog, nullptr);
     auto* table = dialog->findChild<QTableWidget*>();
@@ -170,6 +171,7 @@ TEST_F(LibraryPageTest, ResultsAreHeldAgainstTheLapsAndKept) {
     key(Qt::Key_Z, Qt::ControlModifier);
     EXPECT_TRUE(test::got(library().official_laps({2})).empty()) << "undone";
     hold_results_against(window_->workspace(), {2}, path(folder_.write("no.csv", "a,b\n1,2\n")), window_.get());
+    settle();
     EXPECT_TRUE(message().contains(QStringLiteral("No column of lap times"))) << message().toStdString();
 }
 

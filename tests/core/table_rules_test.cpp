@@ -229,6 +229,21 @@ TEST(Motion, TellsTheUnitOfASpeed) {
     EXPECT_NEAR(liveliness(car.times, car.speed).value_or(0), 2.45, 0.2);
 }
 
+TEST(TablePlaces, ThatContradictTheSpeedAreNoPositions) {
+    // Degrees that were written a hundred times too large pass for degrees and minutes, and creep.
+    const Circle car;
+    std::string text = "time [s],Latitude,Longitude,Speed [m/s]\n";
+    for (std::size_t i = 0; i < car.times.size(); ++i)
+        text += rendak::fixed(car.times[i], 1) + "," + rendak::fixed(car.latitude[i] * 100, 6) + "," +
+                rendak::fixed(car.longitude[i] * 100, 6) + "," + rendak::fixed(car.speed[i], 2) + "\n";
+    const auto read = read_text(text);
+    ASSERT_TRUE(read) << read.error().text();
+    EXPECT_EQ(read->recording.find("latitude"), nullptr);
+    EXPECT_EQ(read->recording.find("longitude"), nullptr);
+    EXPECT_NE(read->recording.find("speed"), nullptr);
+    EXPECT_NE(read->recording.find_name("Latitude"), nullptr) << "kept by its name";
+}
+
 TEST(MdfFormula, OneLineOfArithmetic) {
     const auto value = [](const char* text, double x) {
         const auto formula = mdf::formula_of(text);

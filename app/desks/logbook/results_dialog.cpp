@@ -5,6 +5,7 @@
 #include <QDialogButtonBox>
 #include <QHeaderView>
 #include <QInputDialog>
+#include <QPointer>
 #include <QTableWidget>
 #include <QVBoxLayout>
 #include <set>
@@ -32,20 +33,16 @@ QString ask_for_car(const std::vector<ResultLap>& results, const QString& why, Q
     return chosen ? car : QString();
 }
 
-}  // namespace
-
-void hold_results_against(Workspace& workspace, RunId run, const QString& file, QWidget* parent) {
+void show_agreement(Workspace& workspace, RunId run, const std::vector<ResultLap>& results, QWidget* parent) {
     const auto row = workspace.library().run(run);
     if (!row) return workspace.tell(row.error());
-    const auto results = read_results(file.toStdString());
-    if (!results) return workspace.tell(results.error());
-    auto official = laps_of_car(*results, {}, {}, *row);
+    auto official = laps_of_car(results, {}, {}, *row);
     if (!official && official.error().code == ErrorCode::needs_answer) {
         const std::string car =
-            ask_for_car(*results, QString::fromStdString(official.error().message), parent).toStdString();
+            ask_for_car(results, QString::fromStdString(official.error().message), parent).toStdString();
         if (car.empty()) return;
-        official = laps_of_car(*results, car, {}, *row);
-        if (!official) official = laps_of_car(*results, {}, car, *row);
+        official = laps_of_car(results, car, {}, *row);
+        if (!official) official = laps_of_car(results, {}, car, *row);
     }
     if (!official) return workspace.tell(official.error());
     const auto before = workspace.shown(workspace.library().official_laps(run));
@@ -91,6 +88,17 @@ void hold_results_against(Workspace& workspace, RunId run, const QString& file, 
     QObject::connect(close, &QDialogButtonBox::rejected, dialog, &QDialog::reject);
     column->addWidget(close);
     dialog->open();
+}
+
+}  // namespace
+
+void hold_results_against(Workspace& workspace, RunId run, const QString& file, QWidget* parent) {
+    workspace.jobs().run<std::vector<ResultLap>>(
+        tr("Reading the results"), [file = file.toStdString()](const JobContext&) { return read_results(file); },
+        [&workspace, run, parent = QPointer<QWidget>(parent)](const Result<std::vector<ResultLap>>& results) {
+            if (!results) return workspace.tell(results.error());
+            if (parent) show_agreement(workspace, run, *results, parent);
+        });
 }
 
 }  // namespace rendak::app
