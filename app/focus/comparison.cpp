@@ -110,12 +110,15 @@ struct Preparation {
                                          [&](const Lap& now) { return now.number == ref.lap && now.counts(); });
             lap.stops = stops_in(**run, so_far);  // what it cost depends on which laps count
             lap.events = corner_events(lap.lap);  // the car sheet may say otherwise what counts as braking
+            lap.moments = lap_events(lap.lap, lap.events);
             return lap;
         }
         auto lap = prepare_lap(**run, ref.lap);
         if (!lap) return pass_on(lap.error());
         auto events = corner_events(*lap);
-        return ComparedLap{*run, std::move(*lap), {}, {}, std::move(events), stops_in(**run, so_far)};
+        auto moments = lap_events(*lap, events);
+        return ComparedLap{
+            *run, std::move(*lap), {}, {}, std::move(events), stops_in(**run, so_far), std::move(moments)};
     }
 
     Result<ComparedLaps> compared(const JobContext& job) {
@@ -397,7 +400,7 @@ Interval Comparison::view_limits() const {
 Interval Comparison::view() const {
     if (axis() != Axis::run) return range_m();
     const Interval range = focus_.state().run_range_s;
-    return range.length() < 0.5 ? view_limits() : moved_inside(range, view_limits());
+    return range.length() < 0.02 ? view_limits() : moved_inside(range, view_limits());
 }
 
 void Comparison::set_view(Interval view) {
@@ -421,6 +424,21 @@ void Comparison::set_cursor_in_view(double at) {
         if (at >= 0 && at <= map.end_s() - map.start_s()) next.cursor_m = map.distance_at(at + map.start_s());
     }
     focus_.set_state(next);
+}
+
+std::optional<double> Comparison::pin_in_view() const {
+    return axis() == Axis::run ? focus_.state().run_pin_s : focus_.state().pin_m;
+}
+
+void Comparison::set_pin_in_view(std::optional<double> at) {
+    FocusState next = focus_.state();
+    (axis() == Axis::run ? next.run_pin_s : next.pin_m) = at;
+    focus_.set_state(next);
+}
+
+double Comparison::time_in_view_s(int slot, double at) const {
+    const LapMap& map = laps_->laps[static_cast<std::size_t>(slot)].lap.map;
+    return axis() == Axis::run ? map.start_s() + at : map.time_at(at);
 }
 
 double Comparison::cursor_time_s(int slot) const {

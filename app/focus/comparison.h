@@ -10,6 +10,7 @@
 #include "app/focus/focus.h"
 #include "app/jobs/jobs.h"
 #include "core/analysis/corner_events.h"
+#include "core/analysis/lap_events.h"
 #include "core/analysis/phases.h"
 #include "core/analysis/stops.h"
 #include "core/analysis/where.h"
@@ -24,7 +25,8 @@ struct ComparedLap {
     GapCurve gap;                             ///< to the baseline; all zero for the baseline itself
     std::vector<ZoneDifference> differences;  ///< empty for the baseline
     std::vector<CornerEvents> events;
-    std::vector<Stop> stops;  ///< of the lap's run
+    std::vector<Stop> stops;             ///< of the lap's run
+    std::vector<LapEvent> moments = {};  ///< the corners' events and shifts, in the order of their places
 };
 
 /// The picked laps, aligned and ready to draw. Plain and immutable once published. When one of the picks is a whole run
@@ -69,6 +71,11 @@ class Comparison : public QObject {
     [[nodiscard]] double cursor_in_view() const;
     /// On the run axis the place on track follows while the moment lies in A's lap.
     void set_cursor_in_view(double at);
+    /// The pin on the axis in force.
+    [[nodiscard]] std::optional<double> pin_in_view() const;
+    void set_pin_in_view(std::optional<double> at);
+    /// Recording time of a slot at a place of the view: on the run axis the same moment, else the same place.
+    [[nodiscard]] double time_in_view_s(int slot, double at) const;
     [[nodiscard]] double x_of_view(double at) const { return axis() == Axis::run ? at : x_of(0, at); }
     [[nodiscard]] double view_of_x(double x) const { return axis() == Axis::run ? x : distance_of(0, x); }
     /// Recording time of a slot at the cursor.

@@ -20,6 +20,7 @@ void Focus::set_state(const FocusState& state) {
     }
     if (before.range_m != state_.range_m || before.run_range_s != state_.run_range_s) Q_EMIT range_changed();
     if (before.cursor_m != state_.cursor_m || before.run_cursor_s != state_.run_cursor_s) Q_EMIT cursor_changed();
+    if (before.pin_m != state_.pin_m || before.run_pin_s != state_.run_pin_s) Q_EMIT pin_changed();
     if (before.axis != state_.axis) Q_EMIT axis_changed();
 }
 

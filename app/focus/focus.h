@@ -38,6 +38,7 @@ class Focus : public QObject {
     void laps_changed();
     void range_changed();
     void cursor_changed();
+    void pin_changed();
     void axis_changed();
 
   private:

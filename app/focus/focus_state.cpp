@@ -15,6 +15,8 @@ std::string focus_to_json(const FocusState& state) {
     out["axis"] = state.axis == Axis::run ? "run" : state.axis == Axis::time ? "time" : "distance";
     out["run_range_s"] = {state.run_range_s.begin, state.run_range_s.end};
     out["run_cursor_s"] = state.run_cursor_s;
+    if (state.pin_m) out["pin_m"] = *state.pin_m;
+    if (state.run_pin_s) out["run_pin_s"] = *state.run_pin_s;
     out["shifts_s"] = nlohmann::json::array();
     for (const auto& [run, shift] : state.shifts_s) out["shifts_s"].push_back({run.value, shift});
     return out.dump();
@@ -36,6 +38,8 @@ std::optional<FocusState> focus_from_json(const std::string& text) {
         if (in.contains("run_range_s"))
             state.run_range_s = {in["run_range_s"].at(0).get<double>(), in["run_range_s"].at(1).get<double>()};
         state.run_cursor_s = in.value("run_cursor_s", 0.0);
+        if (in.contains("pin_m")) state.pin_m = in["pin_m"].get<double>();
+        if (in.contains("run_pin_s")) state.run_pin_s = in["run_pin_s"].get<double>();
         if (in.contains("shifts_s")) {
             for (const auto& it : in["shifts_s"])
                 state.shifts_s[{it.at(0).get<std::int64_t>()}] = it.at(1).get<double>();

@@ -23,6 +23,8 @@ struct FocusState {
     Axis axis = Axis::distance;
     Interval run_range_s;              ///< on the run axis: seconds since A's line; empty = everything recorded
     double run_cursor_s = 0;           ///< on the run axis
+    std::optional<double> pin_m;       ///< a second cursor that stays: what is between the two is measured
+    std::optional<double> run_pin_s;   ///< on the run axis
     std::map<RunId, double> shifts_s;  ///< by which whole runs are moved to the right, to lie over A
     bool operator==(const FocusState&) const = default;
 };

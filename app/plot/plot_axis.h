@@ -2,6 +2,7 @@
 
 #include <QObject>
 #include <QString>
+#include <optional>
 
 #include "core/base/interval.h"
 
@@ -22,6 +23,9 @@ class PlotAxis : public QObject {
     [[nodiscard]] virtual double cursor() const = 0;
     virtual void set_view(Interval view) = 0;
     virtual void set_cursor(double at) = 0;
+    /// A second place that stays while the cursor goes on; an axis may have none.
+    [[nodiscard]] virtual std::optional<double> pin() const { return std::nullopt; }
+    virtual void set_pin(std::optional<double> /*at*/) {}
     /// What is drawn at a place of the view, and back: the same unless the drawing has an axis of its own.
     [[nodiscard]] virtual double drawn(double at) const { return at; }
     [[nodiscard]] virtual double at(double drawn) const { return drawn; }

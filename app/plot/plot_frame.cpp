@@ -20,7 +20,10 @@ PlotFrame::PlotFrame(std::unique_ptr<PlotAxis> axis, QWidget* parent) : KeptPict
     setFocusPolicy(Qt::StrongFocus);
     connect(axis_.get(), &PlotAxis::view_changed, this, [this] { invalidate(); });
     connect(axis_.get(), &PlotAxis::cursor_changed, this, qOverload<>(&QWidget::update));
-    connect(axis_.get(), &PlotAxis::unit_changed, this, [this] { earlier_views_.clear(); });
+    connect(axis_.get(), &PlotAxis::unit_changed, this, [this] {
+        earlier_views_.clear();
+        later_views_.clear();
+    });
 }
 
 Scale PlotFrame::x_scale() const {
@@ -66,7 +69,10 @@ void PlotFrame::mousePressEvent(QMouseEvent* event) {
         return;
     else if (press_own(event))
         drag_ = Drag::own;
-    else
+    else if (event->modifiers().testFlag(Qt::ControlModifier)) {
+        drag_ = Drag::pin;
+        axis_->set_pin(axis_->view().clamp(at_pixel(press_.x())));
+    } else
         drag_ = std::abs(press_.x() - cursor_pixel()) <= grab_px || press_.y() > plot_area().bottom() ? Drag::cursor
                                                                                                       : Drag::range;
 }
@@ -81,6 +87,9 @@ void PlotFrame::mouseMoveEvent(QMouseEvent* event) {
         }
         case Drag::cursor:
             axis_->set_cursor(axis_->view().clamp(at_pixel(at.x())));
+            return;
+        case Drag::pin:
+            axis_->set_pin(axis_->view().clamp(at_pixel(at.x())));
             return;
         case Drag::range:
             drag_to_ = at;
@@ -125,7 +134,9 @@ void PlotFrame::wheelEvent(QWheelEvent* event) {
 }
 
 void PlotFrame::remember_view() {
+    if (!earlier_views_.empty() && earlier_views_.back() == axis_->view()) return;
     earlier_views_.push_back(axis_->view());
+    later_views_.clear();
     if (earlier_views_.size() > 50) earlier_views_.erase(earlier_views_.begin());
 }
 
@@ -163,7 +174,24 @@ void PlotFrame::zoom_back() {
     if (earlier_views_.empty()) return show_all();
     const Interval view = earlier_views_.back();
     earlier_views_.pop_back();
+    later_views_.push_back(axis_->view());
     axis_->set_view(view);
+}
+
+void PlotFrame::zoom_forth() {
+    if (later_views_.empty()) return;
+    const Interval view = later_views_.back();
+    later_views_.pop_back();
+    earlier_views_.push_back(axis_->view());
+    axis_->set_view(view);
+}
+
+void PlotFrame::pin_cursor() {
+    if (!axis_->active()) return;
+    const auto pin = axis_->pin();
+    const double cursor = axis_->cursor();
+    const bool there = pin && std::abs(*pin - cursor) < 1e-9;
+    axis_->set_pin(there ? std::nullopt : std::optional(cursor));
 }
 
 }  // namespace rendak::app

@@ -11,8 +11,8 @@
 namespace rendak::app {
 
 /// What every plot over an x axis has in common: a picture that is kept, the cursor over it; a drag zooms, on the
-/// cursor it moves it, with Shift or the middle button it moves the view; the wheel zooms about the pointer; views of
-/// before come back. A kind of plot says where it draws and what.
+/// cursor it moves it, with Ctrl it puts the pin, with Shift or the middle button it moves the view; the wheel zooms
+/// about the pointer; views of before come back. A kind of plot says where it draws and what.
 class PlotFrame : public KeptPicture {
     Q_OBJECT
   public:
@@ -26,8 +26,11 @@ class PlotFrame : public KeptPicture {
     void zoom(double about, double factor);
     void pan(double share);
     void show_all();
-    /// Goes back to the view before the last zoom.
+    /// Goes back to the view before the last zoom, and forth again.
     void zoom_back();
+    void zoom_forth();
+    /// Puts the pin where the cursor is, or takes it away when it is there already.
+    void pin_cursor();
 
   protected:
     /// Draws the cursor and what moves with it, over a plot that has something to show.
@@ -50,7 +53,7 @@ class PlotFrame : public KeptPicture {
     void wheelEvent(QWheelEvent* event) override;
 
   private:
-    enum class Drag { none, cursor, range, pan, own };
+    enum class Drag { none, cursor, pin, range, pan, own };
     [[nodiscard]] double at_pixel(double pixel) const;
     [[nodiscard]] double cursor_pixel() const;
     void remember_view();
@@ -60,7 +63,7 @@ class PlotFrame : public KeptPicture {
     Drag drag_ = Drag::none;
     QPoint press_, drag_to_;
     Interval view_at_press_;
-    std::vector<Interval> earlier_views_;
+    std::vector<Interval> earlier_views_, later_views_;
 };
 
 }  // namespace rendak::app

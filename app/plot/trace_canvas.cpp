@@ -11,6 +11,7 @@
 #include "app/plot/focus_axis.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
+#include "core/analysis/gap_stretches.h"
 #include "core/laps/cut.h"
 
 namespace rendak::app {
@@ -19,14 +20,15 @@ TraceCanvas::TraceCanvas(Focus& focus, Comparison& comparison, QWidget* parent)
     : PlotFrame(std::make_unique<FocusAxis>(focus, comparison), parent), focus_(focus), comparison_(comparison) {
     setAccessibleName(tr("Traces of the picked laps"));
     setMinimumHeight(160);
+    setAcceptDrops(true);
     connect(&comparison_, &Comparison::changed, this, &TraceCanvas::forget_picture);
 }
 
 void TraceCanvas::set_lanes(std::vector<Lane> lanes) {
     lanes_ = std::move(lanes);
-    std::vector<std::string> quantities;
-    for (const Lane& lane : lanes_) quantities.push_back(lane.quantity);
-    comparison_.want(this, quantities);
+    if (only_ && *only_ >= lanes_.size()) only_.reset();
+    at_hand_ = std::min(at_hand_, lanes_.empty() ? 0 : lanes_.size() - 1);
+    comparison_.want(this, quantities_of(lanes_));
     forget_picture();
     Q_EMIT lanes_changed();
 }
@@ -39,7 +41,7 @@ void TraceCanvas::forget_picture() {
 const TracePicture& TraceCanvas::picture() const {
     if (!picture_) {
         picture_.emplace();
-        for (const Lane& lane : lanes_) picture_->lanes.push_back(plotted(lane));
+        for (const Lane& lane : shown_lanes()) picture_->lanes.push_back(plotted(lane));
         if (!comparison_.laps().empty()) {
             const bool on_track = comparison_.laps().on_track();
             const bool open = on_track && comparison_.laps().track().open;
@@ -59,9 +61,39 @@ const TracePicture& TraceCanvas::picture() const {
             }
         }
     }
-    // Scales fit the whole lap: another view leaves them alone.
-    picture_->x = x_scale().values;
+    // Scales that fit the whole lap are left alone by another view.
+    const Interval view = x_scale().values;
+    if (!(picture_->x == view)) {
+        const std::vector<Lane> lanes = shown_lanes();
+        for (std::size_t i = 0; i < lanes.size(); ++i) {
+            const bool from_here = lanes[i].quantity == "gap" && gap_from_view_;
+            if (from_here) count_gap_from_view(picture_->lanes[i]);
+            if (lanes[i].scale == LaneScale::view || from_here)
+                picture_->lanes[i].values = values_of(lanes[i], picture_->lanes[i], view);
+        }
+    }
+    picture_->x = view;
     return *picture_;
+}
+
+/// The gap of each lap as if the lap began where the view does.
+void TraceCanvas::count_gap_from_view(PlottedLane& lane) const {
+    const auto& laps = comparison_.laps().laps;
+    const double begin = comparison_.view().begin;
+    for (PlottedTrace& it : lane.traces)
+        it.minus = laps[static_cast<std::size_t>(it.slot)].gap.at(
+            comparison_.distance_of(it.slot, comparison_.x_of(0, begin)));
+    if (lane.veil != nullptr)
+        lane.veil_minus = laps[static_cast<std::size_t>(std::max(1, comparison_.active_slot()))].gap.at(begin);
+}
+
+void TraceCanvas::count_gap_from_view(bool on) {
+    gap_from_view_ = on && comparison_.axis() != Axis::run;
+    forget_picture();
+}
+
+std::vector<Lane> TraceCanvas::shown_lanes() const {
+    return only_ && *only_ < lanes_.size() ? std::vector<Lane>{lanes_[*only_]} : lanes_;
 }
 
 PlottedLane TraceCanvas::plotted(const Lane& lane) const {
@@ -71,15 +103,40 @@ PlottedLane TraceCanvas::plotted(const Lane& lane) const {
     out.weight = lane.weight;
     out.how = shown(quantity);
     out.is_signed = is_gap;
+    for (const std::string& other : lane.more) {
+        PlottedQuantity more{shown(other)};
+        more.shares = more.how.unit == out.how.unit && !more.how.range == !out.how.range;
+        out.more.push_back(std::move(more));
+    }
+    const std::vector<std::string> quantities = lane.quantities();
+    std::size_t before = 0;  // colours go on from lane to lane
+    for (const Lane& above : lanes_) {
+        if (&above == &lane || above == lane) break;
+        before += 1 + above.more.size();
+    }
+    const int laps = static_cast<int>(comparison_.laps().laps.size());
+    if (by_channel_ && laps == 1) {
+        for (std::size_t q = 0; q < quantities.size(); ++q) out.colours.push_back(colour_of(0, q, before));
+    }
     bool any = false;
     // The baseline is drawn last, on top; in the gap lane it is the zero line.
-    for (int slot = static_cast<int>(comparison_.laps().laps.size()) - 1; slot >= 0; --slot) {
-        const Trace& trace = comparison_.trace(slot, quantity);
-        any = any || !trace.empty();
-        if (!is_gap || slot > 0) out.traces.push_back({&trace, theme().lap(slot)});
+    for (int slot = laps - 1; slot >= 0; --slot) {
+        for (std::size_t q = quantities.size(); q-- > 0;) {
+            const Trace& trace = comparison_.trace(slot, quantities[q]);
+            any = any || !trace.empty();
+            if (!is_gap || slot > 0) out.traces.push_back({&trace, colour_of(slot, q, before), q, slot});
+        }
     }
     if (is_gap && any) add_gap(out);
-    out.values = fitted_values(out);
+    for (std::size_t q = 1; q < quantities.size(); ++q) {
+        if (!out.more[q - 1].shares) out.more[q - 1].values = fitted_values(out, q);
+    }
+    out.values = values_of(lane, out, x_scale().values);
+    out.scale_word = lane.scale == LaneScale::view    ? tr("fits the view")
+                     : lane.scale == LaneScale::fixed ? tr("fixed")
+                     : lane.scale == LaneScale::hand  ? tr("by hand")
+                     : out.how.range                  ? tr("usual scale")
+                                                      : tr("fits the lap");
     if (any || comparison_.laps().empty()) return out;
     const QString why = comparison_.why_not(quantity);
     if (is_gap && !comparison_.laps().on_track()) {
@@ -94,12 +151,87 @@ PlottedLane TraceCanvas::plotted(const Lane& lane) const {
     return out;
 }
 
+/// The pin, and what lies between it and the cursor.
+void TraceCanvas::draw_pin(QPainter& painter, double cursor_px) {
+    const auto pin = comparison_.pin_in_view();
+    if (!pin) return;
+    const QRect plot = plot_area();
+    const double px = x_scale().to_pixel(comparison_.x_of_view(*pin));
+    const double inside = std::clamp(px, double(plot.left()), double(plot.right()));
+    QColor tone = theme().accent;
+    tone.setAlphaF(0.07F);
+    painter.fillRect(
+        QRectF(QPointF(std::min(inside, cursor_px), plot.top()), QPointF(std::max(inside, cursor_px), plot.bottom())),
+        tone);
+    if (px < plot.left() || px > plot.right()) return;
+    painter.setPen(QPen(theme().accent, 1.5, Qt::DashLine));
+    painter.drawLine(QPointF(px, plot.top()), QPointF(px, plot.bottom()));
+    painter.setFont(small_font(true));
+    painter.drawText(QRectF(px + 3, plot.bottom() - 14, 40, 13), Qt::AlignLeft | Qt::AlignVCenter, tr("pin"));
+}
+
+/// Marks of what A and the active lap do, at the edge of the axis: a click goes there.
+void TraceCanvas::draw_moments(QPainter& painter) {
+    const ComparedLaps& laps = comparison_.laps();
+    if (!laps.on_track() || comparison_.axis() == Axis::run) return;
+    const QRect plot = plot_area();
+    painter.setPen(Qt::NoPen);
+    for (const Moment& it : moments_in_view()) {
+        painter.setBrush(theme().lap(it.slot));
+        painter.drawPolygon(QPolygonF() << QPointF(it.pixel, plot.bottom() + 1)
+                                        << QPointF(it.pixel - 3, plot.bottom() + 6)
+                                        << QPointF(it.pixel + 3, plot.bottom() + 6));
+    }
+}
+
+std::vector<TraceCanvas::Moment> TraceCanvas::moments_in_view() const {
+    std::vector<Moment> out;
+    const ComparedLaps& laps = comparison_.laps();
+    if (!laps.on_track() || comparison_.axis() == Axis::run) return out;
+    const QRect plot = plot_area();
+    const int active = comparison_.active_slot();
+    for (const int slot : active == 0 ? std::vector<int>{0} : std::vector<int>{0, active}) {
+        for (const LapEvent& event : laps.laps[static_cast<std::size_t>(slot)].moments) {
+            const double px = x_scale().to_pixel(comparison_.x_of(slot, event.place_m));
+            if (px >= plot.left() && px <= plot.right()) out.push_back({slot, event, px});
+        }
+    }
+    // Closer than this they cannot be told apart: zooming brings them.
+    if (static_cast<int>(out.size()) * 9 > plot.width()) out.clear();
+    return out;
+}
+
+QColor TraceCanvas::colour_of(int slot, std::size_t quantity, std::size_t before) const {
+    const bool alone = comparison_.laps().laps.size() == 1;
+    return by_channel_ && alone ? theme().channel(before + quantity) : theme().lap(slot);
+}
+
+Interval TraceCanvas::values_of(const Lane& lane, const PlottedLane& plotted, Interval view) const {
+    const auto in_unit = [&](Interval si) {
+        return Interval{plotted.how.from_si(si.begin), plotted.how.from_si(si.end)};
+    };
+    switch (lane.scale) {
+        case LaneScale::lap:
+            if (lane.quantity == "gap" && gap_from_view_) return fitted_values(plotted, 0, view);
+            break;
+        case LaneScale::view:
+            return fitted_values(plotted, 0, view);
+        case LaneScale::fixed:
+            if (const auto kept = fixed_scale(lane.quantity)) return in_unit(*kept);
+            break;
+        case LaneScale::hand:
+            if (lane.by_hand && lane.by_hand->length() > 0) return in_unit(*lane.by_hand);
+            break;
+    }
+    return fitted_values(plotted);
+}
+
 void TraceCanvas::add_gap(PlottedLane& lane) const {
     const auto& laps = comparison_.laps().laps;
     if (laps.size() < 2) return;
     const int slot = std::max(1, comparison_.active_slot());
     lane.veil = &comparison_.trace(slot, "gap");
-    lane.veil_text = tr("up = slower than A");
+    lane.veil_text = gap_from_view_ ? tr("up = slower than A, from the left edge on") : tr("up = slower than A");
     // Where places are poor the gap could as well be anywhere in a band: expected error of both laps over the speed.
     const PreparedLap &a = laps.front().lap, &b = laps[static_cast<std::size_t>(slot)].lap;
     if (std::max(a.trust_m, b.trust_m) <= poor_trust_m || comparison_.axis() == Axis::run) return;
@@ -107,9 +239,8 @@ void TraceCanvas::add_gap(PlottedLane& lane) const {
     trust_ = {};
     const std::size_t stride = std::max<std::size_t>(1, lane.veil->x.size() / 1000);
     for (std::size_t i = 0; i < lane.veil->x.size(); i += stride) {
-        const double at = comparison_.view_of_x(lane.veil->x[i]), speed = a.value_at("speed", at);
         trust_.x.push_back(lane.veil->x[i]);
-        trust_.y.push_back(static_cast<float>(error_m / std::max(5.0, std::isfinite(speed) ? speed : 30.0)));
+        trust_.y.push_back(static_cast<float>(gap_error_s(a, b, comparison_.view_of_x(lane.veil->x[i]))));
     }
     lane.band = &trust_;
     lane.band_text = tr("dotted: places good to %1 m only").arg(error_m, 0, 'f', 1);
@@ -128,19 +259,34 @@ void TraceCanvas::draw_cursor(QPainter& painter) {
     const QRect plot = plot_area();
     const double place = comparison_.x_of_view(comparison_.cursor_in_view());
     const double px = x_scale().to_pixel(place);
-    if (px < plot.left() - 1 || px > plot.right() + 1) return;
+    if (px < plot.left() - 1 || px > plot.right() + 1) {
+        draw_pin(painter, std::clamp(px, double(plot.left()), double(plot.right())));
+        return draw_target(painter);
+    }
+    draw_pin(painter, px);
     painter.fillRect(QRectF(std::round(px) - 1, plot.top(), 2, plot.height()), t.accent);
     painter.setRenderHint(QPainter::Antialiasing);
-    for (std::size_t lane = 0; lane < lanes_.size(); ++lane) {
+    const std::vector<Lane> lanes = shown_lanes();
+    for (std::size_t lane = 0; lane < lanes.size(); ++lane) {
         const Scale y = shown_now.y_scale(size(), lane);
+        const std::vector<std::string> quantities = lanes[lane].quantities();
+        const PlottedLane& plotted_lane = shown_now.lanes[lane];
         for (std::size_t slot = comparison_.laps().laps.size(); slot-- > 0;) {
-            const double value = comparison_.value_at_cursor(static_cast<int>(slot), lanes_[lane].quantity);
-            if (!std::isfinite(value)) continue;
-            painter.setPen(QPen(t.panel, 1));
-            painter.setBrush(t.lap(static_cast<int>(slot)));
-            painter.drawEllipse(QPointF(px, y.to_pixel(shown_now.lanes[lane].how.from_si(value))), 3.2, 3.2);
+            for (std::size_t q = 0; q < quantities.size(); ++q) {
+                double value = comparison_.value_at_cursor(static_cast<int>(slot), quantities[q]);
+                if (!std::isfinite(value)) continue;
+                for (const PlottedTrace& it : plotted_lane.traces) {
+                    if (it.slot == static_cast<int>(slot) && it.quantity == q) value -= it.minus;
+                }
+                painter.setPen(QPen(t.panel, 1));
+                painter.setBrush(q < plotted_lane.colours.size() ? plotted_lane.colours[q]
+                                                                 : t.lap(static_cast<int>(slot)));
+                painter.drawEllipse(QPointF(px, y.to_pixel(to_lane(plotted_lane, q)(value))), 3.2, 3.2);
+            }
         }
     }
+    draw_moments(painter);
+    draw_target(painter);
     const QString text = comparison_.axis() == Axis::distance
                              ? with_unit(QString::number(place, 'f', 1), QStringLiteral("m"))
                              : with_unit(QString::number(place, 'f', 3), QStringLiteral("s"));
@@ -151,74 +297,6 @@ void TraceCanvas::draw_cursor(QPainter& painter) {
     painter.setPen(t.on_accent);
     painter.setFont(body_font(true));
     painter.drawText(QRectF(left, height() - axis_height + 3, 80, 17), Qt::AlignCenter, text);
-}
-
-std::optional<RunId> TraceCanvas::movable_run() const {
-    const ComparedLaps& laps = comparison_.laps();
-    if (laps.laps.size() < 2 || laps.on_track()) return std::nullopt;
-    const LapRef ref = laps.laps[static_cast<std::size_t>(std::max(1, comparison_.active_slot()))].lap.ref;
-    return ref.lap == whole_run ? std::optional(ref.run) : std::nullopt;
-}
-
-bool TraceCanvas::press_own(QMouseEvent* event) {
-    const auto run = movable_run();
-    if (run && event->modifiers().testFlag(Qt::ControlModifier)) {
-        moves_run_ = true;
-        press_x_ = event->position().toPoint().x();
-        const auto& shifts = focus_.state().shifts_s;
-        const auto known = shifts.find(*run);
-        press_shift_s_ = known == shifts.end() ? 0 : known->second;
-        return true;
-    }
-    separator_ = picture().separator_at(size(), event->position().toPoint().y());
-    return separator_ >= 0;
-}
-
-std::optional<Qt::CursorShape> TraceCanvas::shape_own(QPoint at) const {
-    return picture().separator_at(size(), at.y()) >= 0 ? std::optional(Qt::SplitVCursor) : std::nullopt;
-}
-
-void TraceCanvas::drag_own(QPoint at) {
-    if (moves_run_) {
-        const double by_s = comparison_.view().length() * (at.x() - press_x_) / std::max(1, plot_area().width());
-        if (const auto run = movable_run()) focus_.set_shift(*run, std::round(100 * (press_shift_s_ + by_s)) / 100);
-        return;
-    }
-    auto& above = lanes_[static_cast<std::size_t>(separator_)];
-    auto& below = lanes_[static_cast<std::size_t>(separator_) + 1];
-    const QRect a = lane_area(static_cast<std::size_t>(separator_)),
-                b = lane_area(static_cast<std::size_t>(separator_) + 1);
-    const double both = above.weight + below.weight;
-    const double share = std::clamp(double(at.y() - a.top()) / (b.bottom() - a.top()), 0.12, 0.88);
-    above.weight = both * share;
-    below.weight = both - above.weight;
-    forget_picture();
-}
-
-void TraceCanvas::contextMenuEvent(QContextMenuEvent* event) {
-    if (event->pos().x() > label_width) return;
-    for (std::size_t lane = 0; lane < lanes_.size(); ++lane) {
-        const QRect area = lane_area(lane);
-        if (event->pos().y() < area.top() || event->pos().y() > area.bottom()) continue;
-        const std::string quantity = lanes_[lane].quantity;
-        QMenu menu(this);
-        QAction* remove = menu.addAction(tr("Remove this lane"));
-        remove->setEnabled(lanes_.size() > 1);
-        QAction* flip = nullptr;
-        if (!shown(quantity).up.isEmpty() && quantity != "gap" && !comparison_.laps().empty())
-            flip = menu.addAction(
-                tr("Turn the sign round for run %1").arg(QString::fromStdString(comparison_.active().run->row.name)));
-        const QAction* chosen = menu.exec(event->globalPos());
-        if (chosen == nullptr) return;
-        if (chosen == remove) {
-            auto rest = lanes_;
-            rest.erase(rest.begin() + static_cast<std::ptrdiff_t>(lane));
-            set_lanes(std::move(rest));
-        } else if (chosen == flip) {
-            Q_EMIT flip_sign_asked(quantity);
-        }
-        return;
-    }
 }
 
 }  // namespace rendak::app

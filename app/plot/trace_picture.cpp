@@ -65,11 +65,12 @@ class LanePainter {
         painter_.setPen(theme_.ink);
         // Long names take a second line; the right third belongs to the scale.
         const int text_width = TracePicture::label_width - 48;
-        const QRect needed =
-            painter_.fontMetrics().boundingRect(QRect(0, 0, text_width, 40), Qt::TextWordWrap, how.label);
+        const QString shared = lane.more.empty() ? QString() : shared_words(lane);
+        const QString& title = shared.isEmpty() ? how.label : shared;
+        const QRect needed = painter_.fontMetrics().boundingRect(QRect(0, 0, text_width, 40), Qt::TextWordWrap, title);
         const int label_height = std::min(needed.height(), 2 * painter_.fontMetrics().height());
         painter_.drawText(QRect(8, area_.top() + 3, text_width, label_height),
-                          Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap, how.label);
+                          Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap, title);
         painter_.setFont(small_font());
         painter_.setPen(theme_.mute);
         int text_y = area_.top() + 3 + label_height;
@@ -77,11 +78,71 @@ class LanePainter {
             painter_.drawText(QRect(8, text_y, 40, 13), Qt::AlignLeft | Qt::AlignVCenter, how.unit);
             text_y += 13;
         }
+        if (!lane.more.empty()) {
+            legend(lane, text_y);
+            return scale_word(lane, text_y);
+        }
         if (!how.up.isEmpty() && area_.bottom() - text_y > 12 && lane.veil == nullptr) {
             painter_.drawText(QRect(8, text_y, text_width + 8, std::min(28, area_.bottom() - text_y)),
                               Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap,
                               QCoreApplication::translate("TracePicture", "up = %1").arg(how.up));
+            text_y += 26;
         }
+        scale_word(lane, text_y);
+    }
+
+    /// A row for each quantity of a lane: a piece of its line, its name, and its scale where that is its own.
+    void legend(const PlottedLane& lane, int& text_y) {
+        for (std::size_t q = 0; q <= lane.more.size(); ++q) {
+            if (area_.bottom() - text_y < 12) return;
+            const QRect row(8, text_y, TracePicture::label_width - 50, 12);
+            sample_line(lane, q, row.adjusted(0, 0, -(row.width() - 18), 0));
+            painter_.setPen(theme_.mute);
+            QString words = q == 0 ? lane.how.label : lane.more[q - 1].how.label;
+            if (const QString shared = shared_words(lane); !shared.isEmpty())
+                words = words.mid(shared.size()).trimmed();
+            if (q > 0 && !lane.more[q - 1].shares) {
+                const PlottedQuantity& own = lane.more[q - 1];
+                const int decimals = std::min(own.how.decimals, own.values.length() < 10 ? 1 : 0);
+                words += QStringLiteral(" %1–%2 %3")
+                             .arg(own.values.begin, 0, 'f', decimals)
+                             .arg(own.values.end, 0, 'f', decimals)
+                             .arg(own.how.unit)
+                             .replace(u'-', QChar(0x2212));
+            }
+            // Down to the numbers of the scale only: those are in the same rows.
+            painter_.drawText(row.adjusted(22, 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter,
+                              painter_.fontMetrics().elidedText(words, Qt::ElideRight, row.width() - 22));
+            text_y += 12;
+        }
+    }
+
+    /// The words that all names of a lane begin with: "Wheel speed" of FL, FR, RL, RR.
+    static QString shared_words(const PlottedLane& lane) {
+        QStringList shared = lane.how.label.split(u' ');
+        for (const PlottedQuantity& other : lane.more) {
+            const QStringList words = other.how.label.split(u' ');
+            qsizetype same = 0;
+            while (same < shared.size() && same + 1 < words.size() && shared[same] == words[same]) ++same;
+            shared = shared.mid(0, same);
+        }
+        return shared.join(u' ');
+    }
+
+    void sample_line(const PlottedLane& lane, std::size_t quantity, QRect area) {
+        const QColor colour = quantity < lane.colours.size() ? lane.colours[quantity] : theme_.ink;
+        const auto pattern = lane.colours.empty() ? pattern_of(quantity) : LinePattern::solid;
+        for (int x = 0; x < area.width(); ++x) {
+            if (has_ink(pattern, x)) painter_.fillRect(QRect(area.left() + x, area.center().y(), 1, 2), colour);
+        }
+    }
+
+    void scale_word(const PlottedLane& lane, int text_y) {
+        if (lane.scale_word.isEmpty() || area_.bottom() - text_y < 26) return;
+        painter_.setFont(small_font());
+        painter_.setPen(theme_.mute);
+        painter_.drawText(QRect(8, area_.bottom() - 14, TracePicture::label_width - 52, 13),
+                          Qt::AlignLeft | Qt::AlignVCenter, lane.scale_word);
     }
 
     void numbers(const PlottedLane& lane) {
@@ -121,7 +182,7 @@ class LanePainter {
                   end = std::min(area_.right(), static_cast<int>(x_.to_pixel(curve.x.back())));
         for (int px = begin; px <= end; px += 2) {
             const std::size_t at = std::min(curve.first_at(x_.to_value(px + 0.5)), curve.y.size() - 1);
-            const double py = y_.to_pixel(lane.how.from_si(curve.y[at]));
+            const double py = y_.to_pixel(lane.how.from_si(curve.y[at] - lane.veil_minus));
             behind << QPointF(px, std::min(py, zero));
             ahead << QPointF(px, std::max(py, zero));
         }
@@ -150,7 +211,7 @@ class LanePainter {
         QPolygonF upper, lower;
         for (int px = area_.left(); px <= area_.right(); px += 4) {
             const double x = x_.to_value(px);
-            const double value = curve.y[std::min(curve.first_at(x), curve.y.size() - 1)],
+            const double value = curve.y[std::min(curve.first_at(x), curve.y.size() - 1)] - lane.veil_minus,
                          error = half.y[std::min(half.first_at(x), half.y.size() - 1)];
             upper << QPointF(px, inside(value + error));
             lower << QPointF(px, inside(value - error));
@@ -187,9 +248,12 @@ std::vector<DrawnLane> drawn_lanes(const TracePicture& picture, QSize size, doub
         const Scale y = picture.y_scale(size, at);
         drawn.y = {y.values, y.first * ratio, y.last * ratio};
         drawn.width_px = lap_trace_width_px * ratio;
-        for (const PlottedTrace& it : lane.traces)
+        for (const PlottedTrace& it : lane.traces) {
+            const ToLane to = to_lane(lane, it.quantity);
+            const auto pattern = lane.colours.empty() ? pattern_of(it.quantity) : LinePattern::solid;
             drawn.traces.push_back(
-                {it.trace, it.colour.rgb(), 1 / lane.how.factor, -lane.how.offset / lane.how.factor});
+                {it.trace, it.colour.rgb(), to.factor, to.offset - to.factor * it.minus, pattern, ratio});
+        }
         out.push_back(std::move(drawn));
     }
     return out;
@@ -232,13 +296,31 @@ int TracePicture::separator_at(QSize size, int y) const {
     return -1;
 }
 
-Interval fitted_values(const PlottedLane& lane) {
-    if (lane.how.range) return *lane.how.range;
+LinePattern pattern_of(std::size_t quantity) {
+    constexpr LinePattern all[] = {LinePattern::solid, LinePattern::dashed, LinePattern::dotted, LinePattern::dash_dot};
+    return all[quantity % std::size(all)];
+}
+
+ToLane to_lane(const PlottedLane& lane, std::size_t quantity) {
+    if (quantity == 0) return {1 / lane.how.factor, -lane.how.offset / lane.how.factor};
+    const PlottedQuantity& own = lane.more[quantity - 1];
+    const ToLane plain{1 / own.how.factor, -own.how.offset / own.how.factor};
+    if (own.shares || !(own.values.length() > 0)) return plain;
+    const double stretch = lane.values.length() / own.values.length();
+    return {plain.factor * stretch, lane.values.begin + (plain.offset - own.values.begin) * stretch};
+}
+
+Interval fitted_values(const PlottedLane& lane, std::size_t quantity, std::optional<Interval> view) {
+    const Shown& how = quantity == 0 ? lane.how : lane.more[quantity - 1].how;
+    if (how.range && !view) return *how.range;
     std::optional<Interval> all;
     for (const PlottedTrace& it : lane.traces) {
-        if (it.trace->empty()) continue;
-        const Interval si = it.trace->limits();
-        const Interval own{lane.how.from_si(si.begin), lane.how.from_si(si.end)};
+        const bool belongs =
+            it.quantity == quantity || (quantity == 0 && it.quantity > 0 && lane.more[it.quantity - 1].shares);
+        if (!belongs || it.trace->empty()) continue;
+        const Interval si = view ? it.trace->limits(*view) : it.trace->limits();
+        if (view && si.begin == 0 && si.end == 0) continue;  // nothing of it is in view
+        const Interval own{how.from_si(si.begin - it.minus), how.from_si(si.end - it.minus)};
         all = all ? Interval{std::min(all->begin, own.begin), std::max(all->end, own.end)} : own;
     }
     Interval out = all.value_or(Interval{0, 0});

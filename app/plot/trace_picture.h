@@ -2,6 +2,7 @@
 
 #include <QString>
 #include <QStringList>
+#include <optional>
 #include <vector>
 
 #include "app/plot/scale.h"
@@ -14,6 +15,17 @@ namespace rendak::app {
 struct PlottedTrace {
     const Trace* trace = nullptr;
     QColor colour;
+    std::size_t quantity = 0;  ///< which of the lane's: 0 its own, then `more`
+    int slot = 0;              ///< whose it is
+    double minus = 0;          ///< taken off every value, in SI units
+};
+
+/// A further quantity in a lane. One in the unit of the lane's own shares its scale; another one has a scale of its
+/// own, which its words name.
+struct PlottedQuantity {
+    Shown how;
+    Interval values = {};  ///< in its unit, bottom to top; unused when it shares
+    bool shares = true;
 };
 
 /// A line across all lanes, with its word in the first one.
@@ -29,9 +41,13 @@ struct PlottedLane {
     Interval values;                   ///< in the lane's unit, bottom to top
     std::vector<PlottedTrace> traces;  ///< the last one on top
     QString message;                   ///< instead of curves: why there are none
+    std::vector<PlottedQuantity> more = {};
+    std::vector<QColor> colours = {};  ///< of the quantities, where channels are told by colour; else by pattern
+    QString scale_word = {};           ///< what the height is fitted to
 
     // Of a lane that holds the gap:
     const Trace* veil = nullptr;  ///< filled towards zero: lost above, won below
+    double veil_minus = 0;        ///< taken off it
     const Trace* band =
         nullptr;  ///< half the height of the band about `veil` that it could as well lie in, in SI units
     QString band_text, veil_text;  ///< what the two say
@@ -57,9 +73,20 @@ struct TracePicture {
     [[nodiscard]] int separator_at(QSize size, int y) const;
 };
 
-/// The height range that the curves of a lane need, in its unit; the one that is set for its quantity when there is
-/// one.
-[[nodiscard]] Interval fitted_values(const PlottedLane& lane);
+/// The pattern that a lane's quantities are drawn in, in their order.
+[[nodiscard]] LinePattern pattern_of(std::size_t quantity);
+
+/// From SI to the lane's unit: y = factor · si + offset.
+struct ToLane {
+    double factor = 1, offset = 0;
+    [[nodiscard]] double operator()(double si) const { return factor * si + offset; }
+};
+[[nodiscard]] ToLane to_lane(const PlottedLane& lane, std::size_t quantity);
+
+/// The height range that the curves of a lane's quantity need, in its unit; the one that is set for the quantity when
+/// there is one. Of x in `view` only, when that is given.
+[[nodiscard]] Interval fitted_values(const PlottedLane& lane, std::size_t quantity = 0,
+                                     std::optional<Interval> view = {});
 
 /// Paints onto an opaque image (Format_RGB32) of `size` in the image's pixel ratio, in the theme in force.
 void paint(const TracePicture& picture, QImage& image, QSize size);

@@ -73,6 +73,20 @@ class ColumnPainter {
 
 }  // namespace
 
+bool has_ink(LinePattern pattern, int pixel) {
+    switch (pattern) {
+        case LinePattern::solid:
+            return true;
+        case LinePattern::dashed:
+            return pixel % 13 < 9;
+        case LinePattern::dotted:
+            return pixel % 6 < 3;
+        case LinePattern::dash_dot:
+            return pixel % 18 < 9 || (pixel % 18 >= 12 && pixel % 18 < 15);
+    }
+    return true;
+}
+
 void TraceRaster::join(float xa, float ya, float xb, float yb) {
     // A straight piece from (xa, ya) to (xb, yb): every column it passes gets its entry and its exit.
     const int width = width_;
@@ -246,6 +260,11 @@ void TraceRaster::draw(Pixels pixels, const DrawnLane& lane) {
             for (int column = from; column < std::min(from + tile, width_); ++column) {
                 const Column& c = columns[column];
                 if (c.empty()) continue;
+                const DrawnTrace& drawn = lane.traces[k];
+                // A piece that rises over many rows in one column has no gaps: it would be gone as a whole.
+                if (drawn.pattern != LinePattern::solid && c.high - c.low < 6 * half &&
+                    !has_ink(drawn.pattern, static_cast<int>(column / drawn.pattern_scale)))
+                    continue;
                 // A sloping line of width w covers w·√(1 + m²) of a column; m of it lies between its two ends already.
                 const float rise = c.high - c.low, m = std::min(rise, 4.0F);
                 const float extra = std::max(half * 0.9F, half * std::sqrt(1 + m * m) - m / 2);

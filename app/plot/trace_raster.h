@@ -9,11 +9,18 @@
 
 namespace rendak::app {
 
+/// Tells channels of one lane apart without a colour. Gaps are counted along x.
+enum class LinePattern { solid, dashed, dotted, dash_dot };
+/// Whether a pattern has ink at a pixel, counted from the left edge of the plot.
+[[nodiscard]] bool has_ink(LinePattern pattern, int pixel);
+
 /// A trace to draw and how. Values are taken as factor · y + offset.
 struct DrawnTrace {
     const Trace* trace = nullptr;
     QRgb colour = 0;
     double factor = 1, offset = 0;
+    LinePattern pattern = LinePattern::solid;
+    double pattern_scale = 1;  ///< pixels of the image per pixel of the pattern
 };
 
 /// The traces of one lane, the last one on top, in pixels of the image.

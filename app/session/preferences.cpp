@@ -3,6 +3,8 @@
 #include <QCryptographicHash>
 #include <QSettings>
 
+#include "app/text/shown.h"
+
 namespace rendak::app {
 namespace {
 
@@ -71,6 +73,41 @@ QStringList Preferences::favourites() const {
 
 void Preferences::set_favourites(const QStringList& ids) {
     settings_->setValue(QStringLiteral("favourite-channels"), ids);
+    settings_->sync();
+}
+
+std::optional<QString> Preferences::keys(const QString& act) const {
+    const QVariantMap all = settings_->value(QStringLiteral("keys")).toMap();
+    return all.contains(act) ? std::optional(all[act].toString()) : std::nullopt;
+}
+
+void Preferences::set_keys(const QString& act, const std::optional<QString>& keys) {
+    QVariantMap all = settings_->value(QStringLiteral("keys")).toMap();
+    if (keys)
+        all[act] = *keys;
+    else
+        all.remove(act);
+    settings_->setValue(QStringLiteral("keys"), all);
+    settings_->sync();
+}
+
+void Preferences::read_scales() const {
+    const QStringList rows = settings_->value(QStringLiteral("fixed-scales")).toStringList();
+    for (const QString& row : rows) {
+        const QStringList parts = row.split(u'\t');
+        if (parts.size() == 3)
+            set_fixed_scale(parts[0].toStdString(), Interval{parts[1].toDouble(), parts[2].toDouble()});
+    }
+}
+
+void Preferences::keep_scales() {
+    QStringList rows;
+    for (const auto& [quantity, si] : fixed_scales())
+        rows << QStringList{QString::fromStdString(quantity), QString::number(si.begin, 'g', 12),
+                            QString::number(si.end, 'g', 12)}
+                    .join(u'\t');
+    if (rows == settings_->value(QStringLiteral("fixed-scales")).toStringList()) return;
+    settings_->setValue(QStringLiteral("fixed-scales"), rows);
     settings_->sync();
 }
 

@@ -4,6 +4,7 @@
 #include <QStringList>
 #include <filesystem>
 #include <memory>
+#include <optional>
 #include <string>
 
 class QSettings;
@@ -30,6 +31,12 @@ class Preferences {
     /// Channels that are at hand first in the picker, by their ids.
     [[nodiscard]] QStringList favourites() const;
     void set_favourites(const QStringList& ids);
+    /// Keys that a person gave an act, as text; nullopt: those it came with.
+    [[nodiscard]] std::optional<QString> keys(const QString& act) const;
+    void set_keys(const QString& act, const std::optional<QString>& keys);
+    /// Fixed scales of lanes (app/text/shown.h): read into the program, and kept as they are there now.
+    void read_scales() const;
+    void keep_scales();
     /// Folders of libraries, the one used last first; ten at most.
     [[nodiscard]] QStringList recent_libraries() const;
     void use_library(const QString& folder);

@@ -1,12 +1,13 @@
 #include "app/shell/main_window.h"
+
+#include "app/shell/finder.h"
 #include "app/shell/library_page.h"
+#include "app/shell/shortcuts_dialog.h"
 
 #include <QAction>
 #include <QApplication>
 #include <QCloseEvent>
-#include <QDialog>
 #include <QFileInfo>
-#include <QGridLayout>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QMenu>
@@ -44,6 +45,7 @@ MainWindow::MainWindow(const std::shared_ptr<Session>& session, std::shared_ptr<
     keep_text_plain();
     Preferences& person = Preferences::of_person();
     set_imperial_units(person.imperial());
+    person.read_scales();
     apply_theme(person.garage());
     const bool own_selection = selection == nullptr;
     if (own_selection) selection = std::make_shared<Selection>(*session);
@@ -89,7 +91,7 @@ MainWindow::MainWindow(const std::shared_ptr<Session>& session, std::shared_ptr<
     setCentralWidget(middle);
 
     connect(view_button_, &QAbstractButton::clicked, this, &MainWindow::show_view_menu);
-    connect(workspace_, &Workspace::desk_asked, this, &MainWindow::show_desk);
+    connect(workspace_, &Workspace::desk_asked, this, [this](const QString& id) { show_desk(id); });
     connect(session.get(), &Session::told, this, [this](const QString& text) { status_->tell(text, false); });
     connect(session.get(), &Session::failed, this, [this](const QString& text) { status_->tell(text, true); });
     connect(&workspace_->comparison(), &Comparison::changed, this, [this] {
@@ -98,6 +100,7 @@ MainWindow::MainWindow(const std::shared_ptr<Session>& session, std::shared_ptr<
         if (!problems.isEmpty()) status_->tell(problems.join(u' '), true);
     });
     add_actions();
+    use_own_keys(*this);
     if (own_selection) selection->restore();
     const QString desk = person.desk();
     const bool nothing_to_compare = desk == QLatin1String("compare") && workspace_->focus().state().laps.empty();
@@ -131,6 +134,7 @@ void MainWindow::add_actions() {
     add(tr("Undo the last edit"), {QKeySequence(QKeySequence::Undo)}, [&session] { session.undo(); });
     add(tr("Redo"), {QKeySequence(QKeySequence::Redo)}, [&session] { session.redo(); });
     add(tr("Another window with the same laps"), {QKeySequence(QKeySequence::New)}, [this] { open_another(true); });
+    add(tr("Find anything"), {QKeySequence(Qt::CTRL | Qt::Key_K)}, [this] { find_anything(); });
     add(tr("List of shortcuts"), {QKeySequence(Qt::Key_F1)}, [this] { show_shortcuts(); });
 }
 
@@ -143,6 +147,40 @@ void MainWindow::show_desk(const QString& name) {
         desks_[i]->take_focus();
         Preferences::of_person().set_desk(name);
     }
+}
+
+void MainWindow::show_desk(Desk* desk) {
+    for (std::size_t i = 0; i < desks_.size(); ++i) {
+        if (desks_[i] == desk && stack_->currentIndex() != static_cast<int>(i))
+            show_desk(QString::fromLatin1(all_desks()[i].id));
+    }
+}
+
+QString MainWindow::title_of_desk(const Desk& desk) const {
+    for (std::size_t i = 0; i < desks_.size(); ++i) {
+        if (desks_[i] == &desk) return title_of(all_desks()[i]);
+    }
+    return {};
+}
+
+void MainWindow::find_anything() {
+    auto* finder = new Finder(*this);
+    finder->setAttribute(Qt::WA_DeleteOnClose);
+    finder->show();
+    finder->line().setFocus();
+}
+
+void MainWindow::add_settings(std::vector<Finding>& out) {
+    const QString kind = tr("Setting");
+    out.push_back(
+        {kind, is_garage() ? tr("Light theme") : tr("Garage (dark theme)"), {}, [this] { set_garage(!is_garage()); }});
+    out.push_back(
+        {kind,
+         imperial_units() ? tr("Metric units: km/h, bar, °C, mm") : tr("Imperial units: mph, psi, °F, inches"),
+         {},
+         [this] { set_imperial(!imperial_units()); }});
+    out.push_back({kind, tr("Library: create, choose, back up, move …"), {}, [this] { show_library_page(); }});
+    out.push_back({kind, tr("Another window, its own laps"), {}, [this] { open_another(false); }});
 }
 
 QString MainWindow::desk() const {
@@ -202,6 +240,7 @@ void MainWindow::show_view_menu() {
     const QAction* same = menu.addAction(tr("Another window, same laps\tCtrl+N"));
     const QAction* own = menu.addAction(tr("Another window, its own laps"));
     menu.addSeparator();
+    const QAction* find = menu.addAction(tr("Find anything …\tCtrl+K"));
     const QAction* shortcuts = menu.addAction(tr("Shortcuts …\tF1"));
     const QAction* chosen = menu.exec(view_button_->mapToGlobal(QPoint(view_button_->width(), 0)));
     if (chosen == garage)
@@ -212,6 +251,8 @@ void MainWindow::show_view_menu() {
         open_another(chosen == same);
     else if (chosen == library)
         show_library_page();
+    else if (chosen == find)
+        find_anything();
     else if (chosen == shortcuts)
         show_shortcuts();
 }
@@ -236,32 +277,7 @@ void MainWindow::repaint_all() {
 }
 
 void MainWindow::show_shortcuts() {
-    QDialog dialog(this);
-    dialog.setWindowTitle(tr("Shortcuts"));
-    auto* grid = new QGridLayout(&dialog);
-    grid->setHorizontalSpacing(24);
-    int row = 0;
-    QList<QAction*> all = actions();
-    for (const Desk* desk : desks_) all += desk->actions();
-    for (const QAction* action : all) {
-        QStringList keys;
-        for (const QKeySequence& key : action->shortcuts()) keys << key.toString(QKeySequence::NativeText);
-        auto* key_label = new PlainLabel(keys.join(tr(" or ")));
-        key_label->setFont(body_font(true));
-        grid->addWidget(key_label, row, 0);
-        grid->addWidget(new PlainLabel(action->text()), row++, 1);
-    }
-    for (const auto& [keys, text] :
-         {std::pair{tr("Drag on a trace"), tr("Zoom to that stretch; a click puts the cursor there")},
-          {tr("Wheel"), tr("Zoom about the pointer; with Shift: move along the lap")},
-          {tr("Shift and drag"), tr("Move along the lap")},
-          {tr("Double-click"), tr("Whole lap")}}) {
-        auto* key_label = new PlainLabel(keys);
-        key_label->setFont(body_font(true));
-        grid->addWidget(key_label, row, 0);
-        grid->addWidget(new PlainLabel(text), row++, 1);
-    }
-    dialog.exec();
+    ShortcutsDialog(*this).exec();
 }
 
 void MainWindow::closeEvent(QCloseEvent* event) {

@@ -32,6 +32,13 @@ class MainWindow : public QMainWindow {
     [[nodiscard]] LapTray& tray() { return *tray_; }
     [[nodiscard]] FootLine& status() { return *status_; }
     void show_desk(const QString& name);
+    void show_desk(Desk* desk);
+    [[nodiscard]] QString title_of_desk(const Desk& desk) const;
+    /// One place to ask: anything by a few letters.
+    void find_anything();
+    /// Theme, units, windows, the library: what the View menu holds.
+    void add_settings(std::vector<Finding>& out);
+    void show_shortcuts();
     [[nodiscard]] QString desk() const;
     void set_garage(bool on);
     void set_imperial(bool on);
@@ -51,7 +58,6 @@ class MainWindow : public QMainWindow {
   private:
     void add_actions();
     void show_view_menu();
-    void show_shortcuts();
 
     Workspace* workspace_;
     std::vector<Desk*> desks_;  ///< in the order of all_desks()

@@ -28,6 +28,7 @@ QString plain_number(double value, int decimals) {
 }
 
 std::map<std::string, Shown, std::less<>> formulas, channels;
+std::map<std::string, Interval, std::less<>> scales;
 
 /// The same in the other units, where there is a usual one.
 Shown in_imperial(Shown metric) {
@@ -71,6 +72,22 @@ void add_channels_shown(const std::map<std::string, Shown, std::less<>>& shown_c
 
 void set_formulas_shown(std::map<std::string, Shown, std::less<>> shown_formulas) {
     formulas = std::move(shown_formulas);
+}
+
+std::optional<Interval> fixed_scale(std::string_view quantity) {
+    const auto found = scales.find(quantity);
+    return found == scales.end() ? std::nullopt : std::optional(found->second);
+}
+
+void set_fixed_scale(const std::string& quantity, std::optional<Interval> si) {
+    if (si && si->length() > 0)
+        scales[quantity] = *si;
+    else
+        scales.erase(quantity);
+}
+
+const std::map<std::string, Interval, std::less<>>& fixed_scales() {
+    return scales;
 }
 
 bool imperial_units() {

@@ -39,6 +39,12 @@ void add_channels_shown(const std::map<std::string, Shown, std::less<>>& channel
 /// A channel by its own name, in the unit that its logger gave it where that can be read.
 [[nodiscard]] Shown shown_by_itself(const Channel& channel);
 
+/// The height of lanes that are set to a fixed scale, by quantity, in SI units: one table for the program, so that the
+/// eye learns what is normal. The person keeps it (Preferences).
+[[nodiscard]] std::optional<Interval> fixed_scale(std::string_view quantity);
+void set_fixed_scale(const std::string& quantity, std::optional<Interval> si);
+[[nodiscard]] const std::map<std::string, Interval, std::less<>>& fixed_scales();
+
 /// One switch for all units.
 [[nodiscard]] bool imperial_units();
 void set_imperial_units(bool imperial);

@@ -40,6 +40,9 @@ QString style_sheet(const Theme& t) {
         "QPushButton:checked, QToolButton:checked { background: @ink; color: @panel; }"
         "QPushButton:disabled, QToolButton:disabled { color: @mute; }"
         "QPushButton[compact=\"true\"], QToolButton[compact=\"true\"] { padding: 4px 5px; }"
+        "QPushButton[tab=\"true\"] { padding: 2px 5px; border-color: transparent; background: transparent; color: @mute; }"
+        "QPushButton[tab=\"true\"]:checked { background: transparent; color: @ink; font-weight: bold; border: 0; "
+        "border-bottom: 2px solid @accent; border-radius: 0; }"
         "QPushButton[primary=\"true\"] { background: @accent; color: @onaccent; border-color: @accent; font-weight: "
         "bold; }"
         "QToolButton::menu-indicator { image: none; }"
@@ -238,6 +241,22 @@ double contrast(const QColor& a, const QColor& b) {
     };
     const double x = luminance(a), y = luminance(b);
     return (std::max(x, y) + 0.05) / (std::min(x, y) + 0.05);
+}
+
+QColor Theme::channel(std::size_t place) const {
+    // Another order than the laps', a turn of the hue and less of it; then as far from the panel as a line must be.
+    constexpr std::size_t order[] = {6, 2, 4, 3, 5, 1, 7, 0};
+    const QColor& near = laps[order[place % std::size(order)]];
+    float hue = 0, saturation = 0, lightness = 0;
+    near.getHslF(&hue, &saturation, &lightness);
+    hue = std::fmod(hue + 0.06F, 1.0F);
+    const bool dark_ground = panel.lightnessF() < 0.5F;
+    QColor out = QColor::fromHslF(hue, saturation * 0.8F, lightness);
+    for (int step = 0; step < 40 && contrast(out, panel) < 3; ++step) {
+        lightness = std::clamp(lightness + (dark_ground ? 0.02F : -0.02F), 0.0F, 1.0F);
+        out = QColor::fromHslF(hue, saturation * 0.8F, lightness);
+    }
+    return out;
 }
 
 }  // namespace rendak::app

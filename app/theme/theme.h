@@ -14,6 +14,8 @@ struct Theme {
     std::array<QColor, 8> laps;
 
     [[nodiscard]] const QColor& lap(int slot) const { return laps[static_cast<std::size_t>(slot) % laps.size()]; }
+    /// Of channels of a lap alone: quiet neighbours of the lap colours, which no lap has.
+    [[nodiscard]] QColor channel(std::size_t place) const;
 };
 
 [[nodiscard]] const Theme& light_theme();

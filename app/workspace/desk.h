@@ -6,6 +6,7 @@
 #include <functional>
 #include <span>
 
+#include "app/workspace/finding.h"
 #include "app/workspace/workspace.h"
 
 namespace rendak::app {
@@ -39,6 +40,8 @@ class Desk : public QWidget {
     virtual void restore(const QString& /*state*/) {}
     /// Asks about what would be lost; false: the window stays open.
     [[nodiscard]] virtual bool may_close() { return true; }
+    /// What can be found by typing, besides the desk's actions; the desk is in front when one is chosen.
+    virtual void add_findings(std::vector<Finding>& /*out*/) {}
     /// What is to be seen of it.
     virtual void show_pictures(PictureBook& book) = 0;
 

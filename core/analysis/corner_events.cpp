@@ -26,6 +26,22 @@ std::optional<double> turn_in(const PreparedLap& lap, const DriverActivity& driv
     return std::nullopt;
 }
 
+/// The last place of a stretch where something holds; nullopt: nowhere.
+std::optional<double> last_in(const PreparedLap& lap, Interval range_m, const auto& holds) {
+    for (double s = range_m.end; s > range_m.begin; s -= grid_m) {
+        if (holds(lap.map.time_at(s))) return s;
+    }
+    return std::nullopt;
+}
+
+std::optional<double> full_throttle_in(const PreparedLap& lap, const DriverActivity& pedals, Interval range_m) {
+    for (double s = range_m.begin; s < range_m.end; s += grid_m) {
+        const double t = lap.map.time_at(s);
+        if (pedals.full_throttle(t) && pedals.full_throttle(t + 0.15)) return s;
+    }
+    return std::nullopt;
+}
+
 }  // namespace
 
 std::optional<double> brake_on_in(const PreparedLap& lap, const DriverActivity& pedals, Interval range_m) {
@@ -69,6 +85,13 @@ std::vector<CornerEvents> corner_events(const PreparedLap& lap) {
             if (pedals.known()) {
                 events.brake_on_m = brake_on_in(lap, pedals, {begin, speed.low_at_m});
                 events.throttle_on_m = throttle_on_in(lap, pedals, {speed.low_at_m, end});
+                events.lift_m =
+                    last_in(lap, {begin, speed.low_at_m}, [&](double t) { return pedals.full_throttle(t); });
+                if (events.brake_on_m)
+                    events.brake_off_m = last_in(lap, {*events.brake_on_m, events.throttle_on_m.value_or(end)},
+                                                 [&](double t) { return pedals.braking(t); });
+                if (events.throttle_on_m)
+                    events.full_throttle_m = full_throttle_in(lap, pedals, {*events.throttle_on_m, end});
             }
         }
         out.push_back(events);

@@ -11,11 +11,14 @@ namespace rendak {
 /// Places (track distance) at which a lap does something in a corner; empty where it cannot be told.
 struct CornerEvents {
     int corner = 0;
+    std::optional<double> lift_m;  ///< the last full throttle before the slowest place
     std::optional<double> brake_on_m;
-    std::optional<double> turn_in_m;  ///< lateral acceleration rises through 30 % of the corner's peak
+    std::optional<double> brake_off_m;  ///< where that braking ends
+    std::optional<double> turn_in_m;    ///< lateral acceleration rises through 30 % of the corner's peak
     std::optional<double> slowest_m;
-    std::optional<double> throttle_on_m;  ///< half open for good, behind the slowest place
-    bool inferred = false;                ///< pedals told from the acceleration
+    std::optional<double> throttle_on_m;    ///< half open for good, behind the slowest place
+    std::optional<double> full_throttle_m;  ///< full behind that
+    bool inferred = false;                  ///< pedals told from the acceleration
 };
 
 /// Of every corner, in track order. A corner's stretch begins halfway from the apex before and ends halfway to the

@@ -1,5 +1,7 @@
 #include "core/laps/prepared_lap.h"
 
+#include <cmath>
+
 namespace rendak {
 
 double PreparedLap::value_at(std::string_view quantity, double distance_m) const {
@@ -47,6 +49,40 @@ RangeFigures figures_in_time(const PreparedLap& lap, std::string_view quantity, 
     figures.low_at_m -= lap.map.start_s();
     figures.high_at_m -= lap.map.start_s();
     return figures;
+}
+
+BetweenFigures between_in_time(const PreparedLap& lap, std::string_view quantity, Interval time_s) {
+    BetweenFigures out;
+    const Channel* channel = lap.recording->find(quantity);
+    if (channel == nullptr || !(time_s.length() > 0)) return out;
+    out.change = channel->value_at(time_s.end) - channel->value_at(time_s.begin);
+    // Both ends belong to it, whether samples lie there or not.
+    double n = 0, sum_t = 0, sum_y = 0, sum_tt = 0, sum_ty = 0, area = 0, last_t = 0, last_y = std::nan("");
+    const auto add = [&](double t, double y) {
+        if (std::isfinite(y)) {
+            n += 1;
+            sum_t += t;
+            sum_y += y;
+            sum_tt += t * t;
+            sum_ty += t * y;
+            // A state keeps its value until the next sample.
+            if (std::isfinite(last_y)) area += (channel->steps() ? last_y : 0.5 * (last_y + y)) * (t - last_t);
+        }
+        last_t = t;
+        last_y = y;
+    };
+    add(0, channel->value_at(time_s.begin));
+    for (std::size_t i = channel->clock.first_at_or_after(time_s.begin); i < channel->size(); ++i) {
+        const double t = channel->clock.time_at(i);
+        if (t >= time_s.end) break;
+        if (t > time_s.begin) add(t - time_s.begin, channel->at(i));
+    }
+    add(time_s.length(), channel->value_at(time_s.end));
+    if (n < 2) return out;
+    const double spread = n * sum_tt - sum_t * sum_t;
+    if (spread > 0) out.slope_per_s = (n * sum_ty - sum_t * sum_y) / spread;
+    out.area_s = area;
+    return out;
 }
 
 RangeFigures figures_in_range(const GapCurve& gap, Interval range_m) {

@@ -41,6 +41,14 @@ struct RangeFigures {
 [[nodiscard]] RangeFigures figures_in_range(const PreparedLap& lap, std::string_view quantity, Interval range_m);
 /// The same over a stretch of recording time; the places of the extremes are seconds since the lap's start.
 [[nodiscard]] RangeFigures figures_in_time(const PreparedLap& lap, std::string_view quantity, Interval time_s);
+/// What a quantity does between two moments.
+struct BetweenFigures {
+    double change = std::numeric_limits<double>::quiet_NaN();       ///< at the end minus at the begin
+    double slope_per_s = std::numeric_limits<double>::quiet_NaN();  ///< of the line with the least squares over time
+    double area_s = std::numeric_limits<double>::quiet_NaN();       ///< value times time; missing samples are left out
+};
+[[nodiscard]] BetweenFigures between_in_time(const PreparedLap& lap, std::string_view quantity, Interval time_s);
+
 /// The same of a gap; here the mean is over distance.
 [[nodiscard]] RangeFigures figures_in_range(const GapCurve& gap, Interval range_m);
 

@@ -23,6 +23,23 @@ Interval Trace::limits() const {
     return limits;
 }
 
+Interval Trace::limits(Interval range) const {
+    Interval limits{0, 0};
+    if (whole != nullptr) {
+        const MinMax part = min_max(*whole, whole->clock.first_at_or_after(whole_start_s + range.begin),
+                                    whole->clock.first_at_or_after(whole_start_s + range.end));
+        return part.empty() ? limits : Interval{part.low, part.high};
+    }
+    bool first = true;
+    for (std::size_t i = first_at(range.begin); i < y.size() && x[i] <= range.end; ++i) {
+        if (!std::isfinite(y[i])) continue;
+        limits = first ? Interval{y[i], y[i]}
+                       : Interval{std::min<double>(limits.begin, y[i]), std::max<double>(limits.end, y[i])};
+        first = false;
+    }
+    return limits;
+}
+
 std::size_t Trace::first_at(double at) const {
     return static_cast<std::size_t>(std::lower_bound(x.begin(), x.end(), static_cast<float>(at)) - x.begin());
 }

@@ -24,16 +24,15 @@ std::optional<FittedClock> fit_regular_clock(std::span<const double> times_s, do
     const auto fits = [&](double candidate, double within_s) -> std::optional<FittedClock> {
         const FittedClock clock{times_s.front(), 1 / candidate, 0};
         const double tolerance = std::min(std::max(within_s, 0.002 * candidate), 0.45 * candidate);
-        long long previous = -1;
+        // Doubles hold whole numbers, and are rounded many times quicker.
+        double previous = -1;
         for (const double t : times_s) {
             const double position = (t - clock.start_s) / candidate;
-            const long long slot = std::llround(position);
-            if (slot <= previous || std::abs(position - static_cast<double>(slot)) * candidate > tolerance) {
-                return std::nullopt;
-            }
+            const double slot = std::nearbyint(position);
+            if (!(slot > previous) || std::abs(position - slot) * candidate > tolerance) return std::nullopt;
             previous = slot;
         }
-        if (static_cast<std::size_t>(previous) + 1 > 2 * times_s.size() + 1) return std::nullopt;
+        if (previous + 1 > 2 * static_cast<double>(times_s.size()) + 1) return std::nullopt;
         return FittedClock{clock.start_s, clock.rate_hz, static_cast<std::size_t>(previous) + 1};
     };
     // Times that sit on the usual step, with holes or without, sit on it whatever their mean is.

@@ -218,31 +218,38 @@ Result<bool> append(const std::vector<Block>& pieces, std::uint64_t most, const 
             continue;
         }
         if (out.size() + piece.data.size() > most) return pass_on(damaged("it holds more data than its records need"));
-        out.insert(out.end(), piece.data.begin(), piece.data.end());
+        const std::size_t at = out.size();
+        out.resize(at + piece.data.size());
+        std::memcpy(out.data() + at, piece.data.data(), piece.data.size());
     }
     return true;
 }
 
 }  // namespace
 
-Result<Data> collect_data(const File& file, std::uint64_t place, std::uint64_t most, const JobContext& job) {
+Result<Data> collect_data(const File& file, std::uint64_t place, std::size_t record_bytes, std::uint64_t most,
+                          const JobContext& job) {
     Data out;
     if (place == 0) return out;
     const auto pieces = pieces_of(file, place);
     if (!pieces) return pass_on(pieces.error());
     out.whole = pieces->whole;
-    if (pieces->blocks.size() == 1 && pieces->invalid.empty() && is_data(pieces->blocks[0])) {
-        out.bytes = pieces->blocks[0].data;
+    const std::vector<Block>& blocks = pieces->blocks;
+    bool as_they_are = pieces->invalid.empty() && (record_bytes > 0 || blocks.size() == 1);
+    for (std::size_t i = 0; i < blocks.size() && as_they_are; ++i)
+        as_they_are = is_data(blocks[i]) && (i + 1 == blocks.size() || blocks[i].data.size() % record_bytes == 0);
+    if (as_they_are) {
+        for (const Block& block : blocks) out.pieces.push_back(block.data);
         return out;
     }
-    const auto all = append(pieces->blocks, most, job, out.copied);
+    const auto all = append(blocks, most, job, out.copied);
     if (!all) return pass_on(all.error());
     const auto invalid = append(pieces->invalid, most, job, out.copied_invalid);
     if (!invalid) return pass_on(invalid.error());
     // A packed block that the file still holds in full is damaged; else the file ends in it.
     out.damaged = (!*all || !*invalid) && pieces->whole;
     out.whole = out.whole && *all && *invalid;
-    out.bytes = {out.copied.data(), out.copied.size()};
+    out.pieces = {{out.copied.data(), out.copied.size()}};
     out.invalid = {out.copied_invalid.data(), out.copied_invalid.size()};
     return out;
 }

@@ -48,9 +48,9 @@ class File {
     bool unfinished_ = false;
 };
 
-/// The records of a data group, one after the other: a view into the file when they lie in one piece, else a copy.
+/// The records of a data group, one after the other: views into the file where they lie there as they are, else a copy.
 struct Data {
-    std::string_view bytes;
+    std::vector<std::string_view> pieces;  ///< each but the last holds whole records
     Buffer<char> copied;
     bool whole = true;              ///< false: the file ends before all of it
     bool damaged = false;           ///< a packed block could not be unpacked; what comes before it is there
@@ -58,9 +58,10 @@ struct Data {
     Buffer<char> copied_invalid = {};
 };
 
-/// Collects DT, DV, DI, DZ (inflated), DL, LD and HL below a data link. `most` limits what a hostile file can ask for.
-[[nodiscard]] Result<Data> collect_data(const File& file, std::uint64_t place, std::uint64_t most,
-                                        const JobContext& job);
+/// Collects DT, DV, DI, DZ (inflated), DL, LD and HL below a data link. `record_bytes`: all records are of this length;
+/// 0: of several, and what is collected is one piece. `most` limits what a hostile file can ask for.
+[[nodiscard]] Result<Data> collect_data(const File& file, std::uint64_t place, std::size_t record_bytes,
+                                        std::uint64_t most, const JobContext& job);
 
 /// Transposition of zip type 1: columns of `record` bytes back to rows.
 void untranspose(std::string_view columns, std::size_t record, char* rows);

@@ -4,7 +4,6 @@
 #include <set>
 
 #include "core/base/file_io.h"
-#include "core/base/parallel.h"
 #include "core/base/text.h"
 #include "core/recording/channel_units.h"
 #include "core/recording/mdf.h"
@@ -179,7 +178,9 @@ class MdfReader {
         if (groups.empty() || data_group.link(2) == 0) return {};
         // A record is never shorter than a byte, and no file holds more than deflate can have packed into it.
         const std::uint64_t most = std::min<std::uint64_t>(file_.bytes().size() * 1040 + 1024, memory_);
-        auto data = mdf::collect_data(file_, data_group.link(2), most, job_);
+        const bool sorted = groups.size() == 1 && (groups[0].flags & 1) == 0;
+        const std::size_t step = sorted ? groups[0].record_size() + id_size : 0;
+        auto data = mdf::collect_data(file_, data_group.link(2), step, most, job_);
         if (!data) {
             Error error = data.error();
             error.where = name_;
@@ -190,35 +191,32 @@ class MdfReader {
                 " is damaged: its samples from there on are missing.");
         else if (!data->whole)
             cut_off_ = true;
-        if (groups.size() == 1 && (groups[0].flags & 1) == 0) {
-            const Group& group = groups[0];
-            Buffer<char> joined;
-            std::string_view bytes = data->bytes;
-            if (!data->invalid.empty() && group.invalid_bytes > 0) {
-                joined = with_invalid(group, *data);
-                bytes = {joined.data(), joined.size()};
-            }
-            const std::size_t step = group.record_size() + id_size;
-            if (step == 0 || bytes.size() < step) return {};
-            std::uint64_t count = bytes.size() / step;
-            // A count of none over records that are there was never written.
-            if (!unfinished_ && group.cycles < count && group.cycles > 0) count = group.cycles;
-            if (!unfinished_ && group.cycles > count && data->whole) cut_off_ = true;
-            return read_records(group, {bytes.data() + id_size, count, step});
+        if (!sorted) return data->pieces.empty() ? Result<void>() : read_unsorted(groups, id_size, data->pieces[0]);
+        const Group& group = groups[0];
+        Buffer<char> joined;
+        if (!data->invalid.empty() && group.invalid_bytes > 0) {
+            joined = with_invalid(group, data->pieces[0], data->invalid);
+            data->pieces = {{joined.data(), joined.size()}};
         }
-        return read_unsorted(groups, id_size, data->bytes);
+        if (step == 0) return {};
+        AllRecords records;
+        for (const std::string_view piece : data->pieces)
+            records.add({piece.data() + id_size, piece.size() / step, step});
+        // A count of none over records that are there was never written.
+        if (!unfinished_ && group.cycles < records.count && group.cycles > 0) records.shorten_to(group.cycles);
+        if (!unfinished_ && group.cycles > records.count && data->whole) cut_off_ = true;
+        return read_records(group, records);
     }
 
     /// Records whose invalidation bytes are kept apart, put together as older files have them.
-    static Buffer<char> with_invalid(const Group& group, const mdf::Data& data) {
-        const std::size_t count = std::min(data.bytes.size() / std::max<std::size_t>(group.data_bytes, 1),
-                                           data.invalid.size() / group.invalid_bytes);
+    static Buffer<char> with_invalid(const Group& group, std::string_view values, std::string_view invalid) {
+        const std::size_t count =
+            std::min(values.size() / std::max<std::size_t>(group.data_bytes, 1), invalid.size() / group.invalid_bytes);
         Buffer<char> out(count * group.record_size());
         for (std::size_t i = 0; i < count; ++i) {
-            std::memcpy(out.data() + i * group.record_size(), data.bytes.data() + i * group.data_bytes,
-                        group.data_bytes);
+            std::memcpy(out.data() + i * group.record_size(), values.data() + i * group.data_bytes, group.data_bytes);
             std::memcpy(out.data() + i * group.record_size() + group.data_bytes,
-                        data.invalid.data() + i * group.invalid_bytes, group.invalid_bytes);
+                        invalid.data() + i * group.invalid_bytes, group.invalid_bytes);
         }
         return out;
     }
@@ -262,10 +260,9 @@ class MdfReader {
         for (const auto& [id, entry] : sorted) {
             const Group& group = *entry.first;
             if ((group.flags & 1) != 0 || group.record_size() == 0) continue;
-            if (auto done = read_records(
-                    group, {entry.second.data(), entry.second.size() / group.record_size(), group.record_size()});
-                !done)
-                return done;
+            AllRecords records;
+            records.add({entry.second.data(), entry.second.size() / group.record_size(), group.record_size()});
+            if (auto done = read_records(group, records); !done) return done;
         }
         return {};
     }
@@ -281,8 +278,26 @@ class MdfReader {
         return end <= group.data_bytes;
     }
 
-    /// nullopt, and said: the group has no times. An error: its times cannot be understood.
-    Result<std::optional<Clock>> times_of(const Group& group, const Records& records) {
+    /// Leaves records out whose time does not rise.
+    void keep_rising(Clock& clock, const std::string& where) {
+        const auto rises = [last = -std::numeric_limits<double>::infinity()](double t) mutable {
+            if (!(t > last) || !(t < std::numeric_limits<double>::infinity())) return false;
+            last = t;
+            return true;
+        };
+        if (std::all_of(clock.times_s.begin(), clock.times_s.end(), rises)) return;
+        auto rises_again = rises;
+        for (std::size_t i = 0; i < clock.times_s.size(); ++i) {
+            if (rises_again(clock.times_s[i])) clock.kept.push_back(i);
+        }
+        say(where + ": " + counted(clock.times_s.size() - clock.kept.size(), "record was", "records were") +
+            " left out because the time does not rise.");
+        for (std::size_t i = 0; i < clock.kept.size(); ++i) clock.times_s[i] = clock.times_s[clock.kept[i]];
+        clock.times_s.resize(clock.kept.size());
+    }
+
+    /// Null, and said: the group has no times. An error: its times cannot be understood.
+    Result<const Clock*> times_of(const Group& group, const AllRecords& records) {
         const MdfChannel* master = nullptr;
         for (const MdfChannel& channel : group.channels) {
             if (channel.is_master() && channel.sync_type == 1) master = &channel;
@@ -290,12 +305,11 @@ class MdfReader {
         const std::string where = group.name.empty() ? "A group of channels" : "Group \"" + group.name + "\"";
         if (master == nullptr && group.master_group != 0) {
             const auto found = clocks_.find(group.master_group);
-            if (found != clocks_.end() && found->second.times_s.size() == records.count)
-                return std::optional<Clock>(found->second);
+            if (found != clocks_.end() && found->second.times_s.size() == records.count) return &found->second;
         }
         if (master == nullptr || (master->type == CnType::master && !fits(group, *master))) {
             say(where + " has no time of its own and was left out.");
-            return std::optional<Clock>();
+            return nullptr;
         }
         double factor = 1;
         if (!master->unit.empty()) {
@@ -313,25 +327,22 @@ class MdfReader {
         if (master->type == CnType::virtual_master)
             for (std::size_t i = 0; i < records.count; ++i)
                 out.times_s[i] = factor * (*master->conversion)(static_cast<double>(i), true);
-        else
-            for_each_raw(records, *master, [&](std::size_t i, auto raw) {
-                out.times_s[i] = factor * (*master->conversion)(static_cast<double>(raw), master->is_whole());
-            });
-        double last = -std::numeric_limits<double>::infinity();
-        std::vector<std::size_t> kept;
-        for (std::size_t i = 0; i < out.times_s.size(); ++i) {
-            if (!std::isfinite(out.times_s[i]) || !(out.times_s[i] > last)) continue;
-            last = out.times_s[i];
-            kept.push_back(i);
+        else {
+            double* next = out.times_s.data();
+            for (const Records& piece : records.pieces) {
+                const Conversion& conversion = *master->conversion;
+                if (conversion.identity())
+                    for_each_raw(piece, *master,
+                                 [&](std::size_t i, auto raw) { next[i] = factor * static_cast<double>(raw); });
+                else
+                    for_each_raw(piece, *master, [&](std::size_t i, auto raw) {
+                        next[i] = factor * conversion(static_cast<double>(raw), master->is_whole());
+                    });
+                next += piece.count;
+            }
         }
-        if (kept.size() < out.times_s.size()) {
-            say(where + ": " + counted(out.times_s.size() - kept.size(), "record was", "records were") +
-                " left out because the time does not rise.");
-            for (std::size_t i = 0; i < kept.size(); ++i) out.times_s[i] = out.times_s[kept[i]];
-            out.times_s.resize(kept.size());
-            out.kept = std::move(kept);
-        }
-        if (out.times_s.size() < 2) return std::optional<Clock>();
+        keep_rising(out, where);
+        if (out.times_s.size() < 2) return nullptr;
         const double step = (out.times_s.back() - out.times_s.front()) / static_cast<double>(out.times_s.size() - 1);
         if (!(step > 1e-7) || step > 86'400 || std::abs(out.times_s.back()) > 1e11)
             return fail(ErrorCode::bad_input,
@@ -340,16 +351,15 @@ class MdfReader {
                             "\"); nothing was imported.",
                         name_);
         out.fitted = fit_regular_clock(out.times_s, 1e-6);
-        clocks_[group.place] = out;
-        return std::optional<Clock>(std::move(out));
+        return &(clocks_[group.place] = std::move(out));
     }
 
-    Result<void> read_records(const Group& group, const Records& records) {
+    Result<void> read_records(const Group& group, const AllRecords& records) {
         if (records.count == 0) return {};
         const auto found = times_of(group, records);
         if (!found) return pass_on(found.error());
-        const std::optional<Clock>& clock = *found;
-        if (!clock) return {};
+        const Clock* const clock = *found;
+        if (clock == nullptr) return {};
         std::vector<const MdfChannel*> wanted;
         for (const MdfChannel& channel : group.channels) {
             if (channel.is_master() || channel.name.empty()) continue;
@@ -377,59 +387,64 @@ class MdfReader {
                             name_);
             wanted.push_back(&channel);
         }
-        // Each channel is one thread's; what is said of them is said in the order of the file.
-        std::vector<Taken> taken(wanted.size());
-        parallel_for(wanted.size(), 1, [&](std::size_t i) {
-            if (!job_.stopped()) taken[i] = take_channel(group, *wanted[i], records, *clock);
-        });
+        // All samples of a group lie in one block: many small ones would be many times dearer to get.
+        std::size_t floats = 0, doubles = clock->fitted ? 0 : clock->times_s.size();
+        for (const MdfChannel* channel : wanted) (is_wide(*channel) ? doubles : floats) += clock->samples();
+        const auto block = std::make_shared<Buffer<double>>(doubles + (floats + 1) / 2);
+        double* next_double = block->data();
+        auto* next_float = reinterpret_cast<float*>(block->data() + doubles);
+        SampleClock own;
+        if (clock->fitted) {
+            own.start_s = clock->fitted->start_s;
+            own.rate_hz = clock->fitted->rate_hz;
+        } else {
+            own.start_s = clock->times_s.front();
+            own.times_s = {next_double, clock->times_s.size()};
+            next_double = std::copy(clock->times_s.begin(), clock->times_s.end(), next_double);
+        }
+        std::vector<Column> columns;
+        for (const MdfChannel* channel : wanted) {
+            Column& column = columns.emplace_back(Column{channel, {}, {}});
+            if (is_wide(*channel)) {
+                column.doubles = {next_double, clock->samples()};
+                next_double += clock->samples();
+            } else {
+                column.floats = {next_float, clock->samples()};
+                next_float += clock->samples();
+            }
+        }
+        read_columns(columns, group, records, *clock, [this] { return job_.stopped(); });
         if (job_.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.", name_);
-        for (Taken& one : taken) {
-            for (std::string& note : one.notes) say(std::move(note));
-            infinite_ += one.infinite;
-            if (one.channel) out_.recording.channels.push_back(std::move(*one.channel));
+        for (const Column& column : columns) {
+            infinite_ += column.seen.infinite;
+            add_channel(column, own, block);
         }
         return {};
     }
 
-    /// What a channel became, and what had to be said of it.
-    struct Taken {
-        std::optional<Channel> channel = {};
-        std::vector<std::string> notes = {};
-        std::size_t infinite = 0;
-    };
-
-    [[nodiscard]] Taken take_channel(const Group& group, const MdfChannel& channel, const Records& records,
-                                     const Clock& clock) const {
-        Taken taken;
-        const auto say = [&](std::string note) { taken.notes.push_back(std::move(note)); };
-        // Positions and 64-bit numbers need more than a float's digits.
+    /// Positions and 64-bit numbers need more than a float's digits.
+    [[nodiscard]] bool is_wide(const MdfChannel& channel) const {
         const Quantity* wanted = match_quantity(channel.name, aliases_);
-        const bool position = wanted != nullptr && (wanted->id == "latitude" || wanted->id == "longitude");
-        const bool wide = position || (channel.bit_count > 32 && channel.data_type >= 4) ||
-                          (channel.bit_count > 24 && channel.is_whole());
-        ChannelStorage storage;
-        taken.infinite = wide ? read_into(storage.doubles, group, channel, records, clock)
-                              : read_into(storage.floats, group, channel, records, clock);
-        double low = std::numeric_limits<double>::infinity(), high = -low;
-        const auto look = [&](const auto& values) {
-            for (const auto value : values) {
-                low = value < low ? static_cast<double>(value) : low;
-                high = value > high ? static_cast<double>(value) : high;
-            }
-        };
-        wide ? look(storage.doubles) : look(storage.floats);
+        return (wanted != nullptr && (wanted->id == "latitude" || wanted->id == "longitude")) ||
+               (channel.bit_count > 32 && channel.data_type >= 4) || (channel.bit_count > 24 && channel.is_whole());
+    }
+
+    void add_channel(const Column& column, const SampleClock& clock, const std::shared_ptr<const void>& owner) {
+        const MdfChannel& channel = *column.channel;
+        const auto [low, high, infinite] = column.seen;
         if (low > high) {
             say("Channel \"" + channel.name + "\" holds no valid sample and was left out.");
-            return taken;
+            return;
         }
-        const UnitPlan plan = plan_units(channel.name, channel.unit, wanted, low, high);
+        const UnitPlan plan = plan_units(channel.name, channel.unit, match_quantity(channel.name, aliases_), low, high);
         if (!plan.note.empty()) say(plan.note);
         if (plan.changes_values()) {
-            const auto convert = [&](auto& values) {
-                using Number = typename std::decay_t<decltype(values)>::value_type;
+            const auto convert = [&](auto values) {
+                using Number = typename decltype(values)::value_type;
                 for (auto& value : values) value = static_cast<Number>(value * plan.factor + plan.offset);
             };
-            wide ? convert(storage.doubles) : convert(storage.floats);
+            convert(column.doubles);
+            convert(column.floats);
         }
         if (!channel.conversion->names.empty() && channel.conversion->kind != Conversion::Kind::formula) {
             std::string names;
@@ -438,12 +453,12 @@ class MdfReader {
                 (channel.conversion->kind == Conversion::Kind::names ? "; those samples are missing." : "."));
         }
         if (!channel.comment.empty()) say("Channel \"" + channel.name + "\": " + channel.comment);
-        if (!clock.fitted) storage.times_s.assign(clock.times_s.begin(), clock.times_s.end());
-        Channel out = make_channel(channel.name, plan.quantity, plan.stored_unit, std::move(storage),
-                                   clock.fitted ? clock.fitted->start_s : 0, clock.fitted ? clock.fitted->rate_hz : 0);
+        Channel out = column.doubles.empty() ? make_channel(channel.name, plan.quantity, plan.stored_unit,
+                                                            std::span<const float>(column.floats), clock, owner)
+                                             : make_channel(channel.name, plan.quantity, plan.stored_unit,
+                                                            std::span<const double>(column.doubles), clock, owner);
         out.source_unit = channel.unit;
-        taken.channel = std::move(out);
-        return taken;
+        out_.recording.channels.push_back(std::move(out));
     }
 
     /// False for a block that was met before: a list that leads back to itself.

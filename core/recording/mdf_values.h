@@ -123,10 +123,29 @@ struct Group {
     [[nodiscard]] std::size_t record_size() const { return std::size_t{data_bytes} + invalid_bytes; }
 };
 
-/// Records of one group: `step` bytes from one to the next.
+/// Records of one group that lie in one piece: `step` bytes from one to the next.
 struct Records {
     const char* first = nullptr;
     std::size_t count = 0, step = 0;
+};
+
+/// All records of a group, piece after piece.
+struct AllRecords {
+    std::vector<Records> pieces;
+    std::size_t count = 0;
+
+    void add(const Records& piece) {
+        pieces.push_back(piece);
+        count += piece.count;
+    }
+    void shorten_to(std::size_t most) {
+        std::size_t before = 0;
+        for (Records& piece : pieces) {
+            piece.count = std::min(piece.count, most - before);
+            before += piece.count;
+        }
+        count = before;
+    }
 };
 
 template <class T>

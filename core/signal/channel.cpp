@@ -75,6 +75,20 @@ Channel make_channel(std::string name, std::string quantity, std::string unit, C
     return channel;
 }
 
+Channel make_channel(std::string name, std::string quantity, std::string unit,
+                     std::variant<std::span<const float>, std::span<const double>> samples, SampleClock clock,
+                     std::shared_ptr<const void> owner) {
+    Channel channel;
+    channel.name = std::move(name);
+    channel.quantity = std::move(quantity);
+    channel.unit = std::move(unit);
+    channel.samples = samples;
+    channel.clock = clock;
+    channel.clock.size = std::visit([](auto span) { return span.size(); }, samples);
+    channel.owner = std::move(owner);
+    return channel;
+}
+
 Statistics statistics(const Channel& channel, std::size_t from, std::size_t to) {
     Statistics result;
     double sum = 0;

@@ -82,6 +82,11 @@ struct ChannelStorage {
 [[nodiscard]] Channel make_channel(std::string name, std::string quantity, std::string unit, ChannelStorage storage,
                                    double start_s = 0, double rate_hz = 0);
 
+/// A channel over samples and times that lie in memory that `owner` keeps.
+[[nodiscard]] Channel make_channel(std::string name, std::string quantity, std::string unit,
+                                   std::variant<std::span<const float>, std::span<const double>> samples,
+                                   SampleClock clock, std::shared_ptr<const void> owner);
+
 /// Lowest, mean and highest over [from, to) with the indices of the extremes; count 0 when all are missing.
 struct Statistics {
     double low = std::numeric_limits<double>::quiet_NaN();

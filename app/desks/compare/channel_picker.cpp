@@ -5,11 +5,13 @@
 #include <QKeyEvent>
 #include <QLabel>
 #include <QLineEdit>
+#include <QMimeData>
 #include <QScreen>
 #include <QTreeWidget>
 #include <QVBoxLayout>
 #include <algorithm>
 
+#include "app/plot/trace_canvas.h"
 #include "app/text/plain_text.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
@@ -30,6 +32,20 @@ bool fits(const ChannelPicker::Entry& entry, const QStringList& words) {
                        [&](const QString& word) { return all.contains(word, Qt::CaseInsensitive); });
 }
 
+/// Channels that are dragged into lanes.
+class DraggedChannels : public QTreeWidget {
+  protected:
+    [[nodiscard]] QMimeData* mimeData(const QList<QTreeWidgetItem*>& items) const override {
+        auto* dragged = new QMimeData;
+        for (const QTreeWidgetItem* item : items) {
+            const QString id = item->data(0, id_role).toString();
+            if (!id.isEmpty()) dragged->setData(QLatin1String(channel_mime), id.toUtf8());
+        }
+        return dragged;
+    }
+    [[nodiscard]] QStringList mimeTypes() const override { return {QLatin1String(channel_mime)}; }
+};
+
 }  // namespace
 
 ChannelPicker::ChannelPicker(QWidget* parent) : QFrame(parent, Qt::Popup) {
@@ -44,7 +60,8 @@ ChannelPicker::ChannelPicker(QWidget* parent) : QFrame(parent, Qt::Popup) {
     filter_->setClearButtonEnabled(true);
     filter_->installEventFilter(this);
     column->addWidget(filter_);
-    list_ = new QTreeWidget;
+    list_ = new DraggedChannels;
+    list_->setDragEnabled(true);
     list_->setObjectName(QStringLiteral("channels"));
     list_->setAccessibleName(tr("Channels that can have a lane"));
     list_->setColumnCount(column_count);

@@ -89,7 +89,7 @@ QWidget* CompareDesk::build_overlay() {
 
 QWidget* CompareDesk::build_side() {
     auto* side = new QWidget;
-    side->setFixedWidth(340);
+    side->setMinimumWidth(340);
     auto* column = new QVBoxLayout(side);
     column->setContentsMargins(0, 8, 0, 8);
     column->setSpacing(8);
@@ -123,9 +123,10 @@ QWidget* CompareDesk::build_side() {
         button->setPopupMode(QToolButton::InstantPopup);
         button->setMenu(new QMenu(button));
         tools->addWidget(button);
-        return button->menu();
+        return button;
     };
-    pages_menu_ = menu_button(tr("Pages"), tr("Lanes by theme; P and Shift+P step through them"));
+    pages_button_ = menu_button(tr("Pages"), tr("Lanes by theme; P and Shift+P step through them"));
+    pages_menu_ = pages_button_->menu();
     pages_menu_->setObjectName(QStringLiteral("pages"));
     connect(pages_menu_, &QMenu::aboutToShow, this, &CompareDesk::fill_pages_menu);
     channels_ = new QToolButton;
@@ -139,7 +140,7 @@ QWidget* CompareDesk::build_side() {
     connect(picker_, &ChannelPicker::toggled, this, &CompareDesk::toggle_lane);
     connect(picker_, &ChannelPicker::favourites_changed, this,
             [](const QStringList& ids) { Preferences::of_person().set_favourites(ids); });
-    marks_menu_ = menu_button(tr("Marks"), tr("Save this range, go back to a saved one"));
+    marks_menu_ = menu_button(tr("Marks"), tr("Save this range, go back to a saved one"))->menu();
     marks_menu_->setObjectName(QStringLiteral("marks"));
     connect(marks_menu_, &QMenu::aboutToShow, this, &CompareDesk::fill_marks_menu);
     column->addLayout(tools);
@@ -196,16 +197,11 @@ QWidget* CompareDesk::build_side() {
     map_column->addWidget(map_, 1);
     column->addWidget(map_panel, 5);
 
-    auto* scroll = new QScrollArea;
-    scroll->setWidget(values_);
-    scroll->setWidgetResizable(true);
-    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    scroll->setFrameShape(QFrame::NoFrame);
     auto* value_panel = new QFrame;
     value_panel->setProperty("role", QStringLiteral("panel"));
     auto* value_column = new QVBoxLayout(value_panel);
     value_column->setContentsMargins(2, 2, 2, 2);
-    value_column->addWidget(scroll);
+    value_column->addWidget(beside_);
     column->addWidget(value_panel, 7);
     return side;
 }

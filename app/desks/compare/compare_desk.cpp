@@ -1,17 +1,23 @@
 #include "app/desks/compare/compare_desk.h"
 
 #include <QDoubleSpinBox>
+#include <QFileDialog>
 #include <QHBoxLayout>
+#include <QJsonDocument>
+#include <QJsonObject>
 #include <QMenu>
 #include <QPushButton>
 #include <QSignalBlocker>
+#include <QSplitter>
 #include <QStackedLayout>
+#include <QToolButton>
 #include <QVBoxLayout>
 
 #include <algorithm>
 #include <set>
 
 #include "app/desks/compare/channel_picker.h"
+#include "app/session/preferences.h"
 #include "app/text/elided_label.h"
 #include "app/text/plain_text.h"
 #include "app/text/sentences.h"
@@ -32,35 +38,41 @@ CompareDesk::CompareDesk(Workspace& workspace, QWidget* parent)
     strip_ = new ShapeStrip(focus, comparison);
     phases_ = new PhaseBar(focus, comparison, *canvas_);
     map_ = new MapCanvas(focus, comparison);
-    values_ = new ValuePanel(focus, comparison);
+    beside_ = new Beside(focus, comparison, workspace.jobs());
+    connect(beside_, &Beside::state_changed, this, &CompareDesk::state_changed);
 
-    auto* full = new QWidget;
-    auto* columns = new QHBoxLayout(full);
-    columns->setContentsMargins(0, 0, 8, 0);
-    columns->setSpacing(8);
-    auto* left = new QVBoxLayout;
+    halves_ = new QSplitter;
+    halves_->setHandleWidth(8);
+    halves_->setContentsMargins(0, 0, 8, 0);
+    auto* main_half = new QWidget;
+    auto* left = new QVBoxLayout(main_half);
+    left->setContentsMargins(0, 0, 0, 0);
     left->setSpacing(0);
     left->addWidget(build_top());
     left->addWidget(strip_);
     left->addWidget(phases_);
     left->addWidget(canvas_, 1);
-    columns->addLayout(left, 1);
-    columns->addWidget(build_side());
+    halves_->addWidget(main_half);
+    halves_->addWidget(build_side());
+    halves_->setStretchFactor(0, 1);
+    halves_->setStretchFactor(1, 0);
+    halves_->setCollapsible(0, false);
+    connect(halves_, &QSplitter::splitterMoved, this, &CompareDesk::state_changed);
 
     stack_ = new QStackedLayout(this);
-    stack_->addWidget(full);
+    stack_->addWidget(halves_);
     stack_->addWidget(build_empty());
 
     connect(&comparison, &Comparison::changed, this, &CompareDesk::refresh);
     connect(&focus, &Focus::axis_changed, this, &CompareDesk::refresh);
     connect(canvas_, &TraceCanvas::lanes_changed, this, [this] {
-        std::vector<std::string> quantities;
-        for (const Lane& lane : canvas_->lanes()) quantities.push_back(lane.quantity);
-        values_->set_quantities(quantities);
-        if (!fitting_) save_lanes();
+        beside_->set_quantities(quantities_of(canvas_->lanes()));
+        Preferences::of_person().keep_scales();
+        if (!fitting_) lanes_touched();
     });
+    connect(canvas_, &TraceCanvas::moment_asked, this, &CompareDesk::go_to_event);
     connect(canvas_, &TraceCanvas::flip_sign_asked, this, &CompareDesk::flip_sign);
-    connect(values_, &ValuePanel::lap_menu_asked, this, [this](int slot, QPoint at) {
+    connect(&beside_->values(), &ValuePanel::lap_menu_asked, this, [this](int slot, QPoint at) {
         QMenu menu;
         add_lap_actions(menu, workspace_, workspace_.comparison().laps().laps[static_cast<std::size_t>(slot)].lap.ref,
                         this);
@@ -69,8 +81,7 @@ CompareDesk::CompareDesk(Workspace& workspace, QWidget* parent)
     connect(&workspace_, &Workspace::lane_asked, this, [this](const QString& quantity) {
         auto lanes = canvas_->lanes();
         const std::string id = quantity.toStdString();
-        const bool present =
-            std::any_of(lanes.begin(), lanes.end(), [&](const Lane& lane) { return lane.quantity == id; });
+        const bool present = std::any_of(lanes.begin(), lanes.end(), [&](const Lane& lane) { return lane.shows(id); });
         if (!present) lanes.push_back({id, 0.9});
         canvas_->set_lanes(std::move(lanes));
         Q_EMIT workspace_.desk_asked(QStringLiteral("compare"));
@@ -97,8 +108,35 @@ void CompareDesk::add_keys() {
     add_key(tr("Zoom out"), {QKeySequence(Qt::Key_Down), QKeySequence(Qt::Key_Minus)},
             [this] { canvas_->zoom(workspace_.comparison().cursor_in_view(), 1 / 0.7); });
     add_key(tr("Back to the range before"), {QKeySequence(Qt::Key_Escape)}, [this] { canvas_->zoom_back(); });
+    add_key(tr("The next picture beside the traces"), {QKeySequence(Qt::Key_V)}, [this] { step_beside(1); });
+    add_key(tr("The picture beside the traces before"), {QKeySequence(Qt::SHIFT | Qt::Key_V)},
+            [this] { step_beside(-1); });
+    add_key(tr("What the picture beside the traces shows, and what to look for"), {QKeySequence(Qt::Key_Question)},
+            [this] { workspace_.tell(beside_->help()); });
+    add_key(tr("Back through ranges"), {QKeySequence(Qt::ALT | Qt::Key_Left)}, [this] { canvas_->zoom_back(); });
+    add_key(tr("Forth through ranges"), {QKeySequence(Qt::ALT | Qt::Key_Right)}, [this] { canvas_->zoom_forth(); });
+    add_key(tr("Pin at the cursor, or take it away"), {QKeySequence(Qt::Key_I)}, [this] { canvas_->pin_cursor(); });
+    add_key(tr("Gap counted from the left edge of the view, or from the line"), {QKeySequence(Qt::Key_G)},
+            [this] { canvas_->count_gap_from_view(!canvas_->counts_gap_from_view()); });
+    add_key(tr("To the active lap's next event (brakes, turns in, shifts …)"), {QKeySequence(Qt::Key_E)},
+            [this] { step_event(1); });
+    add_key(tr("To the active lap's event before"), {QKeySequence(Qt::SHIFT | Qt::Key_E)}, [this] { step_event(-1); });
     add_key(tr("Next page of lanes"), {QKeySequence(Qt::Key_P)}, [this] { step_page(1); });
     add_key(tr("Previous page of lanes"), {QKeySequence(Qt::SHIFT | Qt::Key_P)}, [this] { step_page(-1); });
+    for (int i = 0; i < 9; ++i) {
+        const QString name = pages_.names().value(i);
+        add_key(tr("Page %1").arg(name), {QKeySequence(static_cast<Qt::Key>(Qt::Key_1 + i))},
+                [this, i] { show_page(pages_.names().value(i)); });
+    }
+    add_key(tr("Only the lane under the pointer, and back"), {QKeySequence(Qt::Key_O)},
+            [this] { canvas_->show_only(!canvas_->shows_only_one()); });
+    add_key(tr("Map and values beside the traces, or more room"), {QKeySequence(Qt::Key_S)},
+            [this] { show_side(!side_is_shown()); });
+    add_key(tr("The lane's height fits the view, or the lap again"), {QKeySequence(Qt::Key_F)}, [this] {
+        const std::size_t lane = canvas_->lane_at_hand();
+        if (lane >= canvas_->lanes().size()) return;
+        canvas_->scale_lane(lane, canvas_->lanes()[lane].scale == LaneScale::view ? LaneScale::lap : LaneScale::view);
+    });
     const auto with_active = [this](auto act) {
         const FocusState& state = workspace_.focus().state();
         if (!state.laps.empty()) act(state.laps[static_cast<std::size_t>(state.active_slot)]);
@@ -130,11 +168,11 @@ void CompareDesk::refresh() {
         return;
     }
     {
-        const auto wanted = pages_.lanes(page_);
+        const auto wanted = lanes_of_page();
         auto lanes = fitting_lanes(wanted);
         if (lanes.empty()) lanes = wanted;
         const auto& now = canvas_->lanes();
-        const auto same = [](const Lane& a, const Lane& b) { return a.quantity == b.quantity; };
+        const auto same = [](const Lane& a, const Lane& b) { return a.quantities() == b.quantities(); };
         if (!std::equal(lanes.begin(), lanes.end(), now.begin(), now.end(), same)) set_lanes_quietly(lanes);
     }
     const auto turned = workspace_.shown(
@@ -284,10 +322,13 @@ QString CompareDesk::changes_text() const {
 
 void CompareDesk::show_page(const QString& name) {
     page_ = name;
+    touched_ = false;
     lanes_by_hand_ = pages_.is_changed(name);
+    canvas_->show_only(false);
     const auto lanes = pages_.lanes(name);
     const auto fitting = workspace_.comparison().laps().empty() ? lanes : fitting_lanes(lanes);
     set_lanes_quietly(fitting.empty() ? lanes : fitting);
+    tell_page();
     Q_EMIT state_changed();
     workspace_.tell(tr("Page %1.").arg(name));
 }
@@ -324,6 +365,54 @@ void CompareDesk::step_corner(int step) {
     go_to_corner(target->number);
 }
 
+void CompareDesk::step_beside(int step) {
+    show_side(true);
+    beside_->step(step);
+}
+
+void CompareDesk::step_event(int step) {
+    const ComparedLaps& laps = workspace_.comparison().laps();
+    if (!laps.on_track()) return;
+    const int slot = workspace_.comparison().active_slot();
+    const auto& moments = laps.laps[static_cast<std::size_t>(slot)].moments;
+    const double now = workspace_.focus().state().cursor_m;
+    const LapEvent* target = nullptr;
+    for (const LapEvent& event : moments) {
+        if (step > 0 && event.place_m > now + 0.01 && target == nullptr) target = &event;
+        if (step < 0 && event.place_m < now - 0.01) target = &event;
+    }
+    if (target != nullptr) go_to_event(slot, *target);
+}
+
+/// Puts the cursor on an event and measures it against the other lap's.
+void CompareDesk::go_to_event(int slot, const LapEvent& event) {
+    const ComparedLaps& laps = workspace_.comparison().laps();
+    workspace_.focus().set_cursor(event.place_m);
+    const Interval view = workspace_.comparison().view();
+    if (!view.contains(event.place_m) && workspace_.comparison().axis() != Axis::run)
+        workspace_.comparison().set_view({event.place_m - view.length() / 2, event.place_m + view.length() / 2});
+    const int other = slot == 0 ? std::max(1, workspace_.comparison().active_slot()) : 0;
+    QString words = tr("%1 %2 at %3")
+                        .arg(slot_letter(slot), QString::fromStdString(event_words(event)),
+                             with_unit(QString::number(event.place_m, 'f', 1), QStringLiteral("m")));
+    if (event.corner != 0) words += tr(" (turn %1)").arg(event.corner);
+    if (other < static_cast<int>(laps.laps.size())) {
+        const auto& mine = laps.laps[static_cast<std::size_t>(slot)];
+        const auto& theirs = laps.laps[static_cast<std::size_t>(other)];
+        if (const auto same = same_event(event, theirs.moments)) {
+            const double by_m = event.place_m - same->place_m;
+            const double by_s = (mine.lap.map.time_at(event.place_m) - mine.lap.map.start_s()) -
+                                (theirs.lap.map.time_at(same->place_m) - theirs.lap.map.start_s());
+            words += tr(": %1 and %2 since the line against %3")
+                         .arg(with_unit(signed_number(by_m, 1), QStringLiteral("m")),
+                              with_unit(signed_number(by_s, 3), QStringLiteral("s")), slot_letter(other));
+        } else {
+            words += tr(": %1 does not").arg(slot_letter(other));
+        }
+    }
+    workspace_.tell(words + u'.');
+}
+
 void CompareDesk::step_cursor(double pixels) {
     if (workspace_.comparison().laps().empty()) return;
     auto& comparison = workspace_.comparison();
@@ -352,18 +441,27 @@ void CompareDesk::flip_sign(const std::string& quantity) {
 }
 
 std::vector<Lane> CompareDesk::fitting_lanes(const std::vector<Lane>& wanted) const {
-    const auto logged = [&](const std::string& quantity) { return workspace_.comparison().offers(quantity); };
+    const auto offered = [&](const std::string& quantity) { return workspace_.comparison().offers(quantity); };
     std::vector<Lane> lanes;
     for (const Lane& lane : wanted) {
-        if (logged(lane.quantity))
-            lanes.push_back(lane);
-        else if (lane.quantity == "brake_front" && logged("brake"))
-            lanes.push_back({"brake", 0.9});
+        Lane here = lane;
+        std::erase_if(here.more, [&](const std::string& id) { return !offered(id); });
+        if (!offered(lane.quantity)) {
+            if (lane.quantity == "brake_front" && offered("brake")) {
+                here.quantity = "brake";
+            } else if (!here.more.empty()) {
+                here.quantity = here.more.front();
+                here.more.erase(here.more.begin());
+            } else {
+                continue;
+            }
+        }
+        lanes.push_back(std::move(here));
     }
     // With few sensors most of the work is done in speed and the two accelerations.
     if (lanes.size() < 4 && page_ == Pages::first() && !lanes_by_hand_) {
         for (const char* quantity : {"lateral_acceleration", "longitudinal_acceleration"}) {
-            if (logged(quantity)) lanes.push_back({quantity, 1.2});
+            if (offered(quantity)) lanes.push_back({quantity, 1.2});
         }
     }
     return lanes;
@@ -375,12 +473,19 @@ void CompareDesk::set_lanes_quietly(std::vector<Lane> lanes) {
     fitting_ = false;
 }
 
-void CompareDesk::save_lanes() {
+void CompareDesk::lanes_touched() {
     lanes_by_hand_ = true;
-    // What the page wants and these runs do not have stays wanted: behind the lane that it stood behind.
+    touched_lanes_ = lanes_to_keep();
+    touched_ = !(touched_lanes_ == pages_.lanes(page_));
+    tell_page();
+    Q_EMIT state_changed();
+}
+
+/// What the page wants and these runs do not have stays wanted: behind the lane that it stood behind.
+std::vector<Lane> CompareDesk::lanes_to_keep() const {
     std::vector<Lane> lanes = canvas_->lanes();
     const auto place_of = [&](const std::string& quantity) {
-        return std::find_if(lanes.begin(), lanes.end(), [&](const Lane& lane) { return lane.quantity == quantity; });
+        return std::find_if(lanes.begin(), lanes.end(), [&](const Lane& lane) { return lane.shows(quantity); });
     };
     std::string before;
     for (const Lane& wanted : pages_.lanes(page_)) {
@@ -391,18 +496,88 @@ void CompareDesk::save_lanes() {
         }
         before = wanted.quantity;
     }
-    if (const auto saved = pages_.save(page_, lanes); !saved) workspace_.tell(saved.error());
+    return lanes;
+}
+
+std::vector<Lane> CompareDesk::lanes_of_page() const {
+    return touched_ ? touched_lanes_ : pages_.lanes(page_);
+}
+
+void CompareDesk::tell_page() {
+    pages_button_->setText(touched_ ? tr("Pages •") : tr("Pages"));
+    pages_button_->setToolTip((touched_ ? tr("%1, changed and not kept.") : tr("%1.")).arg(page_) + u' ' +
+                              tr("Lanes by theme; 1 to 9, or P and Shift+P"));
+}
+
+void CompareDesk::keep_page() {
+    if (const auto saved = pages_.save(page_, lanes_to_keep()); !saved) return workspace_.tell(saved.error());
+    touched_ = false;
+    tell_page();
+    Q_EMIT state_changed();
+    workspace_.tell(tr("Page %1 is kept as it is now.").arg(page_));
+}
+
+void CompareDesk::write_page_file() {
+    const QString file = QFileDialog::getSaveFileName(this, tr("Write the page %1").arg(page_),
+                                                      page_ + QStringLiteral(".json"), tr("Pages (*.json)"));
+    if (file.isEmpty()) return;
+    if (const auto done = write_page({page_, lanes_to_keep()}, file.toStdString()); !done)
+        return workspace_.tell(done.error());
+    workspace_.tell(tr("Page %1 is written to %2.").arg(page_, file));
+}
+
+void CompareDesk::read_page_file() {
+    const QString file = QFileDialog::getOpenFileName(this, tr("Read a page"), QString(), tr("Pages (*.json)"));
+    if (!file.isEmpty()) take_page(file);
+}
+
+void CompareDesk::take_page(const QString& file) {
+    const auto page = read_page(file.toStdString());
+    if (!page) return workspace_.tell(page.error());
+    // A page of that name is one's own: the other stands beside it.
+    QString name = page->name;
+    for (int i = 2; pages_.names().contains(name); ++i) name = QStringLiteral("%1 %2").arg(page->name).arg(i);
+    if (const auto saved = pages_.save(name, page->lanes); !saved) return workspace_.tell(saved.error());
+    show_page(name);
+}
+
+void CompareDesk::show_side(bool on) {
+    halves_->widget(1)->setVisible(on);
+    Q_EMIT state_changed();
+}
+
+bool CompareDesk::side_is_shown() const {
+    return !halves_->widget(1)->isHidden();
+}
+
+QString CompareDesk::state() const {
+    QJsonObject out{{QStringLiteral("page"), page_},
+                    {QStringLiteral("side"), side_is_shown()},
+                    {QStringLiteral("side_width"), halves_->sizes().value(1)},
+                    {QStringLiteral("beside"), beside_->state()},
+                    {QStringLiteral("by_channel"), canvas_->colours_by_channel()}};
+    if (touched_) out[QStringLiteral("lanes")] = QString::fromStdString(text_of_lanes(touched_lanes_));
+    return QString::fromUtf8(QJsonDocument(out).toJson(QJsonDocument::Compact));
 }
 
 void CompareDesk::restore(const QString& state) {
-    if (!pages_.names().contains(state)) return;
-    page_ = state;
+    const QJsonObject in = QJsonDocument::fromJson(state.toUtf8()).object();
+    // Before there was more to keep, the state was the name of the page.
+    const QString page = in.isEmpty() ? state : in[QStringLiteral("page")].toString();
+    if (pages_.names().contains(page)) page_ = page;
+    touched_lanes_ = lanes_from(in[QStringLiteral("lanes")].toString().toStdString());
+    touched_ = !touched_lanes_.empty();
+    halves_->widget(1)->setVisible(in[QStringLiteral("side")].toBool(true));
+    if (const int width = in[QStringLiteral("side_width")].toInt(); width > 0) halves_->setSizes({1000, width});
+    canvas_->colour_by_channel(in[QStringLiteral("by_channel")].toBool());
+    beside_->restore(in[QStringLiteral("beside")].toString());
     show_lanes_of_page();
 }
 
 void CompareDesk::show_lanes_of_page() {
-    lanes_by_hand_ = pages_.is_changed(page_);
-    set_lanes_quietly(pages_.lanes(page_));
+    lanes_by_hand_ = touched_ || pages_.is_changed(page_);
+    set_lanes_quietly(lanes_of_page());
+    tell_page();
 }
 
 void CompareDesk::show_pictures(PictureBook& book) {

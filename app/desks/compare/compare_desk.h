@@ -1,7 +1,7 @@
 #pragma once
 
+#include "app/desks/compare/beside.h"
 #include "app/desks/compare/pages.h"
-#include "app/desks/compare/value_panel.h"
 #include "app/jobs/jobs.h"
 #include "app/plot/map_canvas.h"
 #include "app/plot/phase_bar.h"
@@ -13,6 +13,7 @@ class QDoubleSpinBox;
 class QLabel;
 class QMenu;
 class QPushButton;
+class QSplitter;
 class QStackedLayout;
 class QToolButton;
 
@@ -29,14 +30,20 @@ class CompareDesk : public Desk {
     [[nodiscard]] TraceCanvas& canvas() { return *canvas_; }
     [[nodiscard]] MapCanvas& map() { return *map_; }
     [[nodiscard]] ShapeStrip& strip() { return *strip_; }
-    [[nodiscard]] ValuePanel& values() { return *values_; }
+    [[nodiscard]] ValuePanel& values() { return beside_->values(); }
+    [[nodiscard]] Beside& beside() { return *beside_; }
 
     void take_focus() override;
-    [[nodiscard]] QString state() const override { return page_; }
+    [[nodiscard]] QString state() const override;
     void restore(const QString& state) override;
+    void add_findings(std::vector<Finding>& out) override;
     void show_pictures(PictureBook& book) override;
     void step_corner(int step);
     void step_cursor(double pixels);
+    void step_beside(int step);
+    /// To the next or previous thing that the active lap does, measured against A's.
+    void step_event(int step);
+    void go_to_event(int slot, const LapEvent& event);
     void set_paint(const MapPaint& paint);
     /// The list of channels, below its button.
     void show_picker();
@@ -46,6 +53,17 @@ class CompareDesk : public Desk {
     void show_page(const QString& name);
     void step_page(int step);
     [[nodiscard]] QString page() const { return page_; }
+    /// The lanes are no longer as the page keeps them.
+    [[nodiscard]] bool page_is_touched() const { return touched_; }
+    /// The lanes as they are become the page's.
+    void keep_page();
+    /// The lanes as the page keeps them.
+    void back_to_page() { show_page(page_); }
+    /// A page that somebody wrote to a file, beside one's own.
+    void take_page(const QString& file);
+    /// The panel beside the traces: map and values.
+    void show_side(bool on);
+    [[nodiscard]] bool side_is_shown() const;
     [[nodiscard]] QString changes_text() const;
     [[nodiscard]] Pages& pages() { return pages_; }
 
@@ -72,12 +90,21 @@ class CompareDesk : public Desk {
     /// Lanes for what these laps have; used until somebody chooses lanes by hand.
     [[nodiscard]] std::vector<Lane> fitting_lanes(const std::vector<Lane>& wanted) const;
     void set_lanes_quietly(std::vector<Lane> lanes);
-    void save_lanes();
+    void lanes_touched();
+    [[nodiscard]] std::vector<Lane> lanes_to_keep() const;
+    [[nodiscard]] std::vector<Lane> lanes_of_page() const;
+    void tell_page();
+    void write_page_file();
+    void read_page_file();
     void show_lanes_of_page();
 
     Pages pages_;
     QString page_ = Pages::first();
     bool lanes_by_hand_ = false;
+    bool touched_ = false;             ///< lanes were changed since the page was shown
+    std::vector<Lane> touched_lanes_;  ///< those, with what these runs do not have
+    QSplitter* halves_;
+    QToolButton* pages_button_;
     bool fitting_ = false;  ///< lanes are being set by the desk, not by a person
     QStackedLayout* stack_;
     QLabel *headline_, *evidence_, *changes_, *empty_text_;
@@ -97,7 +124,7 @@ class CompareDesk : public Desk {
     ShapeStrip* strip_;
     PhaseBar* phases_;
     MapCanvas* map_;
-    ValuePanel* values_;
+    Beside* beside_;
 };
 
 }  // namespace rendak::app

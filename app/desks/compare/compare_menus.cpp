@@ -61,6 +61,12 @@ void CompareDesk::fill_pages_menu() {
         connect(action, &QAction::triggered, this, [this, name] { show_page(name); });
     }
     pages_menu_->addSeparator();
+    QAction* keep = pages_menu_->addAction(tr("Keep the changes to %1").arg(page_));
+    keep->setEnabled(touched_);
+    connect(keep, &QAction::triggered, this, &CompareDesk::keep_page);
+    QAction* back = pages_menu_->addAction(tr("Back to %1 as it is kept").arg(page_));
+    back->setEnabled(touched_);
+    connect(back, &QAction::triggered, this, &CompareDesk::back_to_page);
     connect(pages_menu_->addAction(tr("Order of the lanes …")), &QAction::triggered, this, &CompareDesk::order_lanes);
     connect(pages_menu_->addAction(tr("Keep these lanes as a page …")), &QAction::triggered, this, [this] {
         const QString name = QInputDialog::getText(this, tr("A page of your own"), tr("Name of the page")).trimmed();
@@ -68,6 +74,10 @@ void CompareDesk::fill_pages_menu() {
         if (const auto saved = pages_.save(name, canvas_->lanes()); !saved) return workspace_.tell(saved.error());
         show_page(name);
     });
+    connect(pages_menu_->addAction(tr("Write this page to a file …")), &QAction::triggered, this,
+            &CompareDesk::write_page_file);
+    connect(pages_menu_->addAction(tr("Read a page from a file …")), &QAction::triggered, this,
+            &CompareDesk::read_page_file);
     QAction* forget = pages_menu_->addAction(pages_.is_ready_made(page_) ? tr("%1 as it came").arg(page_)
                                                                          : tr("Remove the page %1").arg(page_));
     forget->setEnabled(pages_.is_changed(page_));
@@ -217,7 +227,7 @@ void CompareDesk::fill_picker() {
     std::vector<ChannelPicker::Entry> entries;
     const auto drawn = [&](const std::string& id) {
         const auto& lanes = canvas_->lanes();
-        return std::any_of(lanes.begin(), lanes.end(), [&](const Lane& lane) { return lane.quantity == id; });
+        return std::any_of(lanes.begin(), lanes.end(), [&](const Lane& lane) { return lane.shows(id); });
     };
     const auto logged = [&](const std::string& id) -> const Channel* {
         for (const ComparedLap& it : laps.laps) {
@@ -227,12 +237,11 @@ void CompareDesk::fill_picker() {
     };
     const auto offered = [&](const std::string& id) { return workspace_.comparison().offers(id); };
     // What the page wants and nobody logged: named first, with what could stand in.
-    for (const Lane& lane : pages_.lanes(page_)) {
-        if (offered(lane.quantity)) continue;
-        ChannelPicker::Entry entry{
-            lane.quantity, tr("Wanted by this page, not logged here"), shown(lane.quantity).label, {}, {}};
+    for (const std::string& wanted : quantities_of(pages_.lanes(page_))) {
+        if (offered(wanted)) continue;
+        ChannelPicker::Entry entry{wanted, tr("Wanted by this page, not logged here"), shown(wanted).label, {}, {}};
         entry.here = false;
-        for (const std::string_view other : stand_ins(lane.quantity)) {
+        for (const std::string_view other : stand_ins(wanted)) {
             if (!offered(std::string(other))) continue;
             entry.instead = std::string(other);
             entry.label = tr("%1: %2 could stand in").arg(entry.label, shown(other).label);
@@ -286,19 +295,43 @@ void CompareDesk::show_picker() {
 
 void CompareDesk::toggle_lane(const std::string& quantity, bool on) {
     auto next = canvas_->lanes();
-    const auto is_it = [&](const Lane& lane) { return lane.quantity == quantity; };
-    const bool present = std::any_of(next.begin(), next.end(), is_it);
+    const bool present = std::any_of(next.begin(), next.end(), [&](const Lane& lane) { return lane.shows(quantity); });
     if (present == on) return;
-    if (!on && next.size() == 1) {
+    if (on) {
+        next.push_back({quantity, 0.9});
+    } else if (!remove_channel(next, quantity)) {
         workspace_.tell(tr("The last lane stays."));
         return fill_picker();
     }
-    if (on)
-        next.push_back({quantity, 0.9});
-    else
-        std::erase_if(next, is_it);
     canvas_->set_lanes(std::move(next));
     fill_picker();
+}
+
+void CompareDesk::add_findings(std::vector<Finding>& out) {
+    const QStringList pages = pages_.names();
+    for (const QString& name : pages) out.push_back({tr("Page"), name, {}, [this, name] { show_page(name); }});
+    const ComparedLaps& laps = workspace_.comparison().laps();
+    if (laps.empty()) return;
+    std::vector<std::shared_ptr<const RunData>> runs;
+    for (const ComparedLap& lap : laps.laps) runs.push_back(lap.run);
+    for (const ShownChannel& it : shown_channels(runs)) {
+        const Shown how = shown(it.id);
+        out.push_back({it.set.empty() ? tr("Channel") : tr("Formula"),
+                       how.label + (how.unit.isEmpty() ? QString() : QStringLiteral(", ") + how.unit),
+                       {},
+                       [this, id = it.id] { toggle_lane(id, true); }});
+    }
+    if (!laps.on_track()) return;
+    for (const Corner& corner : laps.track().corners)
+        out.push_back({tr("Corner"), QString::fromStdString(corner.title()), {}, [this, number = corner.number] {
+                           go_to_corner(number);
+                       }});
+    const auto marks = workspace_.library().marks(laps.baseline().run->row.track);
+    for (const Mark& mark : marks ? *marks : std::vector<Mark>())
+        out.push_back({tr("Mark"), QString::fromStdString(mark.name), {}, [this, range = mark.range_m] {
+                           workspace_.focus().set_range(range);
+                           workspace_.focus().set_cursor(range.clamp(workspace_.focus().state().cursor_m));
+                       }});
 }
 
 void CompareDesk::fill_marks_menu() {

@@ -1,13 +1,27 @@
 #pragma once
 
 #include <QStringList>
+#include <filesystem>
 
-#include "app/plot/trace_canvas.h"
+#include "app/plot/lane.h"
 #include "core/library/library.h"
 
 namespace rendak::app {
 
-/// Named sets of lanes for a theme: ready-made ones, changed to taste, and one's own. Kept in the library.
+/// Lanes as text that lanes_from() reads; JSON. Of older pages too, which were a line a lane.
+[[nodiscard]] std::string text_of_lanes(const std::vector<Lane>& lanes);
+[[nodiscard]] std::vector<Lane> lanes_from(const std::string& text);
+
+/// A page as a file that others read: its name and its lanes.
+struct PageFile {
+    QString name;
+    std::vector<Lane> lanes;
+};
+[[nodiscard]] Result<void> write_page(const PageFile& page, const std::filesystem::path& file);
+[[nodiscard]] Result<PageFile> read_page(const std::filesystem::path& file);
+
+/// Named sets of lanes for a theme: ready-made ones, changed to taste, and one's own. Kept in the library, and only
+/// when that is asked for.
 class Pages {
   public:
     explicit Pages(Library& library) : library_(library) {}

@@ -34,6 +34,10 @@ ValuePanel::ValuePanel(Focus& focus, Comparison& comparison, QWidget* parent)
     });
     connect(&focus_, &Focus::range_changed, this, &ValuePanel::forget_figures);
     connect(&focus_, &Focus::cursor_changed, this, qOverload<>(&QWidget::update));
+    connect(&focus_, &Focus::pin_changed, this, [this] {
+        setMinimumHeight(sizeHint().height());
+        update();
+    });
 }
 
 void ValuePanel::forget_figures() {
@@ -65,7 +69,7 @@ std::vector<ValuePanel::Row> ValuePanel::rows() const {
 }
 
 QSize ValuePanel::sizeHint() const {
-    return {310, head_px + static_cast<int>(rows().size()) * row_px + 6};
+    return {310, head_height() + static_cast<int>(rows().size()) * row_px + 6};
 }
 
 const RangeFigures& ValuePanel::figures(const std::string& quantity, int slot) const {
@@ -107,8 +111,102 @@ QString ValuePanel::text(const std::string& quantity, int slot, Cell cell) const
     return {};
 }
 
+int ValuePanel::head_height() const {
+    const bool pinned = !comparison_.laps().empty() && comparison_.pin_in_view().has_value();
+    return head_px + (pinned ? (static_cast<int>(comparison_.laps().laps.size()) + 1) * row_px + 4 : 0);
+}
+
+std::optional<ValuePanel::Between> ValuePanel::between(int slot) const {
+    const auto pin = comparison_.pin_in_view();
+    if (!pin || slot >= static_cast<int>(comparison_.laps().laps.size())) return std::nullopt;
+    const double cursor = comparison_.cursor_in_view();
+    Between out;
+    out.time_s = comparison_.time_in_view_s(slot, cursor) - comparison_.time_in_view_s(slot, *pin);
+    if (!comparison_.laps().on_track()) {
+        out.way_m = out.gap_s = std::nan("");
+        return out;
+    }
+    const ComparedLap& lap = comparison_.laps().laps[static_cast<std::size_t>(slot)];
+    if (comparison_.axis() == Axis::run) {  // seconds know no way without places
+        out.way_m = out.gap_s = std::nan("");
+    } else {
+        out.way_m = cursor - *pin;
+        out.gap_s = lap.gap.at(cursor) - lap.gap.at(*pin);
+    }
+    return out;
+}
+
+QString ValuePanel::pin_text(const std::string& quantity, int slot, PinCell cell) const {
+    const Shown how = shown(quantity);
+    const auto pin = comparison_.pin_in_view();
+    if (cell == PinCell::value || !pin) return text(quantity, slot, Cell::value);
+    const auto both = between(slot);
+    if (quantity == "gap") return cell == PinCell::change && both ? how.difference_text(both->gap_s) : QString();
+    if (!comparison_.ready(quantity)) return QString();
+    const double a = comparison_.time_in_view_s(slot, *pin),
+                 b = comparison_.time_in_view_s(slot, comparison_.cursor_in_view());
+    const PreparedLap& lap = comparison_.laps().laps[static_cast<std::size_t>(slot)].lap;
+    const Interval time_s{std::min(a, b), std::max(a, b)};
+    const BetweenFigures found = between_in_time(lap, quantity, time_s);
+    const auto number = [&](double value) {
+        return std::isfinite(value) ? signed_number(value, how.decimals + 1) : QStringLiteral("–");
+    };
+    switch (cell) {
+        case PinCell::value:
+            break;
+        case PinCell::change:
+            return how.difference_text(b < a ? -found.change : found.change);
+        case PinCell::mean:
+            return how.text(figures_in_time(lap, quantity, time_s).mean);
+        case PinCell::slope:
+            return number(how.difference_from_si(found.slope_per_s));
+        case PinCell::area:
+            // Of a quantity whose zero lies elsewhere (°C) the area is of the shown numbers.
+            return number((found.area_s - how.offset * time_s.length()) / how.factor);
+    }
+    return {};
+}
+
+QString ValuePanel::cell_text(const std::string& quantity, int slot, int column) const {
+    return comparison_.pin_in_view() ? pin_text(quantity, slot, static_cast<PinCell>(column))
+                                     : text(quantity, slot, static_cast<Cell>(column));
+}
+
+/// What lies between pin and cursor, a row a lap.
+void ValuePanel::paint_between(QPainter& painter) const {
+    const Theme& t = theme();
+    painter.setFont(small_font(true));
+    painter.setPen(t.mute);
+    const QString heads[] = {tr("time"), tr("minus A"), tr("way"), tr("gap by"), {}};
+    painter.drawText(QRect(8, 0, letter_px + 60, row_px), Qt::AlignLeft | Qt::AlignVCenter, tr("since pin"));
+    for (int c = 0; c < 4; ++c)
+        painter.drawText(column_area(width(), 0, row_px, c + 1), Qt::AlignRight | Qt::AlignVCenter, heads[c]);
+    const auto first = between(0);
+    for (int slot = 0; slot < static_cast<int>(comparison_.laps().laps.size()); ++slot) {
+        const auto found = between(slot);
+        if (!found || !first) continue;
+        const int y = row_px * (slot + 1);
+        painter.setPen(Qt::NoPen);
+        painter.setBrush(t.lap(slot));
+        painter.drawRoundedRect(QRect(8, y + 2, 14, row_px - 4), 3, 3);
+        painter.setFont(small_font(true));
+        painter.setPen(t.on_lap);
+        painter.drawText(QRect(8, y + 2, 14, row_px - 4), Qt::AlignCenter, slot_letter(slot));
+        painter.setFont(body_font());
+        painter.setPen(t.ink);
+        const QString cells[] = {with_unit(QString::number(found->time_s, 'f', 3), QStringLiteral("s")),
+                                 slot == 0 ? QString() : signed_number(found->time_s - first->time_s, 3),
+                                 std::isfinite(found->way_m)
+                                     ? with_unit(QString::number(found->way_m, 'f', 1), QStringLiteral("m"))
+                                     : QStringLiteral("–"),
+                                 slot == 0 ? QString() : signed_number(found->gap_s, 3)};
+        for (int c = 0; c < 4; ++c)
+            painter.drawText(column_area(width(), y, row_px, c + 1), Qt::AlignRight | Qt::AlignVCenter, cells[c]);
+    }
+}
+
 QRect ValuePanel::cell_area(const std::string& quantity, int slot, Cell cell) const {
-    int y = head_px;
+    int y = head_height();
     for (const Row& row : rows()) {
         if (row.quantity == quantity && row.slot == slot)
             return column_area(width(), y, row_px, static_cast<int>(cell));
@@ -122,12 +220,17 @@ void ValuePanel::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     painter.fillRect(rect(), t.panel);
     if (comparison_.laps().empty()) return;
+    const bool pinned = comparison_.pin_in_view().has_value();
+    if (pinned) paint_between(painter);
     painter.setFont(small_font(true));
     painter.setPen(t.mute);
-    const QString heads[] = {tr("at cursor"), tr("minus A"), tr("low"), tr("mean"), tr("high")};
+    const QStringList heads =
+        pinned ? QStringList{tr("at cursor"), tr("since pin"), tr("mean"), tr("a second"), tr("area · s")}
+               : QStringList{tr("at cursor"), tr("minus A"), tr("low"), tr("mean"), tr("high")};
+    const int top = head_height() - head_px;
     for (int c = 0; c < 5; ++c)
-        painter.drawText(column_area(width(), 0, head_px, c), Qt::AlignRight | Qt::AlignVCenter, heads[c]);
-    int y = head_px;
+        painter.drawText(column_area(width(), top, head_px, c), Qt::AlignRight | Qt::AlignVCenter, heads[c]);
+    int y = head_height();
     for (const Row& row : rows()) {
         const Shown how = shown(row.quantity);
         if (row.slot < 0) {
@@ -160,9 +263,10 @@ void ValuePanel::paintEvent(QPaintEvent*) {
                     const double gap = comparison_.value_at_cursor(row.slot, "gap");
                     painter.setPen(gap >= 0 ? t.lost : t.won);
                 }
-                if (cell == Cell::low || cell == Cell::high) painter.setPen(t.accent);
+                if (!pinned && (cell == Cell::low || cell == Cell::high)) painter.setPen(t.accent);
                 painter.drawText(column_area(width(), y, row_px, static_cast<int>(cell)),
-                                 Qt::AlignRight | Qt::AlignVCenter, text(row.quantity, row.slot, cell));
+                                 Qt::AlignRight | Qt::AlignVCenter,
+                                 cell_text(row.quantity, row.slot, static_cast<int>(cell)));
             }
         }
         y += row_px;
@@ -170,6 +274,7 @@ void ValuePanel::paintEvent(QPaintEvent*) {
 }
 
 bool ValuePanel::jump_at(QPoint at, double* place) const {
+    if (comparison_.pin_in_view()) return false;
     for (const Row& row : rows()) {
         if (row.slot < 0) continue;
         for (const Cell cell : {Cell::low, Cell::high}) {
@@ -190,7 +295,7 @@ void ValuePanel::mouseReleaseEvent(QMouseEvent* event) {
 }
 
 void ValuePanel::contextMenuEvent(QContextMenuEvent* event) {
-    int y = head_px;
+    int y = head_height();
     for (const Row& row : rows()) {
         if (row.slot >= 0 && event->pos().y() >= y && event->pos().y() < y + row_px)
             Q_EMIT lap_menu_asked(row.slot, event->globalPos());

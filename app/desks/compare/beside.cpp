@@ -1,0 +1,278 @@
+#include "app/desks/compare/beside.h"
+
+#include <QButtonGroup>
+#include <QComboBox>
+#include <QDoubleSpinBox>
+#include <QHBoxLayout>
+#include <QPushButton>
+#include <QScrollArea>
+#include <QSignalBlocker>
+#include <QStackedWidget>
+#include <QVBoxLayout>
+
+#include "app/text/shown.h"
+#include "core/intake/run_data.h"
+
+namespace rendak::app {
+namespace {
+
+struct Kind {
+    const char* name;
+    const char* hint;
+    const char* help;
+};
+
+constexpr Kind kinds[Beside::picture_count] = {
+    {QT_TRANSLATE_NOOP("Beside", "Values"), QT_TRANSLATE_NOOP("Beside", "At the cursor and in the range"),
+     QT_TRANSLATE_NOOP("Beside",
+                       "Each lap at the cursor, against A, and its low, mean and high in the range; with a pin, what "
+                       "happens between the two. Look for a low or a high that differs, and click it to go there.")},
+    {QT_TRANSLATE_NOOP("Beside", "Changes"), QT_TRANSLATE_NOOP("Beside", "Where the gap changes its slope"),
+     QT_TRANSLATE_NOOP(
+         "Beside",
+         "Every stretch over which the gap grows or shrinks at one pace, the largest first; together they "
+         "are the gap. Look at the first of each sign, click it, and ask what the driver does at its "
+         "beginning.")},
+    {QT_TRANSLATE_NOOP("Beside", "Circle"), QT_TRANSLATE_NOOP("Beside", "Friction circle"),
+     QT_TRANSLATE_NOOP("Beside",
+                       "Lateral against along acceleration, with the reach of each lap as an outline. Look for sides "
+                       "where a lap reaches less far, and for a dent between braking and cornering.")},
+    {QT_TRANSLATE_NOOP("Beside", "Scatter"), QT_TRANSLATE_NOOP("Beside", "Two channels against each other"),
+     QT_TRANSLATE_NOOP(
+         "Beside",
+         "Two channels against each other, coloured by a third when you like, with the straight line that "
+         "fits best. Look for clouds of two laps that lie apart, and trust no line that explains little.")},
+    {QT_TRANSLATE_NOOP("Beside", "Shares"), QT_TRANSLATE_NOOP("Beside", "Share of time or way by value"),
+     QT_TRANSLATE_NOOP(
+         "Beside",
+         "How much of the range a channel spends in each step of its values. Look for a hump that one lap "
+         "has and the other has not.")},
+    {QT_TRANSLATE_NOOP("Beside", "Laps"), QT_TRANSLATE_NOOP("Beside", "The same range, lap after lap"),
+     QT_TRANSLATE_NOOP("Beside",
+                       "The same range of every lap of the run, A in grey behind each. Look whether a difference comes "
+                       "back on every lap, and click a lap to compare it.")},
+};
+
+std::string id_of(const QComboBox& box) {
+    return box.currentData().toString().toStdString();
+}
+
+void choose(QComboBox& box, const std::string& id) {
+    const int at = box.findData(QString::fromStdString(id));
+    if (at >= 0) box.setCurrentIndex(at);
+}
+
+}  // namespace
+
+Beside::Beside(Focus& focus, Comparison& comparison, Jobs& jobs, QWidget* parent)
+    : QWidget(parent), comparison_(comparison) {
+    values_ = new ValuePanel(focus, comparison);
+    changes_ = new ChangeList(focus, comparison);
+    circle_ = new PairPicture(focus, comparison, true);
+    circle_->show_quantities("lateral_acceleration", "longitudinal_acceleration", "");
+    scatter_ = new PairPicture(focus, comparison, false);
+    scatter_->show_quantities("speed", "longitudinal_acceleration", "");
+    shares_ = new SharePicture(focus, comparison);
+    laps_ = new LapsPicture(focus, comparison, jobs);
+
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(2);
+    auto* row = new QHBoxLayout;
+    row->setSpacing(2);
+    buttons_ = new QButtonGroup(this);
+    for (int i = 0; i < picture_count; ++i) {
+        auto* button = new QPushButton(QCoreApplication::translate("Beside", kinds[i].name));
+        button->setCheckable(true);
+        button->setProperty("tab", true);
+        button->setToolTip(QCoreApplication::translate("Beside", kinds[i].hint) + tr(" (V steps through them)"));
+        buttons_->addButton(button, i);
+        row->addWidget(button);
+    }
+    row->addStretch(1);
+    column->addLayout(row);
+    stack_ = new QStackedWidget;
+    const auto scrolled = [](QWidget* inside) {
+        auto* scroll = new QScrollArea;
+        scroll->setWidget(inside);
+        scroll->setWidgetResizable(true);
+        scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+        scroll->setFrameShape(QFrame::NoFrame);
+        return scroll;
+    };
+    stack_->addWidget(scrolled(values_));
+    stack_->addWidget(changes_);
+    stack_->addWidget(build_circle());
+    stack_->addWidget(build_scatter());
+    stack_->addWidget(build_shares());
+    stack_->addWidget(scrolled(laps_));
+    column->addWidget(stack_, 1);
+    connect(buttons_, &QButtonGroup::idClicked, this, [this](int id) { show_picture(static_cast<Picture>(id)); });
+    connect(&comparison_, &Comparison::changed, this, &Beside::fill_channels);
+    buttons_->button(0)->setChecked(true);
+    fill_channels();
+}
+
+QWidget* Beside::with_tools(QWidget* tools, QWidget* picture) {
+    auto* all = new QWidget;
+    auto* column = new QVBoxLayout(all);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(2);
+    column->addWidget(tools);
+    column->addWidget(picture, 1);
+    return all;
+}
+
+QComboBox* Beside::side_box(const std::function<void(TurnSide)>& chosen) {
+    auto* box = new QComboBox;
+    box->setAccessibleName(tr("Which turns"));
+    box->addItems({tr("All of it"), tr("Left turns"), tr("Right turns")});
+    connect(box, &QComboBox::currentIndexChanged, this, [chosen](int at) { chosen(static_cast<TurnSide>(at)); });
+    return box;
+}
+
+QWidget* Beside::build_circle() {
+    auto* tools = new QWidget;
+    auto* row = new QHBoxLayout(tools);
+    row->setContentsMargins(0, 0, 0, 0);
+    row->addWidget(side_box([this](TurnSide side) { circle_->show_side(side); }));
+    row->addStretch(1);
+    return with_tools(tools, circle_);
+}
+
+QWidget* Beside::build_scatter() {
+    auto* tools = new QWidget;
+    auto* row = new QHBoxLayout(tools);
+    row->setContentsMargins(0, 0, 0, 0);
+    row->setSpacing(3);
+    const auto channel_box = [&](const QString& name) {
+        auto* box = new QComboBox;
+        box->setAccessibleName(name);
+        box->setToolTip(name);
+        box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+        box->setMinimumContentsLength(5);
+        connect(box, &QComboBox::currentIndexChanged, this, &Beside::take_channels);
+        row->addWidget(box, 1);
+        return box;
+    };
+    x_ = channel_box(tr("Across"));
+    y_ = channel_box(tr("Upwards"));
+    z_ = channel_box(tr("Coloured by"));
+    auto* side = side_box([this](TurnSide turn) { scatter_->show_side(turn); });
+    side->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    side->setMinimumContentsLength(4);
+    row->addWidget(side, 1);
+    return with_tools(tools, scatter_);
+}
+
+QWidget* Beside::build_shares() {
+    auto* tools = new QWidget;
+    auto* row = new QHBoxLayout(tools);
+    row->setContentsMargins(0, 0, 0, 0);
+    row->setSpacing(3);
+    share_channel_ = new QComboBox;
+    share_channel_->setAccessibleName(tr("Channel"));
+    share_channel_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    share_channel_->setMinimumContentsLength(6);
+    connect(share_channel_, &QComboBox::currentIndexChanged, this, &Beside::take_channels);
+    share_of_ = new QComboBox;
+    share_of_->setAccessibleName(tr("Share of"));
+    share_of_->addItems({tr("Time"), tr("Way")});
+    connect(share_of_, &QComboBox::currentIndexChanged, this,
+            [this](int at) { shares_->show_share_of(at == 0 ? ShareOf::time : ShareOf::distance); });
+    step_ = new QDoubleSpinBox;
+    step_->setRange(0, 1e6);
+    step_->setDecimals(2);
+    step_->setSpecialValueText(tr("usual"));
+    step_->setAccessibleName(tr("Step"));
+    step_->setToolTip(tr("Width of a step, in the unit shown; 0: a usual one"));
+    step_->setKeyboardTracking(false);
+    connect(step_, &QDoubleSpinBox::valueChanged, this, [this](double value) { shares_->show_step(value); });
+    auto* side = side_box([this](TurnSide turn) { shares_->show_side(turn); });
+    side->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    side->setMinimumContentsLength(4);
+    row->addWidget(share_channel_, 2);
+    row->addWidget(share_of_, 1);
+    row->addWidget(step_, 1);
+    row->addWidget(side, 1);
+    return with_tools(tools, shares_);
+}
+
+void Beside::fill_channels() {
+    std::vector<std::shared_ptr<const RunData>> runs;
+    for (const ComparedLap& lap : comparison_.laps().laps) runs.push_back(lap.run);
+    if (runs.empty()) return;
+    filling_ = true;
+    const auto channels = shown_channels(runs);
+    const auto fill = [&](QComboBox& box, const std::string& now, bool with_none) {
+        const QSignalBlocker quiet(box);
+        box.clear();
+        if (with_none) box.addItem(tr("no colour"), QString());
+        for (const ShownChannel& it : channels) box.addItem(shown(it.id).label, QString::fromStdString(it.id));
+        if (box.findData(QString::fromStdString(now)) < 0 && !now.empty())
+            box.addItem(shown(now).label, QString::fromStdString(now));
+        choose(box, now);
+    };
+    fill(*x_, scatter_->x(), false);
+    fill(*y_, scatter_->y(), false);
+    fill(*z_, scatter_->z(), true);
+    fill(*share_channel_, shares_->quantity(), false);
+    filling_ = false;
+}
+
+void Beside::take_channels() {
+    if (filling_) return;
+    if (x_->count() > 0) scatter_->show_quantities(id_of(*x_), id_of(*y_), id_of(*z_));
+    if (id_of(*share_channel_) != shares_->quantity()) {
+        const QSignalBlocker quiet(step_);
+        step_->setValue(0);
+        shares_->show_quantity(id_of(*share_channel_));
+    }
+    Q_EMIT state_changed();
+}
+
+void Beside::show_picture(Picture picture) {
+    stack_->setCurrentIndex(static_cast<int>(picture));
+    buttons_->button(static_cast<int>(picture))->setChecked(true);
+    Q_EMIT state_changed();
+}
+
+void Beside::step(int by) {
+    show_picture(static_cast<Picture>((static_cast<int>(picture()) + by + picture_count) % picture_count));
+}
+
+Beside::Picture Beside::picture() const {
+    return static_cast<Picture>(stack_->currentIndex());
+}
+
+QString Beside::help() const {
+    return QCoreApplication::translate("Beside", kinds[static_cast<int>(picture())].help);
+}
+
+void Beside::set_quantities(const std::vector<std::string>& quantities) {
+    values_->set_quantities(quantities);
+    for (const std::string& id : quantities) {
+        if (id == "gap") continue;
+        laps_->show_quantity(id);
+        break;
+    }
+}
+
+QString Beside::state() const {
+    return QStringList{QString::number(static_cast<int>(picture())), QString::fromStdString(scatter_->x()),
+                       QString::fromStdString(scatter_->y()), QString::fromStdString(scatter_->z()),
+                       QString::fromStdString(shares_->quantity())}
+        .join(u'\t');
+}
+
+void Beside::restore(const QString& state) {
+    const QStringList parts = state.split(u'\t');
+    if (parts.size() != 5) return;
+    scatter_->show_quantities(parts[1].toStdString(), parts[2].toStdString(), parts[3].toStdString());
+    shares_->show_quantity(parts[4].toStdString());
+    fill_channels();
+    const int picture = parts[0].toInt();
+    if (picture >= 0 && picture < picture_count) show_picture(static_cast<Picture>(picture));
+}
+
+}  // namespace rendak::app

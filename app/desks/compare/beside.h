@@ -1,0 +1,68 @@
+#pragma once
+
+#include <QWidget>
+
+#include "app/desks/compare/change_list.h"
+#include "app/desks/compare/laps_picture.h"
+#include "app/desks/compare/pair_picture.h"
+#include "app/desks/compare/value_panel.h"
+
+class QButtonGroup;
+class QComboBox;
+class QDoubleSpinBox;
+class QStackedWidget;
+
+namespace rendak::app {
+
+/// The place beside the traces, below the map: one of several answers to the laps and the range at a time.
+class Beside : public QWidget {
+    Q_OBJECT
+  public:
+    Beside(Focus& focus, Comparison& comparison, Jobs& jobs, QWidget* parent = nullptr);
+
+    enum class Picture { values, changes, circle, scatter, shares, laps };
+    static constexpr int picture_count = 6;
+    void show_picture(Picture picture);
+    void step(int by);
+    [[nodiscard]] Picture picture() const;
+
+    [[nodiscard]] ValuePanel& values() { return *values_; }
+    [[nodiscard]] ChangeList& changes() { return *changes_; }
+    [[nodiscard]] PairPicture& circle() { return *circle_; }
+    [[nodiscard]] PairPicture& scatter() { return *scatter_; }
+    [[nodiscard]] SharePicture& shares() { return *shares_; }
+    [[nodiscard]] LapsPicture& laps() { return *laps_; }
+    /// What it shows and what to look for, in two sentences.
+    [[nodiscard]] QString help() const;
+    /// The first channel of the traces: what lap after lap shows.
+    void set_quantities(const std::vector<std::string>& quantities);
+
+    [[nodiscard]] QString state() const;
+    void restore(const QString& state);
+
+  Q_SIGNALS:
+    void state_changed();
+
+  private:
+    QWidget* with_tools(QWidget* tools, QWidget* picture);
+    QWidget* build_circle();
+    QWidget* build_scatter();
+    QWidget* build_shares();
+    QComboBox* side_box(const std::function<void(TurnSide)>& chosen);
+    void fill_channels();
+    void take_channels();
+
+    Comparison& comparison_;
+    QButtonGroup* buttons_;
+    QStackedWidget* stack_;
+    ValuePanel* values_;
+    ChangeList* changes_;
+    PairPicture *circle_, *scatter_;
+    SharePicture* shares_;
+    LapsPicture* laps_;
+    QComboBox *x_, *y_, *z_, *share_channel_, *share_of_;
+    QDoubleSpinBox* step_;
+    bool filling_ = false;
+};
+
+}  // namespace rendak::app

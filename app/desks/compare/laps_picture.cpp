@@ -1,0 +1,162 @@
+#include "app/desks/compare/laps_picture.h"
+
+#include <QMouseEvent>
+#include <QPainter>
+#include <cmath>
+
+#include "app/plot/ticks.h"
+#include "app/plot/trace_raster.h"
+#include "app/text/shown.h"
+#include "app/theme/theme.h"
+
+namespace rendak::app {
+namespace {
+
+constexpr int columns = 2, cell_px = 64, head_px = 14;
+
+}  // namespace
+
+LapsPicture::LapsPicture(Focus& focus, Comparison& comparison, Jobs& jobs, QWidget* parent)
+    : KeptPicture(parent), focus_(focus), comparison_(comparison), reading_(jobs) {
+    setAccessibleName(tr("The same range of every lap of the run"));
+    connect(&comparison_, &Comparison::changed, this, [this] {
+        read_.reset();
+        read();
+    });
+    connect(&focus, &Focus::range_changed, this, [this] { invalidate(); });
+    connect(&focus, &Focus::laps_changed, this, [this] { read(); });
+}
+
+std::optional<RunId> LapsPicture::run() const {
+    if (!comparison_.laps().on_track()) return std::nullopt;
+    return comparison_.active().run->row.id;
+}
+
+void LapsPicture::show_quantity(const std::string& quantity) {
+    quantity_ = quantity == "gap" ? "speed" : quantity;
+    read();
+}
+
+void LapsPicture::showEvent(QShowEvent* event) {
+    read();
+    KeptPicture::showEvent(event);
+}
+
+void LapsPicture::read() {
+    const auto wanted = run();
+    if (!isVisible() || !wanted) {
+        if (!wanted) {
+            laps_.clear();
+            message_ = tr("Pick laps of a track: then every lap of a run can be looked through here.");
+        }
+        return invalidate();
+    }
+    const std::pair<RunId, std::string> key{*wanted, quantity_};
+    if (read_ == key) return;
+    read_ = key;
+    message_ = tr("Reading the laps …");
+    laps_.clear();
+    invalidate();
+    const auto opened = comparison_.active().run;
+    reading_.run<std::vector<Small>>(
+        tr("Laps of the run"),
+        [opened, quantity = quantity_](const JobContext& job) -> Result<std::vector<Small>> {
+            std::vector<Small> out;
+            const auto laps = complete_laps(*opened);
+            for (const RunLap& it : laps) {
+                if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled.");
+                out.push_back({it.lap.ref, it.lap.time_s(), it.included, trace_of(it.lap, quantity, Axis::distance)});
+                job.report(static_cast<double>(out.size()) / static_cast<double>(laps.size()));
+            }
+            return out;
+        },
+        [this](Result<std::vector<Small>> found) {
+            if (found) {
+                laps_ = std::move(*found);
+                message_ = laps_.empty() ? tr("This run has no complete lap.") : QString();
+            } else {
+                message_ = QString::fromStdString(found.error().text());
+            }
+            setMinimumHeight(sizeHint().height());
+            invalidate();
+        });
+}
+
+QSize LapsPicture::sizeHint() const {
+    const int rows = (static_cast<int>(laps_.size()) + columns - 1) / columns;
+    return {310, std::max(120, rows * (cell_px + head_px) + 4)};
+}
+
+QRect LapsPicture::area_of(std::size_t lap) const {
+    const int place = static_cast<int>(lap), each = width() / columns;
+    return {(place % columns) * each, (place / columns) * (cell_px + head_px), each - 4, cell_px + head_px - 4};
+}
+
+void LapsPicture::draw_picture(QImage& image) {
+    const Theme& t = theme();
+    if (!message_.isEmpty() || !comparison_.laps().on_track()) {
+        QPainter painter(&image);
+        painter.setFont(body_font());
+        painter.setPen(t.mute);
+        painter.drawText(rect().adjusted(12, 12, -12, -12), Qt::AlignCenter | Qt::TextWordWrap, message_);
+        return;
+    }
+    const Shown how = shown(quantity_);
+    const Interval range = comparison_.range_m();
+    const Trace& base = comparison_.trace(0, quantity_, Axis::distance);
+    std::optional<Interval> values;
+    for (const Small& lap : laps_) {
+        if (lap.trace.empty()) continue;
+        const Interval own = lap.trace.limits(range);
+        values = values ? Interval{std::min(values->begin, own.begin), std::max(values->end, own.end)} : own;
+    }
+    const Interval si = with_margin(values.value_or(Interval{0, 1}));
+    const double ratio = image.devicePixelRatio();
+    std::vector<DrawnLane> lanes;
+    {
+        QPainter painter(&image);
+        for (std::size_t i = 0; i < laps_.size(); ++i) {
+            const Small& lap = laps_[i];
+            const QRect area = area_of(i);
+            const int slot = focus_.slot_of(lap.ref);
+            painter.setPen(slot >= 0 ? QPen(t.lap(slot), 2) : QPen(t.rule, 1));
+            painter.drawRect(area.adjusted(0, head_px, 0, 0));
+            painter.setFont(small_font(slot >= 0));
+            painter.setPen(lap.included ? t.ink : t.mute);
+            QString words = tr("Lap %1  %2").arg(lap.ref.lap).arg(lap_time(lap.time_s));
+            if (slot >= 0) words = slot_letter(slot) + QStringLiteral("  ") + words;
+            if (!lap.included) words += tr(" (does not count)");
+            painter.drawText(QRect(area.left() + 2, area.top(), area.width() - 2, head_px),
+                             Qt::AlignLeft | Qt::AlignVCenter,
+                             painter.fontMetrics().elidedText(words, Qt::ElideRight, area.width() - 2));
+            const QRect inside = area.adjusted(2, head_px + 2, -2, -2);
+            DrawnLane lane;
+            lane.area = QRect(QPointF(inside.topLeft() * ratio).toPoint(), (QSizeF(inside.size()) * ratio).toSize());
+            lane.x = {range, inside.left() * ratio, (inside.right() + 1) * ratio};
+            lane.y = {si, inside.bottom() * ratio, inside.top() * ratio};
+            lane.width_px = lap_trace_width_px * ratio;
+            if (slot != 0 && !base.empty()) lane.traces.push_back({&base, t.mute.lighter(150).rgb()});
+            if (!lap.trace.empty()) lane.traces.push_back({&lap.trace, (slot >= 0 ? t.lap(slot) : t.ink).rgb()});
+            lanes.push_back(std::move(lane));
+        }
+    }
+    draw_lanes(image, lanes);
+}
+
+void LapsPicture::draw_over(QPainter&) {}
+
+void LapsPicture::mousePressEvent(QMouseEvent* event) {
+    for (std::size_t i = 0; i < laps_.size(); ++i) {
+        if (!area_of(i).contains(event->position().toPoint())) continue;
+        const int known = focus_.slot_of(laps_[i].ref);
+        if (known >= 0) return focus_.set_active_slot(known);
+        // A stays what it is: a first click adds, the next ones go on with that slot.
+        const int slot = comparison_.active_slot();
+        if (slot == 0)
+            (void)focus_.add_lap(laps_[i].ref);
+        else
+            focus_.replace_slot(slot, laps_[i].ref);
+    }
+}
+
+}  // namespace rendak::app

@@ -1,0 +1,45 @@
+#pragma once
+
+#include "app/focus/comparison.h"
+#include "app/plot/kept_picture.h"
+
+namespace rendak::app {
+
+/// Lap after lap: the same range of every complete lap of the active lap's run as small pictures in a row, A's behind
+/// each. A click puts the lap into the active slot.
+class LapsPicture : public KeptPicture {
+    Q_OBJECT
+  public:
+    LapsPicture(Focus& focus, Comparison& comparison, Jobs& jobs, QWidget* parent = nullptr);
+    void show_quantity(const std::string& quantity);
+    [[nodiscard]] QSize sizeHint() const override;
+
+    struct Small {
+        LapRef ref;
+        double time_s = 0;
+        bool included = false;
+        Trace trace;  ///< against the distance
+    };
+    [[nodiscard]] const std::vector<Small>& laps() const { return laps_; }
+    [[nodiscard]] QRect area_of(std::size_t lap) const;
+
+  protected:
+    void draw_picture(QImage& image) override;
+    void draw_over(QPainter& painter) override;
+    void mousePressEvent(QMouseEvent* event) override;
+    void showEvent(QShowEvent* event) override;
+
+  private:
+    void read();
+    [[nodiscard]] std::optional<RunId> run() const;
+
+    Focus& focus_;
+    Comparison& comparison_;
+    Latest reading_;
+    std::string quantity_ = "speed";
+    std::vector<Small> laps_;
+    std::optional<std::pair<RunId, std::string>> read_;  ///< what `laps_` are of
+    QString message_;
+};
+
+}  // namespace rendak::app

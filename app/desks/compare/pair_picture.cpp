@@ -1,0 +1,239 @@
+#include "app/desks/compare/pair_picture.h"
+
+#include <QMouseEvent>
+#include <QPainter>
+#include <cmath>
+
+#include "app/theme/theme.h"
+
+namespace rendak::app {
+
+Interval looked_at_s(const Comparison& comparison, int slot) {
+    const LapMap& map = comparison.laps().laps[static_cast<std::size_t>(slot)].lap.map;
+    const Interval view = comparison.view();
+    if (comparison.axis() == Axis::run) return {map.start_s() + view.begin, map.start_s() + view.end};
+    return {map.time_at(view.begin), map.time_at(view.end)};
+}
+
+PairPicture::PairPicture(Focus& focus, Comparison& comparison, bool circle, QWidget* parent)
+    : KeptPicture(parent), focus_(focus), comparison_(comparison), circle_(circle) {
+    setAccessibleName(circle ? tr("Friction circle of the picked laps") : tr("Two channels against each other"));
+    setMinimumHeight(160);
+    connect(&comparison_, &Comparison::changed, this, &PairPicture::forget);
+    connect(&focus, &Focus::range_changed, this, &PairPicture::forget);
+    connect(&focus, &Focus::axis_changed, this, &PairPicture::forget);
+    connect(&focus, &Focus::cursor_changed, this, qOverload<>(&QWidget::update));
+}
+
+void PairPicture::show_quantities(const std::string& x, const std::string& y, const std::string& z) {
+    x_ = x;
+    y_ = y;
+    z_ = z;
+    if (isVisible()) want();
+    forget();
+}
+
+/// Only what is looked at is computed.
+void PairPicture::want() {
+    std::vector<std::string> quantities{x_, y_};
+    if (!z_.empty()) quantities.push_back(z_);
+    comparison_.want(this, quantities, Axis::distance);
+}
+
+void PairPicture::showEvent(QShowEvent* event) {
+    want();
+    KeptPicture::showEvent(event);
+}
+
+void PairPicture::show_side(TurnSide side) {
+    side_ = side;
+    forget();
+}
+
+void PairPicture::forget() {
+    plot_.reset();
+    invalidate();
+}
+
+const PairPlot& PairPicture::plot() {
+    if (!plot_) fill();
+    return *plot_;
+}
+
+void PairPicture::fill() {
+    plot_.emplace();
+    plot_->circle = circle_;
+    plot_->x = shown(x_);
+    plot_->y = shown(y_);
+    if (!z_.empty()) plot_->z = shown(z_);
+    samples_.clear();
+    const auto& laps = comparison_.laps().laps;
+    if (laps.empty()) return;
+    for (const std::string& id : {x_, y_, z_}) {
+        if (id.empty() || comparison_.ready(id)) continue;
+        const QString why = comparison_.why_not(id);
+        plot_->message = why.isEmpty() ? tr("Computing %1 …").arg(shown(id).label) : why;
+        return;
+    }
+    std::size_t points = 0;
+    samples_.reserve(laps.size());
+    for (std::size_t k = 0; k < laps.size(); ++k) {
+        const int slot = static_cast<int>(k);
+        samples_.push_back(paired_samples(laps[k].lap, x_, y_, z_, looked_at_s(comparison_, slot), side_));
+        const PairedSamples& found = samples_.back();
+        PairSeries series{found.x, found.y, found.z, theme().lap(slot), slot_letter(slot)};
+        if (circle_)
+            series.reach = outline(found.x, found.y);
+        else
+            series.fit = fit_line(found.x, found.y);
+        points += found.size();
+        plot_->series.push_back(std::move(series));
+    }
+    if (points == 0)
+        plot_->message = side_ == TurnSide::both
+                             ? tr("%1 and %2 are not both logged here").arg(plot_->x.label, plot_->y.label)
+                             : tr("No corner to that side in this range");
+    plot_->fit_axes();
+}
+
+void PairPicture::draw_picture(QImage& image) {
+    paint(plot(), image, size());
+}
+
+void PairPicture::draw_over(QPainter& painter) {
+    if (!plot_ || samples_.size() != comparison_.laps().laps.size()) return;
+    for (std::size_t k = 0; k < plot_->series.size(); ++k) {
+        const double x = comparison_.value_at_cursor(static_cast<int>(k), x_),
+                     y = comparison_.value_at_cursor(static_cast<int>(k), y_);
+        plot_->series[k].now = std::isfinite(x) && std::isfinite(y) ? std::optional(QPointF(x, y)) : std::nullopt;
+    }
+    paint_now(*plot_, painter, size());
+}
+
+void PairPicture::mousePressEvent(QMouseEvent* event) {
+    if (!plot_ || event->button() != Qt::LeftButton || samples_.size() != comparison_.laps().laps.size()) return;
+    const Scale x = plot_->x_scale(size()), y = plot_->y_scale(size());
+    const QPointF at = event->position();
+    double best = 10 * 10;  // pixels, squared
+    std::optional<std::pair<int, double>> moment;
+    for (std::size_t k = 0; k < samples_.size(); ++k) {
+        for (std::size_t i = 0; i < samples_[k].size(); ++i) {
+            const double dx = x.to_pixel(plot_->x.from_si(samples_[k].x[i])) - at.x(),
+                         dy = y.to_pixel(plot_->y.from_si(samples_[k].y[i])) - at.y();
+            const double away = dx * dx + dy * dy;
+            if (away >= best) continue;
+            best = away;
+            moment = {static_cast<int>(k), samples_[k].time_s[i]};
+        }
+    }
+    if (!moment) return;
+    const LapMap& map = comparison_.laps().laps[static_cast<std::size_t>(moment->first)].lap.map;
+    comparison_.set_cursor_in_view(comparison_.axis() == Axis::run ? moment->second - map.start_s()
+                                                                   : map.distance_at(moment->second));
+}
+
+SharePicture::SharePicture(Focus& focus, Comparison& comparison, QWidget* parent)
+    : KeptPicture(parent), comparison_(comparison) {
+    setAccessibleName(tr("Shares of a channel's values"));
+    setMinimumHeight(160);
+    connect(&comparison_, &Comparison::changed, this, &SharePicture::forget);
+    connect(&focus, &Focus::range_changed, this, &SharePicture::forget);
+    connect(&focus, &Focus::axis_changed, this, &SharePicture::forget);
+    connect(&focus, &Focus::cursor_changed, this, qOverload<>(&QWidget::update));
+}
+
+void SharePicture::showEvent(QShowEvent* event) {
+    comparison_.want(this, {quantity_}, Axis::distance);
+    KeptPicture::showEvent(event);
+}
+
+void SharePicture::show_quantity(const std::string& quantity) {
+    quantity_ = quantity;
+    step_ = 0;
+    if (isVisible()) comparison_.want(this, {quantity_}, Axis::distance);
+    forget();
+}
+
+void SharePicture::show_share_of(ShareOf of) {
+    of_ = of;
+    forget();
+}
+
+void SharePicture::show_step(double step) {
+    step_ = step;
+    forget();
+}
+
+void SharePicture::show_side(TurnSide side) {
+    side_ = side;
+    forget();
+}
+
+void SharePicture::forget() {
+    plot_.reset();
+    invalidate();
+}
+
+const SharePlot& SharePicture::plot() {
+    if (!plot_) fill();
+    return *plot_;
+}
+
+void SharePicture::fill() {
+    plot_.emplace();
+    plot_->how = shown(quantity_);
+    plot_->of_distance = of_ == ShareOf::distance;
+    const auto& laps = comparison_.laps().laps;
+    if (laps.empty()) return;
+    if (!comparison_.ready(quantity_)) {
+        const QString why = comparison_.why_not(quantity_);
+        plot_->message = why.isEmpty() ? tr("Computing %1 …").arg(plot_->how.label) : why;
+        return;
+    }
+    double low = std::numeric_limits<double>::infinity(), high = -low;
+    for (std::size_t k = 0; k < laps.size(); ++k) {
+        const RangeFigures found =
+            figures_in_time(laps[k].lap, quantity_, looked_at_s(comparison_, static_cast<int>(k)));
+        if (std::isnan(found.low)) continue;
+        low = std::min(low, found.low);
+        high = std::max(high, found.high);
+    }
+    if (!(low <= high)) {
+        plot_->message = tr("%1 is not logged here").arg(plot_->how.label);
+        return;
+    }
+    // Steps are round in the unit that is shown.
+    const double step = (step_ > 0 ? step_ : usual_step((high - low) / plot_->how.factor)) * plot_->how.factor;
+    bool any = false;
+    for (std::size_t k = 0; k < laps.size(); ++k) {
+        const int slot = static_cast<int>(k);
+        ShareSeries series{shares_of(laps[k].lap, quantity_, looked_at_s(comparison_, slot), of_, step, side_),
+                           theme().lap(slot), slot_letter(slot)};
+        any = any || !series.shares.share.empty();
+        plot_->series.push_back(std::move(series));
+    }
+    if (!any)
+        plot_->message = side_ != TurnSide::both ? tr("No corner to that side in this range")
+                         : of_ == ShareOf::distance
+                             ? tr("Without a speed there is no way to share out; or the step is too small")
+                             : tr("The step is too small for these values");
+}
+
+void SharePicture::draw_picture(QImage& image) {
+    paint(plot(), image, size());
+}
+
+void SharePicture::draw_over(QPainter& painter) {
+    if (!plot_ || !plot_->message.isEmpty()) return;
+    const Scale x = plot_->x_scale(size());
+    const QRect area = SharePlot::plot_area(size());
+    for (std::size_t k = plot_->series.size(); k-- > 0;) {
+        const double value = comparison_.value_at_cursor(static_cast<int>(k), quantity_);
+        if (!std::isfinite(value)) continue;
+        painter.setPen(QPen(plot_->series[k].colour, 1.4, Qt::DashLine));
+        const double px = std::clamp(x.to_pixel(value), double(area.left()), double(area.right()));
+        painter.drawLine(QPointF(px, area.top()), QPointF(px, area.bottom()));
+    }
+}
+
+}  // namespace rendak::app
