@@ -9,10 +9,12 @@
 #include <QTemporaryDir>
 #include <QTextStream>
 #include <cstdlib>
+#include <string_view>
 
 #include "app/desks/logbook/logbook_desk.h"
 #include "app/session/preferences.h"
 #include "app/shell/main_window.h"
+#include "app/shell/plot_command.h"
 #include "app/shell/screenshots.h"
 #include "app/theme/theme.h"
 
@@ -20,7 +22,8 @@ using namespace rendak;
 using namespace rendak::app;
 
 int main(int count, char** arguments) {
-    bool screenshots = false, words_only = false;
+    const bool plot = count > 1 && std::string_view(arguments[1]) == "plot";
+    bool screenshots = false, words_only = plot;
     for (int i = 1; i < count; ++i) {
         const QByteArray argument(arguments[i]);
         screenshots = screenshots || argument.startsWith("--screenshots");
@@ -37,6 +40,8 @@ int main(int count, char** arguments) {
     QGuiApplication::setDesktopFileName(QStringLiteral("rendak"));
     QGuiApplication::setWindowIcon(QIcon(QStringLiteral(":/icons/rendak.svg")));
     load_fonts();
+
+    if (plot) return plot_command(QApplication::arguments().mid(1));
 
     QCommandLineParser parser;
     parser.setApplicationDescription(QStringLiteral("Where is the time? Logged car data for race engineers."));
@@ -86,6 +91,7 @@ int main(int count, char** arguments) {
     }
     const auto session = window->workspace().session();
     window->show();
+    window->arrange(Preferences::of_person().windows());
     Preferences::of_person().use_library(QFileInfo(folder).absoluteFilePath());
     if (!parser.positionalArguments().isEmpty())
         window->desk_of<LogbookDesk>().import_files(parser.positionalArguments());

@@ -1,10 +1,15 @@
 #include "cli/commands.h"
 
+#include <unistd.h>
+
+#include <algorithm>
+#include <cmath>
 #include <nlohmann/json.hpp>
 
 #include "cli/arguments.h"
 #include "cli/json_out.h"
 #include "cli/output.h"
+#include "core/analysis/gap_stretches.h"
 #include "core/base/text.h"
 #include "core/intake/check_library.h"
 #include "core/intake/run_recording.h"
@@ -179,6 +184,58 @@ int print_gap(const std::string& folder, const std::string& baseline, const std:
     out["distance_m"] = gap.distance_m;
     out["gap_s"] = gap.gap_s;
     return print(out);
+}
+
+int print_gap_changes(const std::string& folder, const std::string& baseline, const std::string& lap) {
+    const auto a = lap_ref(baseline), b = lap_ref(lap);
+    if (!a || !b) return misuse("a lap is written RUN:LAP, for example 2:5");
+    const auto library = open_existing(folder);
+    if (!library) return report(library.error());
+    const auto pair = prepare_pair(**library, *a, *b);
+    if (!pair) return report(pair.error());
+    const GapCurve gap = gap_between(pair->baseline.map, pair->lap.map);
+    const Interval whole{0, pair->baseline.map.length_m()};
+    const double tolerance = gap_tolerance_s(pair->baseline, pair->lap, gap, whole);
+    auto changes = gap_changes(gap_stretches(gap, whole, tolerance));
+    std::stable_sort(changes.begin(), changes.end(), [](const GapChange& x, const GapChange& y) {
+        return std::abs(x.change_s) > std::abs(y.change_s);
+    });
+    const auto row = [](const auto& it) {
+        Json out;
+        out["from_m"] = it.range_m.begin;
+        out["to_m"] = it.range_m.end;
+        out["change_s"] = it.change_s;
+        out["per_100_m_s"] = it.per_100_m();
+        return out;
+    };
+    Json out;
+    out["baseline"] = baseline;
+    out["lap"] = lap;
+    out["difference_s"] = pair->lap.time_s() - pair->baseline.time_s();
+    out["not_told_apart_s"] = tolerance;
+    out["changes"] = Json::array();
+    for (const GapChange& change : changes) {
+        Json one = row(change);
+        one["parts"] = Json::array();
+        for (const GapStretch& part : change.parts) one["parts"].push_back(row(part));
+        out["changes"].push_back(std::move(one));
+    }
+    return print(out);
+}
+
+int plot_laps(const std::string& folder, const std::vector<std::string>& arguments) {
+    std::error_code code;
+    const auto program = std::filesystem::read_symlink("/proc/self/exe", code).parent_path() / "rendak";
+    if (!std::filesystem::exists(program, code))
+        return report(Error{ErrorCode::io, "The program rendak, which paints, is missing beside this one. Install it.",
+                            program.string()});
+    std::vector<std::string> words{program.string(), "plot", "--library", folder};
+    words.insert(words.end(), arguments.begin(), arguments.end());
+    std::vector<char*> pointers;
+    for (std::string& word : words) pointers.push_back(word.data());
+    pointers.push_back(nullptr);
+    ::execv(program.c_str(), pointers.data());
+    return report(Error{ErrorCode::io, "The program rendak could not be started.", program.string()});
 }
 
 int print_where(const std::string& folder, const std::string& baseline, const std::string& lap) {

@@ -190,11 +190,26 @@ int main(int count, char** arguments) {
     double step_m = 1;
     auto* gap = app.add_subcommand("gap", "Gap of a lap to a baseline lap along the track");
     auto* where = app.add_subcommand("where", "Where the gap comes from, corner by corner");
-    for (auto* command : {gap, where}) {
+    auto* gap_changes = app.add_subcommand("changes", "Where the gap changes its slope, the largest change first");
+    for (auto* command : {gap, where, gap_changes}) {
         command->add_option("--baseline", baseline, "RUN:LAP")->required();
         command->add_option("--lap", lap, "RUN:LAP")->required();
     }
     gap->add_option("--step", step_m, "Grid in metres");
+    auto* plots = app.add_subcommand("plot", "A picture of laps on traces, or their data");
+    std::map<std::string, std::string> plot_words;
+    for (const auto& [word, help] :
+         {std::pair{"laps", "Laps, A first: RUN:LAP, RUN:best or RUN:run, separated by commas"},
+          {"page", "Page of lanes: a ready-made one or one of the library's"},
+          {"channels", "Instead of a page: channels, lanes separated by commas, channels of a lane by +"},
+          {"range", "Metres of track, or on the run axis seconds: FROM-TO"},
+          {"axis", "distance, time or run"},
+          {"size", "Width and height in pixels: WIDTHxHEIGHT"},
+          {"out", "What to write: .png, .svg, .pdf, or the data as .csv"}})
+        plots->add_option(std::string("--") + word, plot_words[word], help);
+    bool plot_garage = false, plot_imperial = false;
+    plots->add_flag("--garage", plot_garage, "In the dark theme");
+    plots->add_flag("--imperial", plot_imperial, "In mph, psi, °F and inches");
 
     std::string format = "csv", file;
     std::vector<std::string> with_formulas;
@@ -336,6 +351,16 @@ int main(int count, char** arguments) {
     if (*list) return list_tracks(library);
     if (*gap) return print_gap(library, baseline, lap, step_m);
     if (*where) return print_where(library, baseline, lap);
+    if (*gap_changes) return print_gap_changes(library, baseline, lap);
+    if (*plots) {
+        std::vector<std::string> words;
+        for (const auto& [word, value] : plot_words) {
+            if (!value.empty()) words.insert(words.end(), {"--" + word, value});
+        }
+        if (plot_garage) words.emplace_back("--garage");
+        if (plot_imperial) words.emplace_back("--imperial");
+        return plot_laps(library, words);
+    }
     if (*exporting) return export_run(library, run, format, file, with_formulas);
     if (*formula_checks) return check_formula(library, expression, unit, run);
     if (*formula_evals) return evaluate_formula(library, run, lap_number, expression, unit, samples);

@@ -17,7 +17,8 @@ namespace {
 
 /// A run whose logged samples and formulas can be read for a quantity without computing anything.
 bool is_at_hand(const ComparedLap& it, const std::string& quantity) {
-    return quantity == "gap" || it.lap.recording->find_logged(quantity) != nullptr || it.run->formulas->ready(quantity);
+    return is_between_laps(quantity) || it.lap.recording->find_logged(quantity) != nullptr ||
+           it.run->formulas->ready(quantity);
 }
 
 /// Opens what is picked and not open yet, brings what is open up to date, and aligns it. Laps of `before` whose path is
@@ -118,7 +119,7 @@ struct Preparation {
         auto events = corner_events(*lap);
         auto moments = lap_events(*lap, events);
         return ComparedLap{
-            *run, std::move(*lap), {}, {}, std::move(events), stops_in(**run, so_far), std::move(moments)};
+            *run, std::move(*lap), {}, {}, std::move(events), stops_in(**run, so_far), {}, std::move(moments)};
     }
 
     Result<ComparedLaps> compared(const JobContext& job) {
@@ -148,6 +149,7 @@ struct Preparation {
         for (std::size_t i = 0; i < laps.size(); ++i) {
             if (!over_time) {
                 laps[i].gap = gap_between(laps.front().lap.map, laps[i].lap.map);
+                laps[i].offset = line_offset(laps.front().lap, laps[i].lap);
                 laps[i].differences = i == 0 ? std::vector<ZoneDifference>{}
                                              : differences_by_zone(laps.front().lap, laps[i].lap, laps[i].gap);
             }
@@ -240,13 +242,15 @@ void Comparison::add_traces(Traces& to, const ComparedLaps& laps,
     for (const auto& want : wanted) {
         const auto axis = laps.on_track() ? want.first : Axis::run;
         const auto& quantity = want.second;
-        if (quantity == "gap" && !laps.on_track()) continue;
+        if (is_between_laps(quantity) && !laps.on_track()) continue;
         const bool at_hand = std::all_of(laps.laps.begin(), laps.laps.end(),
                                          [&](const ComparedLap& it) { return is_at_hand(it, quantity); });
         if (!at_hand) continue;
         for (std::size_t slot = 0; slot < laps.laps.size(); ++slot) {
             const ComparedLap& it = laps.laps[slot];
-            to[{axis, static_cast<int>(slot), quantity}] = quantity == "gap"   ? trace_of(it.gap, it.lap, axis)
+            to[{axis, static_cast<int>(slot), quantity}] = quantity == "gap" ? trace_of(it.gap, it.lap, axis)
+                                                           : quantity == "line_offset"
+                                                               ? trace_of(it.offset, it.lap, axis)
                                                            : axis == Axis::run ? run_trace_of(it.lap, quantity)
                                                                                : trace_of(it.lap, quantity, axis);
         }
@@ -272,7 +276,7 @@ void Comparison::compute_wanted() {
     if (laps_->empty() || aligning_.running()) return;  // they come with the laps
     auto missing = wanted();
     std::erase_if(missing, [&](const auto& it) {
-        if (it.second == "gap" && !laps_->on_track()) return true;  // there is none without places
+        if (is_between_laps(it.second) && !laps_->on_track()) return true;  // there is none without places
         return traces_.contains({laps_->on_track() ? it.first : Axis::run, 0, it.second});
     });
     std::set<std::string> waiting;
@@ -342,7 +346,7 @@ Interval Comparison::range_m() const {
 }
 
 bool Comparison::offers(const std::string& quantity) const {
-    if (quantity == "gap") return laps_->on_track();
+    if (is_between_laps(quantity)) return laps_->on_track();
     return std::any_of(laps_->laps.begin(), laps_->laps.end(), [&](const ComparedLap& it) {
         return it.run->formulas->has(quantity) || it.lap.recording->find_logged(quantity) != nullptr;
     });
@@ -452,14 +456,16 @@ double Comparison::cursor_distance(int slot) const {
 
 double Comparison::value_at_cursor(int slot, const std::string& quantity) const {
     const ComparedLap& lap = laps_->laps[static_cast<std::size_t>(slot)];
-    if (quantity != "gap" && !ready(quantity)) return std::nan("");
-    if (quantity == "gap" && !laps_->on_track()) return std::nan("");
-    if (axis() == Axis::run && quantity != "gap") {
+    const bool between = is_between_laps(quantity);
+    if (between ? !laps_->on_track() : !ready(quantity)) return std::nan("");
+    if (axis() == Axis::run && !between) {
         const Channel* channel = lap.lap.recording->find(quantity);
         return channel == nullptr ? std::nan("") : channel->value_at(cursor_time_s(slot));
     }
     const double distance = cursor_distance(slot);
-    return quantity == "gap" ? lap.gap.at(distance) : lap.lap.value_at(quantity, distance);
+    return quantity == "gap" ? lap.gap.at(distance)
+           : between         ? lap.offset.at(distance)
+                             : lap.lap.value_at(quantity, distance);
 }
 
 }  // namespace rendak::app

@@ -15,8 +15,14 @@
 #include "core/analysis/stops.h"
 #include "core/analysis/where.h"
 #include "core/intake/run_data.h"
+#include "core/laps/line_offset.h"
 
 namespace rendak::app {
+
+/// Drawn like channels, but of two laps: the gap, and how far the line lies beside A's.
+[[nodiscard]] inline bool is_between_laps(std::string_view quantity) {
+    return quantity == "gap" || quantity == "line_offset";
+}
 
 /// One picked lap with what is derived from it and the baseline.
 struct ComparedLap {
@@ -26,6 +32,7 @@ struct ComparedLap {
     std::vector<ZoneDifference> differences;  ///< empty for the baseline
     std::vector<CornerEvents> events;
     std::vector<Stop> stops;             ///< of the lap's run
+    LineOffset offset = {};              ///< to the baseline's line; made for those who draw it
     std::vector<LapEvent> moments = {};  ///< the corners' events and shifts, in the order of their places
 };
 

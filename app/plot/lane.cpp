@@ -12,6 +12,11 @@ std::size_t place_of(const std::vector<Lane>& lanes, const std::string& quantity
         lanes.begin());
 }
 
+/// What lies between laps has a zero line and a band of its own.
+bool stands_alone(const std::string& quantity) {
+    return quantity == "gap" || quantity == "line_offset";
+}
+
 /// Takes a channel out of a lane of several; false when it is the lane's only one.
 bool take_out(Lane& lane, const std::string& quantity) {
     if (lane.more.empty()) return false;
@@ -57,8 +62,7 @@ void move_channel(std::vector<Lane>& lanes, const std::string& quantity, std::si
 
 void join_channel(std::vector<Lane>& lanes, const std::string& quantity, std::size_t into) {
     const std::size_t from = place_of(lanes, quantity);
-    // The gap has a zero line and a band of its own.
-    if (into >= lanes.size() || from == into || quantity == "gap" || lanes[into].quantity == "gap") return;
+    if (into >= lanes.size() || from == into || stands_alone(quantity) || stands_alone(lanes[into].quantity)) return;
     lanes[into].more.push_back(quantity);
     if (from == lanes.size()) return;
     if (!take_out(lanes[from], quantity)) lanes.erase(at(lanes, from));
@@ -73,7 +77,7 @@ void move_lane(std::vector<Lane>& lanes, std::size_t from, std::size_t before) {
 
 void join_lane(std::vector<Lane>& lanes, std::size_t from, std::size_t into) {
     if (from >= lanes.size() || into >= lanes.size() || from == into) return;
-    if (lanes[from].quantity == "gap" || lanes[into].quantity == "gap") return;
+    if (stands_alone(lanes[from].quantity) || stands_alone(lanes[into].quantity)) return;
     for (const std::string& id : lanes[from].quantities()) lanes[into].more.push_back(id);
     lanes.erase(at(lanes, from));
 }

@@ -24,7 +24,7 @@ MapCanvas::MapCanvas(Focus& focus, Comparison& comparison, QWidget* parent)
     setMouseTracking(true);
     setAccessibleName(tr("Track map"));
     connect(&comparison_, &Comparison::changed, this, &MapCanvas::show_anew);
-    connect(&focus_, &Focus::range_changed, this, &MapCanvas::show_anew);
+    connect(&focus_, &Focus::range_changed, this, [this] { follows_range_ ? fit_range() : show_anew(); });
     connect(&focus_, &Focus::laps_changed, this, &MapCanvas::show_anew);
     connect(&focus_, &Focus::cursor_changed, this, qOverload<>(&QWidget::update));
 }
@@ -58,6 +58,11 @@ void MapCanvas::set_turned(double degrees) {
     turned_deg_ = std::remainder(degrees, 360);
     own_.reset();
     show_anew();
+}
+
+void MapCanvas::follow_range(bool on) {
+    follows_range_ = on;
+    on ? fit_range() : fit();
 }
 
 void MapCanvas::turn(double degrees) {
@@ -216,13 +221,19 @@ void MapCanvas::draw_events(QPainter& painter) const {
         for (const CornerEvents& it : laps[k].events) {
             painter.setPen(QPen(colour, 2));
             painter.setBrush(Qt::NoBrush);
-            if (it.brake_on_m && range.contains(*it.brake_on_m)) {
-                // A bar across the line.
-                const QPointF here = at(*it.brake_on_m), on = at(*it.brake_on_m + 2) - here;
+            // A bar across the line where braking begins, a half one where it ends, a ring where the throttle is
+            // lifted.
+            const auto side_at = [&](double s) {
+                const QPointF on = at(s + 2) - at(s);
                 const double size = std::hypot(on.x(), on.y());
-                const QPointF side = size > 0 ? QPointF(-on.y(), on.x()) * (7 / size) : QPointF(0, 7);
-                painter.drawLine(here - side, here + side);
-            }
+                return size > 0 ? QPointF(-on.y(), on.x()) * (7 / size) : QPointF(0, 7);
+            };
+            if (it.lift_m && range.contains(*it.lift_m)) painter.drawEllipse(at(*it.lift_m), 4, 4);
+            if (it.brake_on_m && range.contains(*it.brake_on_m))
+                painter.drawLine(at(*it.brake_on_m) - side_at(*it.brake_on_m),
+                                 at(*it.brake_on_m) + side_at(*it.brake_on_m));
+            if (it.brake_off_m && range.contains(*it.brake_off_m))
+                painter.drawLine(at(*it.brake_off_m), at(*it.brake_off_m) + side_at(*it.brake_off_m));
             painter.setPen(QPen(theme().panel, 1));
             painter.setBrush(colour);
             if (it.turn_in_m && range.contains(*it.turn_in_m)) {
@@ -236,6 +247,11 @@ void MapCanvas::draw_events(QPainter& painter) const {
                 const QPointF here = at(*it.throttle_on_m);
                 painter.drawPolygon(QPolygonF() << here + QPointF(0, -6) << here + QPointF(6, 0) << here + QPointF(0, 6)
                                                 << here + QPointF(-6, 0));
+            }
+            if (it.full_throttle_m && range.contains(*it.full_throttle_m)) {
+                const QPointF here = at(*it.full_throttle_m);
+                painter.drawPolygon(QPolygonF()
+                                    << here + QPointF(-5, -5) << here + QPointF(6, 0) << here + QPointF(-5, 5));
             }
         }
     }
@@ -286,7 +302,7 @@ void MapCanvas::draw_legend(QPainter& painter) const {
     else if (view_ == View::side)
         foot = tr("heights × %1").arg(stretch_up_, 0, 'f', 0);
     else if (events_on_)
-        foot = tr("▏brake  ▲ turn-in  ■ slowest  ◆ throttle");
+        foot = tr("○ lift │ brake ╵ off ▲ turn-in ■ slowest ◆ throttle ▶ full");
     else if (comparison_.laps().laps.size() > 1)
         foot = tr("● same place   ○ same moment as A");
     if (track.shape_only) foot = tr("shape only");

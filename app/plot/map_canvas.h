@@ -30,6 +30,9 @@ class MapCanvas : public KeptPicture {
     /// Shows the whole track (plan, side) or the range (lines) again.
     void fit();
     void fit_range();
+    /// Every new range is what is seen of the map.
+    void follow_range(bool on);
+    [[nodiscard]] bool follows_range() const { return follows_range_; }
     void turn(double degrees);
     void north_up();
     [[nodiscard]] double turned_deg() const { return turned_deg_; }
@@ -79,7 +82,7 @@ class MapCanvas : public KeptPicture {
     Comparison& comparison_;
     View view_ = View::plan;
     MapPaint paint_;
-    bool events_on_ = false;
+    bool events_on_ = false, follows_range_ = false;
     double turned_deg_ = 0;
     mutable std::optional<MapPlacing> fitted_;  ///< worked out once a change: every point on the map asks for it
     mutable QSize fitted_size_;

@@ -42,6 +42,13 @@ const TracePicture& TraceCanvas::picture() const {
     if (!picture_) {
         picture_.emplace();
         for (const Lane& lane : shown_lanes()) picture_->lanes.push_back(plotted(lane));
+        if (!only_) {
+            for (const auto& [lane, words] : missing_) {
+                const auto at = static_cast<std::size_t>(std::max(0, lane));
+                if (at < picture_->lanes.size())
+                    (lane < 0 ? picture_->lanes[at].above : picture_->lanes[at].below) = words;
+            }
+        }
         if (!comparison_.laps().empty()) {
             const bool on_track = comparison_.laps().on_track();
             const bool open = on_track && comparison_.laps().track().open;
@@ -98,7 +105,7 @@ std::vector<Lane> TraceCanvas::shown_lanes() const {
 
 PlottedLane TraceCanvas::plotted(const Lane& lane) const {
     const std::string& quantity = lane.quantity;
-    const bool is_gap = quantity == "gap";
+    const bool is_gap = is_between_laps(quantity);
     PlottedLane out;
     out.weight = lane.weight;
     out.how = shown(quantity);
@@ -116,7 +123,8 @@ PlottedLane TraceCanvas::plotted(const Lane& lane) const {
     }
     const int laps = static_cast<int>(comparison_.laps().laps.size());
     if (by_channel_ && laps == 1) {
-        for (std::size_t q = 0; q < quantities.size(); ++q) out.colours.push_back(colour_of(0, q, before));
+        for (std::size_t q = 0; q < quantities.size(); ++q)
+            out.colours.push_back(channel_colour(quantities[q]).value_or(colour_of(0, q, before)));
     }
     bool any = false;
     // The baseline is drawn last, on top; in the gap lane it is the zero line.
@@ -124,10 +132,12 @@ PlottedLane TraceCanvas::plotted(const Lane& lane) const {
         for (std::size_t q = quantities.size(); q-- > 0;) {
             const Trace& trace = comparison_.trace(slot, quantities[q]);
             any = any || !trace.empty();
-            if (!is_gap || slot > 0) out.traces.push_back({&trace, colour_of(slot, q, before), q, slot});
+            const QColor colour = q < out.colours.size() ? out.colours[q] : colour_of(slot, q, before);
+            if (!is_gap || slot > 0) out.traces.push_back({&trace, colour, q, slot});
         }
     }
-    if (is_gap && any) add_gap(out);
+    if (quantity == "gap" && any) add_gap(out);
+    if (quantity == "line_offset" && any) add_offset_band(out);
     for (std::size_t q = 1; q < quantities.size(); ++q) {
         if (!out.more[q - 1].shares) out.more[q - 1].values = fitted_values(out, q);
     }
@@ -167,7 +177,7 @@ void TraceCanvas::draw_pin(QPainter& painter, double cursor_px) {
     painter.setPen(QPen(theme().accent, 1.5, Qt::DashLine));
     painter.drawLine(QPointF(px, plot.top()), QPointF(px, plot.bottom()));
     painter.setFont(small_font(true));
-    painter.drawText(QRectF(px + 3, plot.bottom() - 14, 40, 13), Qt::AlignLeft | Qt::AlignVCenter, tr("pin"));
+    painter.drawText(QRectF(px + 3, plot.top() + 18, 40, 13), Qt::AlignLeft | Qt::AlignVCenter, tr("pin"));
 }
 
 /// Marks of what A and the active lap do, at the edge of the axis: a click goes there.
@@ -246,6 +256,31 @@ void TraceCanvas::add_gap(PlottedLane& lane) const {
     lane.band_text = tr("dotted: places good to %1 m only").arg(error_m, 0, 'f', 1);
 }
 
+/// Dotted where the lines are closer to each other than their positions can tell.
+void TraceCanvas::add_offset_band(PlottedLane& lane) const {
+    const auto& laps = comparison_.laps().laps;
+    if (laps.size() < 2) return;
+    const int slot = std::max(1, comparison_.active_slot());
+    lane.veil = &comparison_.trace(slot, "line_offset");
+    lane.veil_text = tr("up = left of A");
+    const double error_m = laps[static_cast<std::size_t>(slot)].offset.error_m;
+    if (!(error_m > 0) || comparison_.axis() == Axis::run) return;
+    offset_trust_ = {};
+    for (std::size_t i = 0; i < lane.veil->x.size(); ++i) {
+        offset_trust_.x.push_back(lane.veil->x[i]);
+        const bool told = std::abs(lane.veil->y[i]) > error_m;
+        offset_trust_.y.push_back(told ? 0.0F : static_cast<float>(error_m));
+    }
+    lane.band = &offset_trust_;
+    lane.band_text = tr("dotted: less apart than positions can tell (± %1 m)").arg(error_m, 0, 'f', 1);
+}
+
+void TraceCanvas::set_missing(std::map<int, QString> words) {
+    if (words == missing_) return;
+    missing_ = std::move(words);
+    forget_picture();
+}
+
 void TraceCanvas::draw_picture(QImage& image) {
     if (comparison_.laps().empty())
         paint(TracePicture{}, image, size());
@@ -297,6 +332,90 @@ void TraceCanvas::draw_cursor(QPainter& painter) {
     painter.setPen(t.on_accent);
     painter.setFont(body_font(true));
     painter.drawText(QRectF(left, height() - axis_height + 3, 80, 17), Qt::AlignCenter, text);
+}
+
+ViewOut TraceCanvas::out(const QString& name) {
+    constexpr int head_px = 24;
+    const auto paint = [this](QPainter& painter, QSize size) {
+        const QSize plot(size.width(), size.height() - head_px);
+        painter.fillRect(QRect(0, 0, size.width(), head_px), theme().paper);
+        int x = 8;
+        const ComparedLaps& laps = comparison_.laps();
+        for (std::size_t k = 0; k < laps.laps.size(); ++k) {
+            const int slot = static_cast<int>(k);
+            const RunRow& run = laps.laps[k].run->row;
+            painter.fillRect(QRect(x, 5, 14, 14), theme().lap(slot));
+            painter.setFont(small_font(true));
+            painter.setPen(theme().on_lap);
+            painter.drawText(QRect(x, 5, 14, 14), Qt::AlignCenter, slot_letter(slot));
+            painter.setFont(body_font());
+            painter.setPen(theme().ink);
+            const int number = laps.laps[k].lap.ref.lap;
+            const QString words = QStringList{QString::fromStdString(run.driver), QString::fromStdString(run.name),
+                                              number == whole_run ? tr("whole run") : tr("lap %1").arg(number),
+                                              lap_time(laps.laps[k].lap.time_s())}
+                                      .join(QStringLiteral("  "));
+            painter.drawText(QRect(x + 18, 5, size.width() - x - 18, 14), Qt::AlignLeft | Qt::AlignVCenter, words);
+            x += 36 + painter.fontMetrics().horizontalAdvance(words);
+        }
+        painter.save();
+        painter.translate(0, head_px);
+        paint_lines(comparison_.laps().empty() ? TracePicture{} : picture(), painter, plot);
+        painter.restore();
+    };
+    return {name, size() + QSize(0, head_px), paint, [this] { return data_text(); }};
+}
+
+QString TraceCanvas::data_text() const {
+    const auto& laps = comparison_.laps().laps;
+    if (laps.empty()) return {};
+    const bool by_place = comparison_.axis() == Axis::distance;
+    const Interval view = comparison_.view();
+    // Rows are places of A, or moments.
+    const Interval x{comparison_.x_of_view(view.begin), comparison_.x_of_view(view.end)};
+    double step = by_place ? 1 : 0.01;
+    while (x.length() / step > 200'000) step *= 10;
+    const std::vector<std::string> quantities = quantities_of(shown_lanes());
+    QStringList head{by_place ? tr("Distance [m]") : tr("Time [s]")};
+    struct Cell {
+        int slot;
+        const std::string* id;
+        Shown how;
+    };
+    std::vector<Cell> cells;
+    for (const std::string& id : quantities) {
+        const Shown how = shown(id);
+        for (std::size_t k = 0; k < laps.size(); ++k) {
+            const int slot = static_cast<int>(k);
+            const bool between = is_between_laps(id);
+            if (between && (slot == 0 || !comparison_.laps().on_track())) continue;
+            if (!between && !comparison_.ready(id)) continue;
+            cells.push_back({slot, &id, how});
+            head << csv_cell(slot_letter(slot) + u' ' + how.label +
+                             (how.unit.isEmpty() ? QString() : QStringLiteral(" [%1]").arg(how.unit)));
+        }
+    }
+    QString out = head.join(u',') + u'\n';
+    for (double at = x.begin; at <= x.end + 1e-9; at += step) {
+        out += QString::number(at, 'f', by_place ? 1 : 3);
+        for (const Cell& cell : cells) {
+            const ComparedLap& lap = laps[static_cast<std::size_t>(cell.slot)];
+            double value = std::nan("");
+            if (comparison_.axis() == Axis::run && !is_between_laps(*cell.id)) {
+                const Channel* channel = lap.lap.recording->find(*cell.id);
+                if (channel != nullptr) value = channel->value_at(lap.lap.map.start_s() + at);
+            } else if (comparison_.axis() != Axis::run) {
+                const double place = comparison_.distance_of(cell.slot, at);
+                value = *cell.id == "gap"           ? lap.gap.at(place)
+                        : *cell.id == "line_offset" ? lap.offset.at(place)
+                                                    : lap.lap.value_at(*cell.id, place);
+            }
+            out += u',';
+            if (std::isfinite(value)) out += QString::number(cell.how.from_si(value), 'f', cell.how.decimals + 2);
+        }
+        out += u'\n';
+    }
+    return out;
 }
 
 }  // namespace rendak::app

@@ -32,6 +32,10 @@ class TraceCanvas : public PlotFrame {
     void colour_by_channel(bool on);
     [[nodiscard]] bool colours_by_channel() const { return by_channel_; }
     void scale_lane(std::size_t lane, LaneScale scale);
+    /// What a page wants and these laps lack, in words, by the lane that it would stand behind (-1: above the first).
+    void set_missing(std::map<int, QString> words);
+    /// Colours or scales changed elsewhere.
+    void show_anew() { forget_picture(); }
     /// The gap counted from the left edge of the view, instead of from the line.
     void count_gap_from_view(bool on);
     [[nodiscard]] bool counts_gap_from_view() const { return gap_from_view_; }
@@ -47,6 +51,10 @@ class TraceCanvas : public PlotFrame {
     static constexpr int label_width = TracePicture::label_width;
     static constexpr int axis_height = TracePicture::axis_height;
 
+    /// The lanes with a line on top that names the laps; its data are all channels of the lanes on a common grid: a
+    /// metre, or on axes of time a hundredth of a second (more where that would be more than 200 000 rows).
+    [[nodiscard]] ViewOut out(const QString& name) override;
+
     // What a test (and a tooltip) can ask.
     [[nodiscard]] QRect plot_area() const override { return TracePicture::plot_area(size()); }
     /// Of the lanes that are shown.
@@ -59,6 +67,7 @@ class TraceCanvas : public PlotFrame {
     /// A mark was clicked.
     void moment_asked(int slot, const LapEvent& event);
     /// Asked for by the menu on a lane's label.
+    void channel_colour_asked(const std::string& quantity);
     void flip_sign_asked(const std::string& quantity);
 
   protected:
@@ -87,6 +96,7 @@ class TraceCanvas : public PlotFrame {
     };
     [[nodiscard]] std::optional<std::size_t> lane_under(QPoint at) const;
     [[nodiscard]] std::vector<Lane> shown_lanes() const;
+    [[nodiscard]] QString data_text() const;
     [[nodiscard]] Target target_at(QPoint at) const;
     void draw_target(QPainter& painter) const;
     void draw_pin(QPainter& painter, double cursor_px);
@@ -102,6 +112,7 @@ class TraceCanvas : public PlotFrame {
     [[nodiscard]] const TracePicture& picture() const;
     [[nodiscard]] PlottedLane plotted(const Lane& lane) const;
     void add_gap(PlottedLane& lane) const;
+    void add_offset_band(PlottedLane& lane) const;
     void forget_picture();
 
     /// The whole run that a drag with Ctrl moves; none where there is none.
@@ -111,7 +122,7 @@ class TraceCanvas : public PlotFrame {
     Comparison& comparison_;
     std::vector<Lane> lanes_;
     mutable std::optional<TracePicture> picture_;  ///< fitted once a change: that is a pass over all samples
-    mutable Trace trust_;                          ///< of the gap's band
+    mutable Trace trust_, offset_trust_;           ///< of the bands of gap and line
     Held held_ = Held::nothing;
     std::size_t held_lane_ = 0;  ///< of a label or a scale; the lane above an edge
     double press_shift_s_ = 0;
@@ -121,6 +132,7 @@ class TraceCanvas : public PlotFrame {
     std::optional<std::size_t> only_;  ///< the one lane that is shown
     std::size_t at_hand_ = 0;
     bool by_channel_ = false, gap_from_view_ = false;
+    std::map<int, QString> missing_;
 };
 
 }  // namespace rendak::app

@@ -299,7 +299,7 @@ void TraceCanvas::fill_lane_menu(QMenu& menu, std::size_t at) {
             connect(out->addAction(shown(id).label), &QAction::triggered, this,
                     [=] { edit([&](auto& lanes) { (void)remove_channel(lanes, id); }); });
     }
-    if (at + 1 < lanes_.size() && lane.quantity != "gap" && lanes_[at + 1].quantity != "gap")
+    if (at + 1 < lanes_.size() && !is_between_laps(lane.quantity) && !is_between_laps(lanes_[at + 1].quantity))
         connect(menu.addAction(tr("Join with the lane below")), &QAction::triggered, this,
                 [=] { edit([&](auto& lanes) { join_lane(lanes, at + 1, at); }); });
     connect(menu.addAction(shows_only_one() ? tr("All lanes") : tr("Only this lane")), &QAction::triggered, this,
@@ -321,6 +321,10 @@ void TraceCanvas::fill_lane_menu(QMenu& menu, std::size_t at) {
         set_fixed_scale(lane.quantity, std::nullopt);
         scale_lane(at, LaneScale::fixed);
     });
+    auto* own_colours = menu.addMenu(tr("Colour of"));
+    for (const std::string& id : lane.quantities())
+        connect(own_colours->addAction(shown(id).label), &QAction::triggered, this,
+                [=, this] { Q_EMIT channel_colour_asked(id); });
     QAction* colours = menu.addAction(tr("Colour by channel (a lap alone)"));
     colours->setCheckable(true);
     colours->setChecked(by_channel_);
@@ -328,7 +332,7 @@ void TraceCanvas::fill_lane_menu(QMenu& menu, std::size_t at) {
         colour_by_channel(on);
         Q_EMIT lanes_changed();
     });
-    if (!shown(lane.quantity).up.isEmpty() && lane.quantity != "gap" && !comparison_.laps().empty())
+    if (!shown(lane.quantity).up.isEmpty() && !is_between_laps(lane.quantity) && !comparison_.laps().empty())
         connect(
             menu.addAction(
                 tr("Turn the sign round for run %1").arg(QString::fromStdString(comparison_.active().run->row.name))),

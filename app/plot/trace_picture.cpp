@@ -6,6 +6,7 @@
 
 #include "app/plot/ticks.h"
 #include "app/theme/theme.h"
+#include "core/signal/overview.h"
 
 namespace rendak::app {
 namespace {
@@ -23,6 +24,7 @@ class LanePainter {
         area_ = picture_.lane_area(size_, at);
         y_ = picture_.y_scale(size_, at);
         heading(lane);
+        missing(lane);
         if (!lane.message.isEmpty()) {
             painter_.drawText(area_.adjusted(16, 0, -16, 0), Qt::AlignCenter | Qt::TextWordWrap, lane.message);
             return;
@@ -95,26 +97,34 @@ class LanePainter {
     void legend(const PlottedLane& lane, int& text_y) {
         for (std::size_t q = 0; q <= lane.more.size(); ++q) {
             if (area_.bottom() - text_y < 12) return;
-            const QRect row(8, text_y, TracePicture::label_width - 50, 12);
-            sample_line(lane, q, row.adjusted(0, 0, -(row.width() - 18), 0));
+            // Numbers of the scale stand at the right end of some rows.
+            const QRect row(8, text_y, TracePicture::label_width - 34, 12);
+            sample_line(lane, q, QRect(row.topLeft(), QSize(16, row.height())));
             painter_.setPen(theme_.mute);
-            QString words = q == 0 ? lane.how.label : lane.more[q - 1].how.label;
+            QString words = how_of(lane, q).label;
             if (const QString shared = shared_words(lane); !shared.isEmpty())
                 words = words.mid(shared.size()).trimmed();
-            if (q > 0 && !lane.more[q - 1].shares) {
-                const PlottedQuantity& own = lane.more[q - 1];
-                const int decimals = std::min(own.how.decimals, own.values.length() < 10 ? 1 : 0);
-                words += QStringLiteral(" %1–%2 %3")
-                             .arg(own.values.begin, 0, 'f', decimals)
-                             .arg(own.values.end, 0, 'f', decimals)
-                             .arg(own.how.unit)
-                             .replace(u'-', QChar(0x2212));
-            }
-            // Down to the numbers of the scale only: those are in the same rows.
-            painter_.drawText(row.adjusted(22, 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter,
-                              painter_.fontMetrics().elidedText(words, Qt::ElideRight, row.width() - 22));
+            const QRect text = row.adjusted(20, 0, 0, 0);
+            painter_.drawText(text, Qt::AlignLeft | Qt::AlignVCenter,
+                              painter_.fontMetrics().elidedText(words, Qt::ElideRight, text.width()));
+            text_y += 12;
+            if (q == 0 || lane.more[q - 1].shares || area_.bottom() - text_y < 12) continue;
+            // A scale of its own has no numbers beside the plot.
+            const PlottedQuantity& own = lane.more[q - 1];
+            const int decimals = own.values.length() < 10 ? std::min(own.how.decimals, 1) : 0;
+            const QString range = QStringLiteral("%1 to %2 %3")
+                                      .arg(own.values.begin, 0, 'f', decimals)
+                                      .arg(own.values.end, 0, 'f', decimals)
+                                      .arg(own.how.unit)
+                                      .replace(u'-', QChar(0x2212));
+            painter_.drawText(text.translated(0, 12), Qt::AlignLeft | Qt::AlignVCenter,
+                              painter_.fontMetrics().elidedText(range, Qt::ElideRight, text.width()));
             text_y += 12;
         }
+    }
+
+    static const Shown& how_of(const PlottedLane& lane, std::size_t quantity) {
+        return quantity == 0 ? lane.how : lane.more[quantity - 1].how;
     }
 
     /// The words that all names of a lane begin with: "Wheel speed" of FL, FR, RL, RR.
@@ -134,6 +144,18 @@ class LanePainter {
         const auto pattern = lane.colours.empty() ? pattern_of(quantity) : LinePattern::solid;
         for (int x = 0; x < area.width(); ++x) {
             if (has_ink(pattern, x)) painter_.fillRect(QRect(area.left() + x, area.center().y(), 1, 2), colour);
+        }
+    }
+
+    /// What would stand above or below is named there.
+    void missing(const PlottedLane& lane) {
+        if (area_.height() < 34) return;
+        painter_.setFont(small_font());
+        painter_.setPen(theme_.mute);
+        for (const auto& [words, y] : {std::pair{&lane.above, area_.top() + 2}, {&lane.below, area_.bottom() - 14}}) {
+            if (words->isEmpty()) continue;
+            painter_.drawText(QRect(area_.left() + 8, y, area_.width() - 16, 13), Qt::AlignRight | Qt::AlignVCenter,
+                              painter_.fontMetrics().elidedText(*words, Qt::ElideRight, area_.width() - 16));
         }
     }
 
@@ -327,6 +349,113 @@ Interval fitted_values(const PlottedLane& lane, std::size_t quantity, std::optio
     // A gap of nothing still shows where nothing is.
     if (lane.veil != nullptr) out = {std::min(out.begin, -0.02), std::max(out.end, 0.02)};
     return with_margin(out);
+}
+
+namespace {
+
+/// The curve in pixels, with breaks where samples are missing: all its points, or low and high of each half pixel.
+std::vector<QPolygonF> lines_of(const Trace& trace, const Scale& x, const Scale& y, const ToLane& to, double minus,
+                                QRect area) {
+    std::vector<QPolygonF> out(1);
+    const auto add = [&](double at, double value) {
+        if (!std::isfinite(value)) {
+            if (!out.back().isEmpty()) out.emplace_back();
+            return;
+        }
+        const QPointF point(x.to_pixel(at), y.to_pixel(to(value - minus)));
+        if (trace.is_state && !out.back().isEmpty()) out.back() << QPointF(point.x(), out.back().last().y());
+        out.back() << point;
+    };
+    const double step = std::abs(0.5 * x.values.length() / std::max(1, area.width()));
+    if (trace.whole != nullptr) {
+        const Channel& channel = *trace.whole;
+        const std::size_t begin = channel.clock.first_at_or_after(trace.whole_start_s + x.values.begin),
+                          end = channel.clock.first_at_or_after(trace.whole_start_s + x.values.end);
+        if (end - begin < 4 * static_cast<std::size_t>(area.width())) {
+            for (std::size_t i = begin; i < end; ++i)
+                add(channel.clock.time_at(i) - trace.whole_start_s, channel.at(i));
+            return out;
+        }
+        for (double at = x.values.begin; at < x.values.end; at += step) {
+            const MinMax part = min_max(channel, channel.clock.first_at_or_after(trace.whole_start_s + at),
+                                        channel.clock.first_at_or_after(trace.whole_start_s + at + step));
+            if (part.empty()) continue;
+            add(at, part.low);
+            if (part.high > part.low) add(at, part.high);
+        }
+        return out;
+    }
+    const std::size_t begin = trace.first_at(x.values.begin),
+                      end = std::min(trace.first_at(x.values.end) + 1, trace.x.size());
+    if (end - begin < 4 * static_cast<std::size_t>(area.width())) {
+        for (std::size_t i = begin > 0 ? begin - 1 : 0; i < end; ++i) add(trace.x[i], trace.y[i]);
+        return out;
+    }
+    for (std::size_t i = begin; i < end;) {
+        std::size_t j = i;
+        float low = std::numeric_limits<float>::infinity(), high = -low;
+        for (; j < end && trace.x[j] < trace.x[i] + step; ++j) {
+            low = std::min(low, trace.y[j]);
+            high = std::max(high, trace.y[j]);
+        }
+        if (low <= high) {
+            add(trace.x[i], low);
+            if (high > low) add(trace.x[i], high);
+        } else {
+            add(trace.x[i], std::nan(""));
+        }
+        i = std::max(j, i + 1);
+    }
+    return out;
+}
+
+QPen pen_of(const QColor& colour, LinePattern pattern) {
+    QPen pen(colour, lap_trace_width_px);
+    switch (pattern) {
+        case LinePattern::solid:
+            break;
+        case LinePattern::dashed:
+            pen.setDashPattern({5.6, 2.5});
+            break;
+        case LinePattern::dotted:
+            pen.setDashPattern({1.9, 1.9});
+            break;
+        case LinePattern::dash_dot:
+            pen.setDashPattern({5.6, 1.9, 1.9, 1.9});
+            break;
+    }
+    return pen;
+}
+
+}  // namespace
+
+void paint_lines(const TracePicture& picture, QPainter& painter, QSize size) {
+    painter.fillRect(QRect(QPoint(), size), theme().panel);
+    painter.fillRect(QRect(0, 0, TracePicture::label_width, size.height()), theme().paper);
+    painter.fillRect(QRect(0, size.height() - TracePicture::axis_height, size.width(), TracePicture::axis_height),
+                     theme().paper);
+    if (picture.lanes.empty()) return;
+    LanePainter words(picture, painter, size);
+    for (std::size_t lane = 0; lane < picture.lanes.size(); ++lane) words.lane(lane);
+    words.axis();
+    painter.setRenderHint(QPainter::Antialiasing);
+    painter.setBrush(Qt::NoBrush);
+    const Scale x = picture.x_scale(size);
+    for (std::size_t at = 0; at < picture.lanes.size(); ++at) {
+        const PlottedLane& lane = picture.lanes[at];
+        if (!lane.message.isEmpty()) continue;
+        const QRect area = picture.lane_area(size, at);
+        painter.save();
+        painter.setClipRect(area);
+        for (const PlottedTrace& it : lane.traces) {
+            if (it.trace->empty()) continue;
+            painter.setPen(pen_of(it.colour, lane.colours.empty() ? pattern_of(it.quantity) : LinePattern::solid));
+            for (const QPolygonF& line :
+                 lines_of(*it.trace, x, picture.y_scale(size, at), to_lane(lane, it.quantity), it.minus, area))
+                painter.drawPolyline(line);
+        }
+        painter.restore();
+    }
 }
 
 void paint(const TracePicture& picture, QImage& image, QSize size) {

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <QPainter>
 #include <QString>
 #include <QStringList>
 #include <optional>
@@ -44,6 +45,7 @@ struct PlottedLane {
     std::vector<PlottedQuantity> more = {};
     std::vector<QColor> colours = {};  ///< of the quantities, where channels are told by colour; else by pattern
     QString scale_word = {};           ///< what the height is fitted to
+    QString above = {}, below = {};    ///< what would stand there and does not
 
     // Of a lane that holds the gap:
     const Trace* veil = nullptr;  ///< filled towards zero: lost above, won below
@@ -87,6 +89,10 @@ struct ToLane {
 /// there is one. Of x in `view` only, when that is given.
 [[nodiscard]] Interval fitted_values(const PlottedLane& lane, std::size_t quantity = 0,
                                      std::optional<Interval> view = {});
+
+/// Paints with lines that stay lines, for pictures that are not made of pixels; as many points as half a pixel can
+/// show.
+void paint_lines(const TracePicture& picture, QPainter& painter, QSize size);
 
 /// Paints onto an opaque image (Format_RGB32) of `size` in the image's pixel ratio, in the theme in force.
 void paint(const TracePicture& picture, QImage& image, QSize size);

@@ -98,9 +98,16 @@ void Preferences::read_scales() const {
         if (parts.size() == 3)
             set_fixed_scale(parts[0].toStdString(), Interval{parts[1].toDouble(), parts[2].toDouble()});
     }
+    const QVariantMap chosen = settings_->value(QStringLiteral("channel-colours")).toMap();
+    for (auto it = chosen.begin(); it != chosen.end(); ++it)
+        set_channel_colour(it.key().toStdString(), QColor(it.value().toString()));
 }
 
 void Preferences::keep_scales() {
+    QVariantMap chosen;
+    for (const auto& [quantity, colour] : channel_colours()) chosen[QString::fromStdString(quantity)] = colour.name();
+    if (chosen != settings_->value(QStringLiteral("channel-colours")).toMap())
+        settings_->setValue(QStringLiteral("channel-colours"), chosen);
     QStringList rows;
     for (const auto& [quantity, si] : fixed_scales())
         rows << QStringList{QString::fromStdString(quantity), QString::number(si.begin, 'g', 12),
@@ -108,6 +115,26 @@ void Preferences::keep_scales() {
                     .join(u'\t');
     if (rows == settings_->value(QStringLiteral("fixed-scales")).toStringList()) return;
     settings_->setValue(QStringLiteral("fixed-scales"), rows);
+    settings_->sync();
+}
+
+QString Preferences::map_paint(const QString& quantity) const {
+    return settings_->value(QStringLiteral("map-paint")).toMap()[quantity].toString();
+}
+
+void Preferences::set_map_paint(const QString& quantity, const QString& how) {
+    QVariantMap all = settings_->value(QStringLiteral("map-paint")).toMap();
+    all[quantity] = how;
+    settings_->setValue(QStringLiteral("map-paint"), all);
+    settings_->sync();
+}
+
+QStringList Preferences::windows() const {
+    return settings_->value(QStringLiteral("windows")).toStringList();
+}
+
+void Preferences::set_windows(const QStringList& windows) {
+    settings_->setValue(QStringLiteral("windows"), windows);
     settings_->sync();
 }
 

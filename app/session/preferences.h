@@ -34,7 +34,13 @@ class Preferences {
     /// Keys that a person gave an act, as text; nullopt: those it came with.
     [[nodiscard]] std::optional<QString> keys(const QString& act) const;
     void set_keys(const QString& act, const std::optional<QString>& keys);
-    /// Fixed scales of lanes (app/text/shown.h): read into the program, and kept as they are there now.
+    /// How the map is painted by a quantity: bands and limits, as the desk writes them.
+    [[nodiscard]] QString map_paint(const QString& quantity) const;
+    void set_map_paint(const QString& quantity, const QString& how);
+    /// The windows that were open, a line each, as the shell writes them.
+    [[nodiscard]] QStringList windows() const;
+    void set_windows(const QStringList& windows);
+    /// Fixed scales and colours of channels (app/text/shown.h): read into the program, and kept as they are there now.
     void read_scales() const;
     void keep_scales();
     /// Folders of libraries, the one used last first; ten at most.

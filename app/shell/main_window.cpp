@@ -16,6 +16,7 @@
 #include <QStackedWidget>
 #include <QVBoxLayout>
 
+#include "app/focus/focus_state.h"
 #include "app/session/preferences.h"
 #include "app/text/plain_text.h"
 #include "app/text/shown.h"
@@ -31,6 +32,9 @@ QSize fitting_size(const QScreen* screen) {
     if (screen == nullptr) return wished;
     return wished.boundedTo(screen->availableSize() - QSize(border_px, title_bar_px));
 }
+
+/// All windows are closed together.
+bool leaving = false;
 
 QString title_of(const DeskKind& kind) {
     return QCoreApplication::translate("Desk", kind.title);
@@ -134,6 +138,8 @@ void MainWindow::add_actions() {
     add(tr("Undo the last edit"), {QKeySequence(QKeySequence::Undo)}, [&session] { session.undo(); });
     add(tr("Redo"), {QKeySequence(QKeySequence::Redo)}, [&session] { session.redo(); });
     add(tr("Another window with the same laps"), {QKeySequence(QKeySequence::New)}, [this] { open_another(true); });
+    add(tr("Close Rendak; its windows come back as they are"), {QKeySequence(Qt::CTRL | Qt::Key_Q)},
+        [this] { leave(); });
     add(tr("Find anything"), {QKeySequence(Qt::CTRL | Qt::Key_K)}, [this] { find_anything(); });
     add(tr("List of shortcuts"), {QKeySequence(Qt::Key_F1)}, [this] { show_shortcuts(); });
 }
@@ -198,6 +204,43 @@ MainWindow* MainWindow::open_another(bool same_selection) {
     return window;
 }
 
+QStringList MainWindow::arrangement(const MainWindow& first, const MainWindow* without) {
+    const auto line = [&](const MainWindow& window) {
+        return QStringList{QString::fromLatin1(window.saveGeometry().toBase64()), window.desk(),
+                           window.workspace_->selection() == first.workspace_->selection() ? QStringLiteral("linked")
+                                                                                           : QStringLiteral("free"),
+                           QString::fromStdString(focus_to_json(window.workspace_->focus().state()))}
+            .join(u'\t');
+    };
+    QStringList out{QString::fromStdString(first.workspace_->library().folder().string()), line(first)};
+    for (QWidget* top : QApplication::topLevelWidgets()) {
+        const auto* other = qobject_cast<MainWindow*>(top);
+        if (other != nullptr && other != &first && other != without && other->isVisible() &&
+            other->workspace_->session() == first.workspace_->session())
+            out << line(*other);
+    }
+    return out;
+}
+
+void MainWindow::arrange(const QStringList& windows) {
+    // Laps of another library would be others.
+    if (windows.value(0) != QString::fromStdString(workspace_->library().folder().string())) return;
+    bool is_first = true;
+    for (const QString& text : windows.mid(1)) {
+        const QStringList parts = text.split(u'\t');
+        if (parts.size() != 4) continue;
+        MainWindow* window = is_first ? this : open_another(parts[2] == QLatin1String("linked"));
+        // A screen that is gone is none of its business: Qt moves it onto one that is there.
+        window->restoreGeometry(QByteArray::fromBase64(parts[0].toLatin1()));
+        window->show_desk(parts[1]);
+        if (!is_first && parts[2] == QLatin1String("free")) {
+            if (const auto state = focus_from_json(parts[3].toStdString()))
+                window->workspace_->focus().set_state(*state);
+        }
+        is_first = false;
+    }
+}
+
 MainWindow* MainWindow::use_library(const QString& folder) {
     const QString place = QFileInfo(folder).absoluteFilePath();
     auto library = Library::open(place.toStdString());
@@ -224,6 +267,13 @@ void MainWindow::show_library_page() {
     page->setAttribute(Qt::WA_DeleteOnClose);
     connect(page, &LibraryPage::library_asked, this, [this](const QString& folder) { use_library(folder); });
     page->open();
+}
+
+void MainWindow::leave() {
+    Preferences::of_person().set_windows(arrangement(*this));
+    leaving = true;
+    QApplication::closeAllWindows();
+    leaving = false;
 }
 
 void MainWindow::show_view_menu() {
@@ -294,6 +344,17 @@ void MainWindow::closeEvent(QCloseEvent* event) {
                other->workspace_->session() == workspace_->session();
     });
     workspace_->selection()->keep_now();
+    // A window that is closed is gone the next time too; the last one, and all that go together, come back.
+    if (!leaving) {
+        const MainWindow* stays = this;
+        for (QWidget* top : tops) {
+            const auto* other = qobject_cast<const MainWindow*>(top);
+            if (other != nullptr && other != this && other->isVisible() &&
+                other->workspace_->session() == workspace_->session())
+                stays = other;
+        }
+        Preferences::of_person().set_windows(arrangement(*stays, stays == this ? nullptr : this));
+    }
     if (last) workspace_->jobs().cancel_all();
     event->accept();
 }

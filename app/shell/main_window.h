@@ -47,6 +47,13 @@ class MainWindow : public QMainWindow {
     /// Another window on the same library: with the same laps, range and cursor, or with a choice of its own.
     MainWindow* open_another(bool same_selection);
 
+    /// How the windows of this session stand: each one's place, desk, and whether it shares the first one's laps.
+    [[nodiscard]] static QStringList arrangement(const MainWindow& first, const MainWindow* without = nullptr);
+    /// Puts this window, and further ones, where they stood.
+    void arrange(const QStringList& windows);
+    /// Closes all windows; they come back as they are.
+    void leave();
+
     /// The library in another folder (made when there is none) takes the place of this one: its window comes, the
     /// windows of this session go. Null, and told, when it cannot be opened.
     MainWindow* use_library(const QString& folder);

@@ -29,6 +29,7 @@ QString plain_number(double value, int decimals) {
 
 std::map<std::string, Shown, std::less<>> formulas, channels;
 std::map<std::string, Interval, std::less<>> scales;
+std::map<std::string, QColor, std::less<>> colours;
 
 /// The same in the other units, where there is a usual one.
 Shown in_imperial(Shown metric) {
@@ -74,6 +75,22 @@ void set_formulas_shown(std::map<std::string, Shown, std::less<>> shown_formulas
     formulas = std::move(shown_formulas);
 }
 
+std::optional<QColor> channel_colour(std::string_view quantity) {
+    const auto found = colours.find(quantity);
+    return found == colours.end() ? std::nullopt : std::optional(found->second);
+}
+
+void set_channel_colour(const std::string& quantity, const std::optional<QColor>& colour) {
+    if (colour && colour->isValid())
+        colours[quantity] = *colour;
+    else
+        colours.erase(quantity);
+}
+
+const std::map<std::string, QColor, std::less<>>& channel_colours() {
+    return colours;
+}
+
 std::optional<Interval> fixed_scale(std::string_view quantity) {
     const auto found = scales.find(quantity);
     return found == scales.end() ? std::nullopt : std::optional(found->second);
@@ -108,6 +125,10 @@ QString Shown::difference_text(double si) const {
 Shown shown(std::string_view quantity) {
     if (quantity == "gap")
         return {QStringLiteral("Gap to A"), QStringLiteral("s"), QStringLiteral("slower than A"), 1, 0, 3};
+    if (quantity == "line_offset") {
+        const Shown metric{QStringLiteral("Line beside A"), QStringLiteral("m"), QStringLiteral("left of A"), 1, 0, 2};
+        return imperial ? in_imperial(metric) : metric;
+    }
     const Quantity* known = find_quantity(quantity);
     if (known == nullptr) {
         if (quantity.starts_with(by_name_prefix)) {

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <QColor>
 #include <QString>
 #include <map>
 #include <optional>
@@ -44,6 +45,11 @@ void add_channels_shown(const std::map<std::string, Shown, std::less<>>& channel
 [[nodiscard]] std::optional<Interval> fixed_scale(std::string_view quantity);
 void set_fixed_scale(const std::string& quantity, std::optional<Interval> si);
 [[nodiscard]] const std::map<std::string, Interval, std::less<>>& fixed_scales();
+
+/// The colour that a person chose for a channel, for a lap alone that is coloured by channel; kept with the person.
+[[nodiscard]] std::optional<QColor> channel_colour(std::string_view quantity);
+void set_channel_colour(const std::string& quantity, const std::optional<QColor>& colour);
+[[nodiscard]] const std::map<std::string, QColor, std::less<>>& channel_colours();
 
 /// One switch for all units.
 [[nodiscard]] bool imperial_units();

@@ -4,6 +4,7 @@
 #include <QFont>
 #include <QString>
 #include <array>
+#include <vector>
 
 namespace rendak::app {
 
@@ -45,6 +46,18 @@ void load_fonts();
 
 /// "A" … "H".
 [[nodiscard]] QString slot_letter(int slot);
+
+/// The nearest colour to a wished one that is seen on the panels of both themes (contrast of 3 at least) and is told
+/// from `others` by people with the common kinds of colour blindness; the wish itself where it is.
+[[nodiscard]] QColor nearest_that_works(const QColor& wished, const std::vector<QColor>& others);
+/// Why a wish does not work: what it cannot be told from, or that it is not seen; empty when it does.
+enum class ColourFault { none, not_seen, like_another };
+[[nodiscard]] ColourFault colour_fault(const QColor& colour, const std::vector<QColor>& others);
+/// A colour as people with a kind of colour blindness see it.
+enum class Sight { usual, no_red, no_green, no_blue };
+[[nodiscard]] QColor as_seen(const QColor& colour, Sight sight);
+/// How different two colours look: CIE 1976, about 2 is just seen.
+[[nodiscard]] double colour_difference(const QColor& a, const QColor& b);
 
 /// WCAG 2.1 contrast ratio of two colours, 1 … 21.
 [[nodiscard]] double contrast(const QColor& a, const QColor& b);

@@ -66,6 +66,28 @@ std::vector<GapStretch> gap_stretches(const GapCurve& gap, Interval range_m, dou
     return out;
 }
 
+std::vector<GapChange> gap_changes(const std::vector<GapStretch>& stretches) {
+    double moved = 0, way = 0;
+    for (const GapStretch& it : stretches) {
+        moved += std::abs(it.change_s);
+        way += it.range_m.length();
+    }
+    const auto kind = [&](const GapStretch& it) {
+        const bool steep = std::abs(it.change_s) * way >= moved * it.range_m.length() && it.change_s != 0;
+        return !steep ? 0 : it.change_s > 0 ? 1 : -1;
+    };
+    std::vector<GapChange> out;
+    for (std::size_t i = 0; i < stretches.size(); ++i) {
+        const GapStretch& it = stretches[i];
+        if (i == 0 || kind(it) != kind(stretches[i - 1])) out.push_back({{it.range_m.begin, it.range_m.begin}, 0, {}});
+        GapChange& change = out.back();
+        change.range_m.end = it.range_m.end;
+        change.change_s += it.change_s;
+        change.parts.push_back(it);
+    }
+    return out;
+}
+
 double gap_tolerance_s(const PreparedLap& baseline, const PreparedLap& lap, const GapCurve& gap, Interval range_m) {
     double moved_s = 0, error_s = 0;
     std::size_t count = 0;

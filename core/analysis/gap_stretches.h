@@ -24,6 +24,16 @@ struct GapStretch {
 /// `tolerance_s` of it (Douglas and Peucker 1973, with the distance taken along the gap).
 [[nodiscard]] std::vector<GapStretch> gap_stretches(const GapCurve& gap, Interval range_m, double tolerance_s);
 
+/// Neighbouring stretches that are one event to a reader: all losing, or all winning, at more than the lap's mean pace
+/// of change; or all at less, whatever their sign. Their changes add up as the stretches' do.
+struct GapChange {
+    Interval range_m;
+    double change_s = 0;
+    std::vector<GapStretch> parts;
+    [[nodiscard]] double per_100_m() const { return range_m.length() > 0 ? 100 * change_s / range_m.length() : 0; }
+};
+[[nodiscard]] std::vector<GapChange> gap_changes(const std::vector<GapStretch>& stretches);
+
 /// The tolerance for two laps: a tenth of what is won or lost in all, between 5 and 20 ms, and not finer than
 /// gap_error_s() in the mean.
 [[nodiscard]] double gap_tolerance_s(const PreparedLap& baseline, const PreparedLap& lap, const GapCurve& gap,

@@ -87,6 +87,21 @@ std::vector<double> outline(std::span<const float> x, std::span<const float> y, 
         std::nth_element(reach[k].begin(), at, reach[k].end());
         out[k] = *at;
     }
+    // Morphological closing: what is wider than the window stays.
+    const std::size_t window = sectors / 18;
+    const auto widest = [&](const std::vector<double>& from, std::size_t k, auto better) {
+        double best = std::numeric_limits<double>::quiet_NaN();
+        for (std::size_t j = 0; j <= 2 * window; ++j) {
+            const double value = from[(k + sectors + j - window) % sectors];
+            if (std::isfinite(value) && !(best == best && !better(value, best))) best = value;
+        }
+        return best;
+    };
+    std::vector<double> wide(sectors);
+    for (std::size_t k = 0; k < sectors; ++k) wide[k] = widest(out, k, [](double a, double b) { return a > b; });
+    for (std::size_t k = 0; k < sectors; ++k) {
+        if (std::isfinite(out[k])) out[k] = widest(wide, k, [](double a, double b) { return a < b; });
+    }
     return out;
 }
 

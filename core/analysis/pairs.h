@@ -46,7 +46,8 @@ struct LineFit {
 [[nodiscard]] LineFit fit_line(std::span<const float> x, std::span<const float> y);
 
 /// How far a cloud about the origin reaches in each direction: the 95th percentile of the distance in `sectors` equal
-/// sectors, the first one about the direction of x. NaN where a sector holds fewer than five points.
+/// sectors, the first one about the direction of x. NaN where a sector holds fewer than five points. A notch of less
+/// than 40 degrees is chance (a car that brakes a little off straight) and is filled to its edges.
 [[nodiscard]] std::vector<double> outline(std::span<const float> x, std::span<const float> y, std::size_t sectors = 36);
 
 /// How much of a stretch a quantity spends in each step of its values.

@@ -82,16 +82,28 @@ Trace run_trace_of(const PreparedLap& lap, std::string_view quantity) {
     return trace;
 }
 
-Trace trace_of(const GapCurve& gap, const PreparedLap& lap, Axis axis) {
+namespace {
+
+Trace curve_of(const std::vector<double>& distance_m, const std::vector<double>& value, const PreparedLap& lap,
+               Axis axis) {
     Trace trace;
-    trace.x.reserve(gap.distance_m.size());
-    for (std::size_t i = 0; i < gap.distance_m.size(); ++i) {
-        const double x =
-            axis == Axis::distance ? gap.distance_m[i] : lap.map.time_at(gap.distance_m[i]) - lap.map.start_s();
+    trace.x.reserve(distance_m.size());
+    for (std::size_t i = 0; i < distance_m.size(); ++i) {
+        const double x = axis == Axis::distance ? distance_m[i] : lap.map.time_at(distance_m[i]) - lap.map.start_s();
         trace.x.push_back(static_cast<float>(x));
-        trace.y.push_back(static_cast<float>(gap.gap_s[i]));
+        trace.y.push_back(static_cast<float>(value[i]));
     }
     return trace;
+}
+
+}  // namespace
+
+Trace trace_of(const GapCurve& gap, const PreparedLap& lap, Axis axis) {
+    return curve_of(gap.distance_m, gap.gap_s, lap, axis);
+}
+
+Trace trace_of(const LineOffset& offset, const PreparedLap& lap, Axis axis) {
+    return curve_of(offset.distance_m, offset.left_m, lap, axis);
 }
 
 }  // namespace rendak

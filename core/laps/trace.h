@@ -4,6 +4,7 @@
 #include <vector>
 
 #include "core/laps/gap.h"
+#include "core/laps/line_offset.h"
 #include "core/laps/prepared_lap.h"
 
 namespace rendak {
@@ -41,5 +42,7 @@ struct Trace {
 
 /// The gap as a curve; on the time axis at the lap's own elapsed time.
 [[nodiscard]] Trace trace_of(const GapCurve& gap, const PreparedLap& lap, Axis axis);
+/// The same of the line.
+[[nodiscard]] Trace trace_of(const LineOffset& offset, const PreparedLap& lap, Axis axis);
 
 }  // namespace rendak

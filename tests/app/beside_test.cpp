@@ -34,7 +34,7 @@ TEST_F(BesideTest, TheListOfChangesAddsUpToTheGapAndLeadsThere) {
     auto& list = beside().changes().list();
     ASSERT_GT(list.topLevelItemCount(), 3);
     double sum = 0, before = 1e9;
-    for (const GapStretch& stretch : beside().changes().stretches()) {
+    for (const GapChange& stretch : beside().changes().changes()) {
         sum += stretch.change_s;
         EXPECT_LE(std::abs(stretch.change_s), before) << "the largest first";
         before = std::abs(stretch.change_s);
@@ -42,7 +42,7 @@ TEST_F(BesideTest, TheListOfChangesAddsUpToTheGapAndLeadsThere) {
     EXPECT_NEAR(sum, laps().laps[1].lap.time_s() - laps().laps[0].lap.time_s(), 1e-6);
     EXPECT_TRUE(beside().changes().sum_text().contains(signed_number(sum, 3)))
         << beside().changes().sum_text().toStdString();
-    const Interval first = beside().changes().stretches()[0].range_m;
+    const Interval first = beside().changes().changes()[0].range_m;
     QTest::mouseClick(list.viewport(), Qt::LeftButton, Qt::NoModifier,
                       list.visualItemRect(list.topLevelItem(0)).center());
     settle();
@@ -161,13 +161,14 @@ TEST_F(BesideTest, EachPictureSaysWhatItShows) {
         beside().show_picture(static_cast<Beside::Picture>(i));
         EXPECT_EQ(beside().help().count(u'.'), 2) << beside().help().toStdString();
         key(Qt::Key_Question);
-        EXPECT_EQ(window_->status().message(), beside().help());
+        // Of the picture under the pointer, wherever that was left.
+        EXPECT_EQ(window_->status().message().toStdString(), desk().help_under_pointer().toStdString());
     }
     // With one lap, and with runs that have no places, nothing is invented.
     focus().remove_slot(1);
     settle();
     beside().show_picture(Beside::Picture::changes);
-    EXPECT_TRUE(beside().changes().stretches().empty());
+    EXPECT_TRUE(beside().changes().changes().empty());
     EXPECT_TRUE(beside().changes().sum_text().contains(QStringLiteral("second lap")));
     focus().clear_laps();
     settle();

@@ -118,8 +118,20 @@ TEST(GapStretches, TheDemoDriversHairpinIsTheLargest) {
         const PreparedLap b = world.runs[2].lap(number, world.track);
         const GapCurve gap = gap_between(a.map, b.map);
         const Interval whole{0, world.track->length_m};
-        auto found = gap_stretches(gap, whole, gap_tolerance_s(a, b, gap, whole));
-        EXPECT_LT(found.size(), 60U) << "a list that is read";
+        const auto found = gap_stretches(gap, whole, gap_tolerance_s(a, b, gap, whole));
+        const auto changes = gap_changes(found);
+        EXPECT_LT(changes.size(), 40U) << "a list that is read";
+        EXPECT_EQ(std::accumulate(changes.begin(), changes.end(), std::size_t{0},
+                                  [](std::size_t n, const GapChange& it) { return n + it.parts.size(); }),
+                  found.size());
+        double sum = 0, largest = 0;
+        for (const GapChange& it : changes) {
+            sum += it.change_s;
+            largest = std::max(largest, it.change_s);
+            if (it.change_s == largest) EXPECT_EQ(it.parts.front().range_m.begin, it.range_m.begin);
+        }
+        EXPECT_NEAR(sum, b.time_s() - a.time_s(), 1e-9);
+        EXPECT_GT(largest, 0.6) << "the hairpin as one event";
         EXPECT_NEAR(sum_of(found), b.time_s() - a.time_s(), 1e-9);
         const auto most = std::max_element(found.begin(), found.end(),
                                            [](const auto& x, const auto& y) { return x.change_s < y.change_s; });

@@ -57,6 +57,16 @@ std::string id_of(const QComboBox& box) {
     return box.currentData().toString().toStdString();
 }
 
+/// A list is given out as it is seen.
+std::function<void(QPainter&, QSize)> of_widget(QWidget* widget) {
+    return [widget](QPainter& painter, QSize) {
+        QImage image(widget->size() * 3, QImage::Format_RGB32);
+        image.setDevicePixelRatio(3);
+        widget->render(&image);
+        painter.drawImage(QRect(QPoint(), widget->size()), image);
+    };
+}
+
 void choose(QComboBox& box, const std::string& id) {
     const int at = box.findData(QString::fromStdString(id));
     if (at >= 0) box.setCurrentIndex(at);
@@ -247,6 +257,25 @@ Beside::Picture Beside::picture() const {
 
 QString Beside::help() const {
     return QCoreApplication::translate("Beside", kinds[static_cast<int>(picture())].help);
+}
+
+ViewOut Beside::out() {
+    const QString name = QCoreApplication::translate("Beside", kinds[static_cast<int>(picture())].name);
+    switch (picture()) {
+        case Picture::circle:
+            return circle_->out(name);
+        case Picture::scatter:
+            return scatter_->out(name);
+        case Picture::shares:
+            return shares_->out(name);
+        case Picture::laps:
+            return laps_->out(name);
+        case Picture::changes:
+            return {name, changes_->size(), of_widget(changes_), [this] { return changes_->data_text(); }};
+        case Picture::values:
+            break;
+    }
+    return {name, values_->size(), of_widget(values_), [this] { return values_->data_text(); }};
 }
 
 void Beside::set_quantities(const std::vector<std::string>& quantities) {

@@ -32,6 +32,8 @@ class Beside : public QWidget {
     [[nodiscard]] PairPicture& scatter() { return *scatter_; }
     [[nodiscard]] SharePicture& shares() { return *shares_; }
     [[nodiscard]] LapsPicture& laps() { return *laps_; }
+    /// What is in front, to be given out.
+    [[nodiscard]] ViewOut out();
     /// What it shows and what to look for, in two sentences.
     [[nodiscard]] QString help() const;
     /// The first channel of the traces: what lap after lap shows.

@@ -143,6 +143,10 @@ QWidget* CompareDesk::build_side() {
     marks_menu_ = menu_button(tr("Marks"), tr("Save this range, go back to a saved one"))->menu();
     marks_menu_->setObjectName(QStringLiteral("marks"));
     connect(marks_menu_, &QMenu::aboutToShow, this, &CompareDesk::fill_marks_menu);
+    out_menu_ =
+        menu_button(tr("Out"), tr("Pictures and data of these views: to a file, the clipboard, a printer"))->menu();
+    out_menu_->setObjectName(QStringLiteral("out"));
+    connect(out_menu_, &QMenu::aboutToShow, this, &CompareDesk::fill_out_menu);
     column->addLayout(tools);
 
     auto* map_panel = new QFrame;

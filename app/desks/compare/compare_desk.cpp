@@ -1,8 +1,10 @@
 #include "app/desks/compare/compare_desk.h"
 
+#include <QColorDialog>
 #include <QDoubleSpinBox>
 #include <QFileDialog>
 #include <QHBoxLayout>
+#include <QJsonArray>
 #include <QJsonDocument>
 #include <QJsonObject>
 #include <QMenu>
@@ -52,6 +54,14 @@ CompareDesk::CompareDesk(Workspace& workspace, QWidget* parent)
     left->addWidget(strip_);
     left->addWidget(phases_);
     left->addWidget(canvas_, 1);
+    replay_ = new Replay(focus, comparison, this);
+    board_ = new ReplayBoard(focus, comparison, *replay_);
+    board_->hide();
+    left->addWidget(board_);
+    connect(replay_, &Replay::changed, this, [this] {
+        // Once it was asked for it stays in sight, so that a moment can be looked at in peace.
+        if (replay_->running()) board_->show();
+    });
     halves_->addWidget(main_half);
     halves_->addWidget(build_side());
     halves_->setStretchFactor(0, 1);
@@ -70,6 +80,7 @@ CompareDesk::CompareDesk(Workspace& workspace, QWidget* parent)
         Preferences::of_person().keep_scales();
         if (!fitting_) lanes_touched();
     });
+    connect(canvas_, &TraceCanvas::channel_colour_asked, this, &CompareDesk::ask_channel_colour);
     connect(canvas_, &TraceCanvas::moment_asked, this, &CompareDesk::go_to_event);
     connect(canvas_, &TraceCanvas::flip_sign_asked, this, &CompareDesk::flip_sign);
     connect(&beside_->values(), &ValuePanel::lap_menu_asked, this, [this](int slot, QPoint at) {
@@ -112,7 +123,20 @@ void CompareDesk::add_keys() {
     add_key(tr("The picture beside the traces before"), {QKeySequence(Qt::SHIFT | Qt::Key_V)},
             [this] { step_beside(-1); });
     add_key(tr("What the picture beside the traces shows, and what to look for"), {QKeySequence(Qt::Key_Question)},
-            [this] { workspace_.tell(beside_->help()); });
+            [this] { workspace_.tell(help_under_pointer()); });
+    add_key(tr("Replay: start, and hold"), {QKeySequence(Qt::Key_Space)},
+            [this] { replay_->running() ? replay_->stop() : replay_->start(); });
+    add_key(tr("Replay slower"), {QKeySequence(Qt::Key_Comma)}, [this] { replay_->step_speed(-1); });
+    add_key(tr("Replay quicker"), {QKeySequence(Qt::Key_Period)}, [this] { replay_->step_speed(1); });
+    add_key(tr("Replay: laps together by time, or by place"), {QKeySequence(Qt::Key_Y)}, [this] {
+        replay_->set_by_time(!replay_->by_time());
+        workspace_.tell(replay_->by_time() ? tr("Every lap as far as it is after the same time.")
+                                           : tr("Every lap at the place where A is."));
+    });
+    add_key(tr("Replay: away with what the cars do"), {QKeySequence(Qt::SHIFT | Qt::Key_Space)}, [this] {
+        replay_->stop();
+        board_->hide();
+    });
     add_key(tr("Back through ranges"), {QKeySequence(Qt::ALT | Qt::Key_Left)}, [this] { canvas_->zoom_back(); });
     add_key(tr("Forth through ranges"), {QKeySequence(Qt::ALT | Qt::Key_Right)}, [this] { canvas_->zoom_forth(); });
     add_key(tr("Pin at the cursor, or take it away"), {QKeySequence(Qt::Key_I)}, [this] { canvas_->pin_cursor(); });
@@ -175,6 +199,7 @@ void CompareDesk::refresh() {
         const auto same = [](const Lane& a, const Lane& b) { return a.quantities() == b.quantities(); };
         if (!std::equal(lanes.begin(), lanes.end(), now.begin(), now.end(), same)) set_lanes_quietly(lanes);
     }
+    tell_missing();
     const auto turned = workspace_.shown(
         workspace_.library().setting("map.turned." + std::to_string(laps.baseline().run->row.track.value)));
     const double degrees = turned.empty() ? 0 : QString::fromStdString(turned).toDouble();
@@ -365,6 +390,28 @@ void CompareDesk::step_corner(int step) {
     go_to_corner(target->number);
 }
 
+/// Two sentences about the picture under the pointer; away from all, about the one beside the traces.
+QString CompareDesk::help_under_pointer() const {
+    const auto under = [](const QWidget* widget) { return widget->isVisible() && widget->underMouse(); };
+    if (under(canvas_))
+        return tr(
+            "Each lane shows one or more channels of the picked laps against the same axis; letters and colours are "
+            "the laps'. Look where the gap begins to climb, and read the lanes below it at that place.");
+    if (under(map_))
+        return tr(
+            "The road with the lines as driven; full dots are the cars at the cursor's place, rings at the same "
+            "moment. Look where a line leaves the other's, and paint it by a channel to see what was done there.");
+    if (under(strip_))
+        return tr(
+            "The lap by its curvature, left turns up, right turns down; the tinted part is the range. Drag to set "
+            "the range, or click a number to look at that corner.");
+    if (under(phases_))
+        return tr(
+            "What A is doing: hatched braking, dotted part throttle, solid full throttle, empty neither. Look at "
+            "which phase the gap grows in.");
+    return beside_->help();
+}
+
 void CompareDesk::step_beside(int step) {
     show_side(true);
     beside_->step(step);
@@ -427,6 +474,28 @@ void CompareDesk::show_map(MapCanvas::View view) {
 
 void CompareDesk::set_paint(const MapPaint& paint) {
     map_->set_paint(paint);
+    if (paint.quantity.empty()) return;
+    // How a quantity is painted is kept for the next time and the next run.
+    QJsonObject how{{QStringLiteral("bands"), paint.bands},
+                    {QStringLiteral("band_count"), paint.band_count},
+                    {QStringLiteral("percentile"), paint.percentile}};
+    if (paint.limits) how[QStringLiteral("limits_si")] = QJsonArray{paint.limits->begin, paint.limits->end};
+    Preferences::of_person().set_map_paint(QString::fromStdString(paint.quantity),
+                                           QString::fromUtf8(QJsonDocument(how).toJson(QJsonDocument::Compact)));
+}
+
+MapPaint CompareDesk::kept_paint(const std::string& quantity) {
+    MapPaint out{.quantity = quantity};
+    const QString text = Preferences::of_person().map_paint(QString::fromStdString(quantity));
+    const QJsonObject how = QJsonDocument::fromJson(text.toUtf8()).object();
+    if (how.isEmpty()) return out;
+    out.bands = how[QStringLiteral("bands")].toBool();
+    out.band_count = std::clamp(how[QStringLiteral("band_count")].toInt(out.band_count), 2, 24);
+    out.percentile = std::clamp(how[QStringLiteral("percentile")].toDouble(out.percentile), 0.0, 40.0);
+    const QJsonArray limits = how[QStringLiteral("limits_si")].toArray();
+    if (limits.size() == 2 && limits[1].toDouble() > limits[0].toDouble())
+        out.limits = Interval{limits[0].toDouble(), limits[1].toDouble()};
+    return out;
 }
 void CompareDesk::flip_sign(const std::string& quantity) {
     const ComparedLaps& laps = workspace_.comparison().laps();
@@ -465,6 +534,63 @@ std::vector<Lane> CompareDesk::fitting_lanes(const std::vector<Lane>& wanted) co
         }
     }
     return lanes;
+}
+
+/// What the page wants and these laps lack is named where it would stand, with what could stand in.
+void CompareDesk::tell_missing() {
+    const auto offered = [&](const std::string& id) { return workspace_.comparison().offers(id); };
+    std::map<int, QStringList> missing;
+    const auto& lanes = canvas_->lanes();
+    int at = -1;
+    for (const Lane& wanted : lanes_of_page()) {
+        for (const std::string& id : wanted.quantities()) {
+            const auto here =
+                std::find_if(lanes.begin(), lanes.end(), [&](const Lane& lane) { return lane.shows(id); });
+            if (here != lanes.end()) at = static_cast<int>(here - lanes.begin());
+            if (here != lanes.end() || offered(id)) continue;
+            QString words = shown(id).label;
+            for (const std::string_view other : stand_ins(id)) {
+                if (!offered(std::string(other))) continue;
+                words = tr("%1 (%2 could stand in)").arg(words, shown(other).label);
+                break;
+            }
+            missing[at] << words;
+        }
+    }
+    std::map<int, QString> words;
+    for (const auto& [lane, names] : missing) words[lane] = tr("not logged: %1").arg(names.join(QStringLiteral(", ")));
+    canvas_->set_missing(std::move(words));
+}
+
+void CompareDesk::ask_channel_colour(const std::string& quantity) {
+    const QColor now = channel_colour(quantity).value_or(theme().channel(0));
+    const QColor wished = QColorDialog::getColor(now, this, tr("Colour of %1").arg(shown(quantity).label));
+    if (wished.isValid()) colour_channel(quantity, wished);
+}
+
+void CompareDesk::colour_channel(const std::string& quantity, const QColor& wished) {
+    std::vector<QColor> others;
+    for (const auto& [id, colour] : channel_colours()) {
+        if (id != quantity) others.push_back(colour);
+    }
+    const QColor taken = nearest_that_works(wished, others);
+    switch (colour_fault(wished, others)) {
+        case ColourFault::none:
+            workspace_.tell(
+                tr("%1 has this colour where a lap alone is coloured by channel.").arg(shown(quantity).label));
+            break;
+        case ColourFault::not_seen:
+            workspace_.tell(
+                tr("That colour is too faint on one of the two grounds: the nearest that is seen on both was taken."));
+            break;
+        case ColourFault::like_another:
+            workspace_.tell(
+                tr("Some eyes cannot tell that colour from another channel's: the nearest that they can was taken."));
+            break;
+    }
+    set_channel_colour(quantity, taken);
+    Preferences::of_person().keep_scales();
+    canvas_->show_anew();
 }
 
 void CompareDesk::set_lanes_quietly(std::vector<Lane> lanes) {

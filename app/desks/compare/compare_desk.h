@@ -2,6 +2,7 @@
 
 #include "app/desks/compare/beside.h"
 #include "app/desks/compare/pages.h"
+#include "app/desks/compare/replay.h"
 #include "app/jobs/jobs.h"
 #include "app/plot/map_canvas.h"
 #include "app/plot/phase_bar.h"
@@ -32,6 +33,11 @@ class CompareDesk : public Desk {
     [[nodiscard]] ShapeStrip& strip() { return *strip_; }
     [[nodiscard]] ValuePanel& values() { return beside_->values(); }
     [[nodiscard]] Beside& beside() { return *beside_; }
+    [[nodiscard]] Replay& replay() { return *replay_; }
+    [[nodiscard]] ReplayBoard& board() { return *board_; }
+    /// A channel's colour for a lap alone; one that cannot be seen or told apart is exchanged for the nearest that can,
+    /// and that is said.
+    void colour_channel(const std::string& quantity, const QColor& wished);
 
     void take_focus() override;
     [[nodiscard]] QString state() const override;
@@ -40,6 +46,9 @@ class CompareDesk : public Desk {
     void show_pictures(PictureBook& book) override;
     void step_corner(int step);
     void step_cursor(double pixels);
+    [[nodiscard]] QString help_under_pointer() const;
+    /// How a quantity was painted the last time.
+    [[nodiscard]] static MapPaint kept_paint(const std::string& quantity);
     void step_beside(int step);
     /// To the next or previous thing that the active lap does, measured against A's.
     void step_event(int step);
@@ -59,6 +68,8 @@ class CompareDesk : public Desk {
     void keep_page();
     /// The lanes as the page keeps them.
     void back_to_page() { show_page(page_); }
+    /// The views that can be given out: traces, map, and what stands beside the traces.
+    [[nodiscard]] std::vector<ViewOut> views_out();
     /// A page that somebody wrote to a file, beside one's own.
     void take_page(const QString& file);
     /// The panel beside the traces: map and values.
@@ -91,9 +102,15 @@ class CompareDesk : public Desk {
     [[nodiscard]] std::vector<Lane> fitting_lanes(const std::vector<Lane>& wanted) const;
     void set_lanes_quietly(std::vector<Lane> lanes);
     void lanes_touched();
+    void tell_missing();
+    void ask_channel_colour(const std::string& quantity);
     [[nodiscard]] std::vector<Lane> lanes_to_keep() const;
     [[nodiscard]] std::vector<Lane> lanes_of_page() const;
     void tell_page();
+    void fill_out_menu();
+    void ask_picture_file(const ViewOut& view);
+    void ask_data_file(const ViewOut& view);
+    void print_view(const ViewOut& view);
     void write_page_file();
     void read_page_file();
     void show_lanes_of_page();
@@ -117,7 +134,7 @@ class CompareDesk : public Desk {
     QPushButton *plan_, *lines_, *side_;
     QMenu* paint_menu_;
     bool map_fits_range_ = false;  ///< what the next click on Fit does
-    QMenu *pages_menu_, *marks_menu_;
+    QMenu *pages_menu_, *marks_menu_, *out_menu_;
     QToolButton* channels_;
     ChannelPicker* picker_;
     TraceCanvas* canvas_;
@@ -125,6 +142,8 @@ class CompareDesk : public Desk {
     PhaseBar* phases_;
     MapCanvas* map_;
     Beside* beside_;
+    Replay* replay_;
+    ReplayBoard* board_;
 };
 
 }  // namespace rendak::app

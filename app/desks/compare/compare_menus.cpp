@@ -133,12 +133,8 @@ void CompareDesk::fill_paint_menu() {
     const std::vector run{workspace_.comparison().active().run};
     const auto channels = shown_channels(run);
     const auto by = [&](QMenu* menu, const std::string& quantity) {
-        add(menu, shown(quantity).label, now.quantity == quantity, [this, now, quantity] {
-            MapPaint next = now;
-            next.quantity = quantity;
-            next.limits.reset();
-            set_paint(next);
-        });
+        add(menu, shown(quantity).label, now.quantity == quantity,
+            [this, quantity] { set_paint(kept_paint(quantity)); });
     };
     for (const std::string& quantity : usual) {
         if (std::any_of(channels.begin(), channels.end(), [&](const ShownChannel& it) { return it.id == quantity; }))
@@ -158,6 +154,20 @@ void CompareDesk::fill_paint_menu() {
         edit(next);
         set_paint(next);
     };
+    auto* presets = paint_menu_->addMenu(tr("Bands by preset"));
+    presets->setEnabled(!now.quantity.empty());
+    for (const auto& [text, bands, percentile] : {std::tuple{tr("Thirds: low, middle, high"), 3, 0.0},
+                                                  {tr("Five, without the last 2 % at either end"), 5, 2.0},
+                                                  {tr("Ten"), 10, 0.0}})
+        add(presets, text, now.bands && now.band_count == bands && !now.limits,
+            [change, bands = bands, percentile = percentile] {
+                change([bands, percentile](MapPaint& next) {
+                    next.bands = true;
+                    next.band_count = bands;
+                    next.percentile = percentile;
+                    next.limits.reset();
+                });
+            });
     add(paint_menu_, tr("In bands"), now.bands, [change, now] {
         change([now](MapPaint& next) { next.bands = !now.bands; });
     })->setEnabled(!now.quantity.empty());
@@ -165,8 +175,10 @@ void CompareDesk::fill_paint_menu() {
     limits->setEnabled(!now.quantity.empty());
     connect(limits, &QAction::triggered, this, &CompareDesk::ask_paint_limits);
     paint_menu_->addSeparator();
-    add(paint_menu_, tr("Braking, turn-in, slowest, throttle"), map_->shows_events(),
+    add(paint_menu_, tr("Lift, brake, turn-in, slowest, throttle"), map_->shows_events(),
         [this] { map_->show_events(!map_->shows_events()); });
+    add(paint_menu_, tr("The view follows the range"), map_->follows_range(),
+        [this] { map_->follow_range(!map_->follows_range()); });
     paint_menu_->addSeparator();
     connect(paint_menu_->addAction(tr("Turn the map left by 15°")), &QAction::triggered, this,
             [this] { map_->turn(15); });
@@ -253,7 +265,8 @@ void CompareDesk::fill_picker() {
         entries.push_back(std::move(entry));
     }
     if (laps.on_track())
-        entries.push_back({"gap", tr("Between the laps"), shown("gap").label, shown("gap").unit, {}, drawn("gap")});
+        for (const char* id : {"gap", "line_offset"})
+            entries.push_back({id, tr("Between the laps"), shown(id).label, shown(id).unit, {}, drawn(id)});
     std::vector<std::shared_ptr<const RunData>> runs;
     for (const ComparedLap& lap : laps.laps) runs.push_back(lap.run);
     for (const ShownChannel& it : shown_channels(runs)) {

@@ -96,6 +96,29 @@ void PairPicture::fill() {
     plot_->fit_axes();
 }
 
+ViewOut PairPicture::out(const QString& name) {
+    ViewOut view = KeptPicture::out(name);
+    view.csv = [this] {
+        const PairPlot& now = plot();
+        const auto named = [](const Shown& how) {
+            return csv_cell(how.unit.isEmpty() ? how.label : QStringLiteral("%1 [%2]").arg(how.label, how.unit));
+        };
+        if (!now.message.isEmpty()) return QString();
+        QString out =
+            tr("Lap") + u',' + named(now.x) + u',' + named(now.y) + (now.z ? u',' + named(*now.z) : QString()) + u'\n';
+        for (const PairSeries& series : now.series) {
+            for (std::size_t i = 0; i < series.x.size(); ++i) {
+                out += series.letter + u',' + QString::number(now.x.from_si(series.x[i]), 'g', 7) + u',' +
+                       QString::number(now.y.from_si(series.y[i]), 'g', 7);
+                if (now.z) out += u',' + QString::number(now.z->from_si(series.z[i]), 'g', 7);
+                out += u'\n';
+            }
+        }
+        return out;
+    };
+    return view;
+}
+
 void PairPicture::draw_picture(QImage& image) {
     paint(plot(), image, size());
 }
@@ -217,6 +240,27 @@ void SharePicture::fill() {
                          : of_ == ShareOf::distance
                              ? tr("Without a speed there is no way to share out; or the step is too small")
                              : tr("The step is too small for these values");
+}
+
+ViewOut SharePicture::out(const QString& name) {
+    ViewOut view = KeptPicture::out(name);
+    view.csv = [this] {
+        const SharePlot& now = plot();
+        if (!now.message.isEmpty()) return QString();
+        QString out = tr("Lap,From,To,Share") + u'\n';
+        for (const ShareSeries& series : now.series) {
+            for (std::size_t k = 0; k < series.shares.share.size(); ++k) {
+                const double from = series.shares.begin + series.shares.step * static_cast<double>(k);
+                out += QStringList{series.letter, QString::number(now.how.from_si(from), 'g', 7),
+                                   QString::number(now.how.from_si(from + series.shares.step), 'g', 7),
+                                   QString::number(series.shares.share[k], 'f', 6)}
+                           .join(u',') +
+                       u'\n';
+            }
+        }
+        return out;
+    };
+    return view;
 }
 
 void SharePicture::draw_picture(QImage& image) {

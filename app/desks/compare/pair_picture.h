@@ -23,6 +23,7 @@ class PairPicture : public KeptPicture {
     [[nodiscard]] const std::string& z() const { return z_; }
     /// What is painted now, for tests.
     [[nodiscard]] const PairPlot& plot();
+    [[nodiscard]] ViewOut out(const QString& name) override;
 
   protected:
     void draw_picture(QImage& image) override;
@@ -56,6 +57,7 @@ class SharePicture : public KeptPicture {
     void show_side(TurnSide side);
     [[nodiscard]] const std::string& quantity() const { return quantity_; }
     [[nodiscard]] const SharePlot& plot();
+    [[nodiscard]] ViewOut out(const QString& name) override;
 
   protected:
     void draw_picture(QImage& image) override;

@@ -5,6 +5,7 @@
 #include <QPainter>
 #include <cmath>
 
+#include "app/plot/view_out.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
 
@@ -61,9 +62,10 @@ std::vector<ValuePanel::Row> ValuePanel::rows() const {
             }
             return false;
         }();
-        if (!logged || (quantity == "gap" && laps < 2)) continue;
+        const bool between = is_between_laps(quantity);
+        if (!logged || (between && laps < 2)) continue;
         out.push_back({quantity, -1});
-        for (int slot = quantity == "gap" ? 1 : 0; slot < laps; ++slot) out.push_back({quantity, slot});
+        for (int slot = between ? 1 : 0; slot < laps; ++slot) out.push_back({quantity, slot});
     }
     return out;
 }
@@ -78,11 +80,13 @@ const RangeFigures& ValuePanel::figures(const std::string& quantity, int slot) c
     if (found != figures_.end()) return found->second;
     const Interval range = comparison_.range_m();
     const ComparedLap& lap = comparison_.laps().laps[static_cast<std::size_t>(slot)];
-    if (quantity != "gap" && !comparison_.ready(quantity)) {
+    if (!is_between_laps(quantity) && !comparison_.ready(quantity)) {
         static const RangeFigures none;
         return none;
     }
     if (quantity == "gap") return figures_[key] = figures_in_range(lap.gap, range);
+    if (quantity == "line_offset")
+        return figures_[key] = figures_in_range(GapCurve{lap.offset.distance_m, lap.offset.left_m}, range);
     if (comparison_.axis() == Axis::run) {
         const Interval view = comparison_.view();
         const double start = lap.lap.map.start_s();
@@ -94,7 +98,7 @@ const RangeFigures& ValuePanel::figures(const std::string& quantity, int slot) c
 QString ValuePanel::text(const std::string& quantity, int slot, Cell cell) const {
     const Shown how = shown(quantity);
     const double value = comparison_.value_at_cursor(slot, quantity);
-    const bool gap = quantity == "gap";
+    const bool gap = is_between_laps(quantity);
     const auto plain = [&](double si) { return gap ? how.difference_text(si) : how.text(si); };
     switch (cell) {
         case Cell::value:
@@ -142,6 +146,7 @@ QString ValuePanel::pin_text(const std::string& quantity, int slot, PinCell cell
     if (cell == PinCell::value || !pin) return text(quantity, slot, Cell::value);
     const auto both = between(slot);
     if (quantity == "gap") return cell == PinCell::change && both ? how.difference_text(both->gap_s) : QString();
+    if (is_between_laps(quantity)) return {};
     if (!comparison_.ready(quantity)) return QString();
     const double a = comparison_.time_in_view_s(slot, *pin),
                  b = comparison_.time_in_view_s(slot, comparison_.cursor_in_view());
@@ -165,6 +170,24 @@ QString ValuePanel::pin_text(const std::string& quantity, int slot, PinCell cell
             return number((found.area_s - how.offset * time_s.length()) / how.factor);
     }
     return {};
+}
+
+QString ValuePanel::data_text() const {
+    const bool pinned = comparison_.pin_in_view().has_value();
+    QString out = tr("Channel,Unit,Lap,At cursor,") +
+                  (pinned ? tr("Since pin,Mean,Per s,Area") : tr("Minus A,Low,Mean,High")) + u'\n';
+    for (const Row& row : rows()) {
+        if (row.slot < 0) continue;
+        const Shown how = shown(row.quantity);
+        QStringList cells{csv_cell(how.label), how.unit, slot_letter(row.slot)};
+        for (int c = 0; c < 5; ++c) {
+            // A real minus is for people.
+            QString text = cell_text(row.quantity, row.slot, c).replace(QChar(0x2212), u'-');
+            cells << (text == QStringLiteral("–") ? QString() : text);
+        }
+        out += cells.join(u',') + u'\n';
+    }
+    return comparison_.laps().empty() ? QString() : out;
 }
 
 QString ValuePanel::cell_text(const std::string& quantity, int slot, int column) const {
@@ -225,7 +248,7 @@ void ValuePanel::paintEvent(QPaintEvent*) {
     painter.setFont(small_font(true));
     painter.setPen(t.mute);
     const QStringList heads =
-        pinned ? QStringList{tr("at cursor"), tr("since pin"), tr("mean"), tr("a second"), tr("area · s")}
+        pinned ? QStringList{tr("at cursor"), tr("since pin"), tr("mean"), tr("per s"), tr("area, · s")}
                : QStringList{tr("at cursor"), tr("minus A"), tr("low"), tr("mean"), tr("high")};
     const int top = head_height() - head_px;
     for (int c = 0; c < 5; ++c)

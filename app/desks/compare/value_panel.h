@@ -19,6 +19,7 @@ class ValuePanel : public QWidget {
 
     /// What stands in a cell, for tests and for reading aloud: columns value, difference, low, mean, high.
     enum class Cell { value, difference, low, mean, high };
+    [[nodiscard]] QString data_text() const;
     /// The same while there is a pin: value at the cursor, change since the pin, mean, slope a second, area.
     enum class PinCell { value, change, mean, slope, area };
     [[nodiscard]] QString pin_text(const std::string& quantity, int slot, PinCell cell) const;

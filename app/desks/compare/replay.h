@@ -1,0 +1,76 @@
+#pragma once
+
+#include <QElapsedTimer>
+#include <QTimer>
+#include <QWidget>
+
+#include "app/focus/comparison.h"
+
+namespace rendak::app {
+
+/// Runs the cursor along the laps as time goes by: cars on the map, traces and pictures follow. Over the range again
+/// and again, or over the lap.
+class Replay : public QObject {
+    Q_OBJECT
+  public:
+    Replay(Focus& focus, Comparison& comparison, QObject* parent = nullptr);
+
+    void start();
+    void stop();
+    [[nodiscard]] bool running() const { return timer_.isActive(); }
+    /// 0.1 to 4 times as quick as it was driven.
+    void set_speed(double times);
+    [[nodiscard]] double speed() const { return speed_; }
+    /// One step of the usual speeds up or down.
+    void step_speed(int step);
+    /// By time: every lap as far as it is after the same time. By place: every lap where A is.
+    void set_by_time(bool on);
+    [[nodiscard]] bool by_time() const { return by_time_; }
+    /// So many seconds go by, whatever the clock says; for tests and for the timer.
+    void advance(double seconds);
+
+    /// Recording time of a slot at this moment.
+    [[nodiscard]] double time_of(int slot) const;
+
+  Q_SIGNALS:
+    /// It was started, stopped, or goes on otherwise.
+    void changed();
+
+  private:
+    Focus& focus_;
+    Comparison& comparison_;
+    QTimer timer_;
+    QElapsedTimer clock_;
+    double speed_ = 1;
+    bool by_time_ = false;
+};
+
+/// What each car does at the moment of the replay: pedals, steering, gear, revs, speed, g and gap, a row a lap.
+class ReplayBoard : public QWidget {
+    Q_OBJECT
+  public:
+    ReplayBoard(Focus& focus, Comparison& comparison, Replay& replay, QWidget* parent = nullptr);
+    [[nodiscard]] QSize sizeHint() const override;
+
+    /// NaN where it is not logged.
+    struct Row {
+        double throttle = 0, brake = 0;  ///< share of the travel, 0 … 1
+        double steering_deg = 0;
+        double gear = 0, revs = 0, revs_share = 0;
+        double speed_mps = 0, lateral_mps2 = 0, along_mps2 = 0;
+        double gap_s = 0;
+    };
+    [[nodiscard]] Row row(int slot) const;
+
+  protected:
+    void paintEvent(QPaintEvent* event) override;
+
+  private:
+    void want();
+    Comparison& comparison_;
+    Replay& replay_;
+    mutable std::map<int, DriverActivity> activities_;  ///< of the laps; made once
+    mutable std::map<int, double> most_revs_, most_brake_;
+};
+
+}  // namespace rendak::app

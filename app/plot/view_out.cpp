@@ -1,0 +1,104 @@
+#include "app/plot/view_out.h"
+
+#include <QBuffer>
+#include <QImage>
+#include <QPageSize>
+#include <QPdfWriter>
+#include <QSvgGenerator>
+
+#include "app/theme/theme.h"
+#include "core/base/file_io.h"
+#include "core/base/text.h"
+
+namespace rendak::app {
+namespace {
+
+constexpr int png_ratio = 2, pixels_ratio = 3;
+
+QByteArray png_of(const ViewOut& view) {
+    QByteArray bytes;
+    QBuffer buffer(&bytes);
+    buffer.open(QIODevice::WriteOnly);
+    (void)picture_of(view).save(&buffer, "PNG");
+    return bytes;
+}
+
+QByteArray svg_of(const ViewOut& view) {
+    QByteArray bytes;
+    QBuffer buffer(&bytes);
+    QSvgGenerator generator;
+    generator.setOutputDevice(&buffer);
+    generator.setSize(view.size);
+    generator.setViewBox(QRect(QPoint(), view.size));
+    generator.setTitle(view.name);
+    QPainter painter(&generator);
+    view.paint(painter, view.size);
+    painter.end();
+    return bytes;
+}
+
+QByteArray pdf_of(const ViewOut& view) {
+    QByteArray bytes;
+    QBuffer buffer(&bytes);
+    buffer.open(QIODevice::WriteOnly);
+    QPdfWriter writer(&buffer);
+    writer.setCreator(QStringLiteral("Rendak"));
+    writer.setTitle(view.name);
+    // A page as large as the picture at 96 pixels an inch, without a margin.
+    writer.setPageSize(QPageSize(QSizeF(view.size) * 72 / 96, QPageSize::Point, view.name, QPageSize::ExactMatch));
+    writer.setPageMargins(QMarginsF());
+    writer.setResolution(96);
+    QPainter painter(&writer);
+    view.paint(painter, view.size);
+    painter.end();
+    return bytes;
+}
+
+}  // namespace
+
+QImage picture_of(const ViewOut& view) {
+    QImage image(view.size * png_ratio, QImage::Format_RGB32);
+    image.setDevicePixelRatio(png_ratio);
+    image.fill(theme().panel.rgb());
+    QPainter painter(&image);
+    view.paint(painter, view.size);
+    return image;
+}
+
+Result<void> write_picture(const ViewOut& view, const std::filesystem::path& file) {
+    const std::string ending = lower(file.extension().string());
+    QByteArray bytes;
+    if (ending == ".png")
+        bytes = png_of(view);
+    else if (ending == ".svg")
+        bytes = svg_of(view);
+    else if (ending == ".pdf")
+        bytes = pdf_of(view);
+    else
+        return fail(ErrorCode::bad_input, "A picture is written as .png, .svg or .pdf. Name one of these.",
+                    file.string());
+    return write_file(file, std::string_view(bytes.constData(), static_cast<std::size_t>(bytes.size())));
+}
+
+Result<void> write_data(const ViewOut& view, const std::filesystem::path& file) {
+    const QByteArray text = view.csv ? view.csv().toUtf8() : QByteArray();
+    if (text.isEmpty()) return fail(ErrorCode::bad_input, "There is nothing in this view to write.", file.string());
+    return write_file(file, std::string_view(text.constData(), static_cast<std::size_t>(text.size())));
+}
+
+std::function<void(QPainter&, QSize)> as_pixels(std::function<void(QImage&, QSize)> draw) {
+    return [draw = std::move(draw)](QPainter& painter, QSize size) {
+        QImage image(size * pixels_ratio, QImage::Format_RGB32);
+        image.setDevicePixelRatio(pixels_ratio);
+        image.fill(theme().panel.rgb());
+        draw(image, size);
+        painter.drawImage(QRect(QPoint(), size), image);
+    };
+}
+
+QString csv_cell(const QString& text) {
+    if (!text.contains(u',') && !text.contains(u'"') && !text.contains(u'\n')) return text;
+    return u'"' + QString(text).replace(u'"', QStringLiteral("\"\"")) + u'"';
+}
+
+}  // namespace rendak::app

@@ -1,0 +1,169 @@
+#include "app/shell/plot_command.h"
+
+#include <QCommandLineParser>
+#include <QFileInfo>
+#include <QJsonDocument>
+#include <QJsonObject>
+#include <QTemporaryDir>
+#include <QTextStream>
+
+#include "app/desks/compare/compare_desk.h"
+#include "app/session/preferences.h"
+#include "app/shell/main_window.h"
+#include "app/shell/screenshots.h"
+#include "app/text/shown.h"
+#include "app/theme/theme.h"
+#include "core/laps/cut.h"
+
+namespace rendak::app {
+namespace {
+
+int complain(const QString& text) {
+    QTextStream(stderr) << "rendak plot: " << text << "\n";
+    return 1;
+}
+
+/// "2:4" is lap 4 of run 2, "2:best" its best, "2:run" all of it.
+std::optional<LapRef> lap_of(Library& library, const QString& text, QString& why) {
+    const QStringList parts = text.trimmed().split(u':');
+    bool fine = parts.size() == 2;
+    const RunId run{fine ? parts[0].toLongLong(&fine) : 0};
+    if (!fine) {
+        why = QStringLiteral("\"%1\" names no lap. Write RUN:LAP, RUN:best or RUN:run.").arg(text);
+        return std::nullopt;
+    }
+    const auto laps = library.laps(run);
+    if (!laps || laps->empty()) {
+        why = QStringLiteral("There is no run %1 with laps in this library.").arg(parts[0]);
+        return std::nullopt;
+    }
+    if (parts[1] == QLatin1String("run")) return LapRef{run, whole_run};
+    if (parts[1] == QLatin1String("best")) {
+        const Lap* best = best_lap(*laps);
+        if (best != nullptr) return LapRef{run, best->number};
+        why = QStringLiteral("Run %1 has no lap that counts.").arg(parts[0]);
+        return std::nullopt;
+    }
+    const int number = parts[1].toInt(&fine);
+    for (const Lap& lap : *laps) {
+        if (fine && lap.number == number) return LapRef{run, number};
+    }
+    why = QStringLiteral("Run %1 has no lap %2.").arg(parts[0], parts[1]);
+    return std::nullopt;
+}
+
+}  // namespace
+
+int plot_command(const QStringList& arguments) {
+    QCommandLineParser parser;
+    parser.setApplicationDescription(QStringLiteral("A picture of laps on traces, without a window."));
+    parser.addHelpOption();
+    const auto option = [&](const char* name, const char* text, const char* value, const char* usual = "") {
+        const QCommandLineOption out(QString::fromLatin1(name), QString::fromUtf8(text), QString::fromLatin1(value),
+                                     QString::fromLatin1(usual));
+        parser.addOption(out);
+        return out;
+    };
+    const auto library_option = option("library", "Folder of the library.", "DIR");
+    const auto laps_option =
+        option("laps", "Laps, A first: RUN:LAP, RUN:best or RUN:run, separated by commas.", "LAPS");
+    const auto page_option = option("page", "Page of lanes: a ready-made one or one of the library's.", "NAME");
+    const auto channels_option =
+        option("channels", "Instead of a page: channels, lanes separated by commas, channels of a lane by +.", "IDS");
+    const auto range_option =
+        option("range", "Metres of track, or on the run axis seconds from A's line: FROM-TO.", "RANGE");
+    const auto axis_option = option("axis", "distance, time or run.", "AXIS", "distance");
+    const auto size_option = option("size", "Width and height in pixels.", "WIDTHxHEIGHT", "1280x800");
+    const auto out_option = option("out", "What to write: .png, .svg, .pdf, or the data as .csv.", "FILE");
+    const QCommandLineOption garage(QStringLiteral("garage"), QStringLiteral("In the dark theme."));
+    const QCommandLineOption imperial(QStringLiteral("imperial"), QStringLiteral("In mph, psi, °F and inches."));
+    parser.addOption(garage);
+    parser.addOption(imperial);
+    parser.process(arguments);
+    for (const auto* needed : {&library_option, &laps_option, &out_option}) {
+        if (!parser.isSet(*needed)) return complain(QStringLiteral("--%1 is missing.").arg(needed->names().first()));
+    }
+    auto library = Library::open(parser.value(library_option).toStdString(), Library::Open::existing);
+    if (!library) return complain(QString::fromStdString(library.error().text()));
+    FocusState state;
+    const QStringList wanted = parser.value(laps_option).split(u',', Qt::SkipEmptyParts);
+    for (const QString& text : wanted) {
+        QString why;
+        const auto lap = lap_of(**library, text, why);
+        if (!lap) return complain(why);
+        state.laps.push_back(*lap);
+    }
+    if (state.laps.empty() || state.laps.size() > most_laps)
+        return complain(QStringLiteral("Name one to %1 laps.").arg(most_laps));
+    state.active_slot = state.laps.size() > 1 ? 1 : 0;
+    const QString axis = parser.value(axis_option);
+    if (axis != QLatin1String("distance") && axis != QLatin1String("time") && axis != QLatin1String("run"))
+        return complain(QStringLiteral("--axis is distance, time or run."));
+    state.axis = axis == QLatin1String("run") ? Axis::run : axis == QLatin1String("time") ? Axis::time : Axis::distance;
+    if (parser.isSet(range_option)) {
+        const QStringList ends = parser.value(range_option).split(u'-');
+        bool first = false, second = false;
+        const Interval range{ends.value(0).toDouble(&first), ends.value(1).toDouble(&second)};
+        if (ends.size() != 2 || !first || !second || !(range.length() > 0))
+            return complain(QStringLiteral("--range is FROM-TO, in that order."));
+        (state.axis == Axis::run ? state.run_range_s : state.range_m) = range;
+    }
+    const QStringList size = parser.value(size_option).split(u'x');
+    const QSize pixels(size.value(0).toInt(), size.value(1).toInt());
+    if (size.size() != 2 || pixels.width() < 320 || pixels.height() < 200 || pixels.width() > 8000 ||
+        pixels.height() > 8000)
+        return complain(QStringLiteral("--size is WIDTHxHEIGHT, from 320x200 to 8000x8000."));
+
+    // The same whatever the person prefers who runs it.
+    const QTemporaryDir no_preferences;
+    qputenv("RENDAK_SETTINGS", no_preferences.filePath(QStringLiteral("settings")).toUtf8());
+    Preferences::of_person().set_garage(parser.isSet(garage));
+    Preferences::of_person().set_imperial(parser.isSet(imperial));
+    MainWindow window(std::move(*library));
+    auto& desk = window.desk_of<CompareDesk>();
+    window.show_desk(QStringLiteral("compare"));
+    if (parser.isSet(page_option)) {
+        if (!desk.pages().names().contains(parser.value(page_option)))
+            return complain(QStringLiteral("There is no page \"%1\". There are: %2.")
+                                .arg(parser.value(page_option), desk.pages().names().join(QStringLiteral(", "))));
+        desk.show_page(parser.value(page_option));
+    }
+    window.workspace().focus().set_state(state);
+    if (!wait_until_idle(window, 600)) return complain(QStringLiteral("The laps took too long to read."));
+    if (parser.isSet(channels_option)) {
+        std::vector<Lane> lanes;
+        const QStringList texts = parser.value(channels_option).split(u',', Qt::SkipEmptyParts);
+        for (const QString& text : texts) {
+            Lane lane;
+            for (const QString& id : text.split(u'+', Qt::SkipEmptyParts)) {
+                if (id != QLatin1String("gap") && !window.workspace().comparison().offers(id.toStdString()))
+                    return complain(QStringLiteral("No lap has a channel \"%1\".").arg(id));
+                if (lane.quantity.empty())
+                    lane.quantity = id.toStdString();
+                else
+                    lane.more.push_back(id.toStdString());
+            }
+            if (!lane.quantity.empty()) lanes.push_back(std::move(lane));
+        }
+        if (lanes.empty()) return complain(QStringLiteral("--channels names none."));
+        desk.canvas().set_lanes(std::move(lanes));
+        if (!wait_until_idle(window, 600)) return complain(QStringLiteral("The channels took too long to compute."));
+    }
+    const ComparedLaps& laps = window.workspace().comparison().laps();
+    QStringList problems;
+    for (const QString& problem : laps.problems) problems << problem;
+    if (laps.laps.size() != state.laps.size())
+        return complain(problems.isEmpty() ? QStringLiteral("The laps could not be compared.") : problems.join(u' '));
+    ViewOut view = desk.canvas().out(QStringLiteral("Traces"));
+    view.size = pixels;
+    const QString file = parser.value(out_option);
+    const auto done = file.endsWith(QLatin1String(".csv"), Qt::CaseInsensitive)
+                          ? write_data(view, file.toStdString())
+                          : write_picture(view, file.toStdString());
+    if (!done) return complain(QString::fromStdString(done.error().text()));
+    const QJsonObject told{{QStringLiteral("file"), QFileInfo(file).absoluteFilePath()}};
+    QTextStream(stdout) << QString::fromUtf8(QJsonDocument(told).toJson(QJsonDocument::Compact)) << "\n";
+    return 0;
+}
+
+}  // namespace rendak::app

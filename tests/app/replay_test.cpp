@@ -1,0 +1,208 @@
+// Replay, the line beside A, marks on the map, what is missing, colours of channels, windows that come back.
+#include <QLabel>
+#include <QTimer>
+#include <algorithm>
+#include <cmath>
+
+#include "app/session/preferences.h"
+#include "app/text/shown.h"
+#include "app/theme/theme.h"
+#include "tests/app/window_fixture.h"
+
+namespace rendak::app {
+namespace {
+
+class ReplayTest : public WindowTest {
+  protected:
+    void SetUp() override {
+        WindowTest::SetUp();
+        compare_best();
+    }
+    CompareDesk& desk() { return window_->desk_of<CompareDesk>(); }
+    TraceCanvas& canvas() { return desk().canvas(); }
+};
+
+TEST_F(ReplayTest, TheCursorRunsAsTheLapWasDrivenAndOverTheRangeAgain) {
+    focus().set_range({1800, 2300});
+    focus().set_cursor(1800);
+    settle();
+    auto& replay = desk().replay();
+    const LapMap& a = laps().laps[0].lap.map;
+    replay.set_speed(0.5);
+    replay.advance(2);
+    EXPECT_NEAR(state().cursor_m, a.distance_at(a.time_at(1800) + 1), 1e-6);
+    replay.set_speed(4);
+    replay.advance(1);
+    EXPECT_NEAR(state().cursor_m, a.distance_at(a.time_at(1800) + 5), 1e-6);
+    replay.advance(30);
+    EXPECT_NEAR(state().cursor_m, 1800, 1e-6) << "from the beginning again";
+    // By place every lap is where A is; by time it is as far as it is by then.
+    focus().set_cursor(2150);
+    const LapMap& b = laps().laps[1].lap.map;
+    EXPECT_NEAR(replay.time_of(1), b.time_at(2150), 1e-9);
+    replay.set_by_time(true);
+    EXPECT_NEAR(replay.time_of(1) - b.start_s(), a.time_at(2150) - a.start_s(), 1e-9);
+    EXPECT_LT(b.distance_at(replay.time_of(1)), 2150) << "the slower one is not there yet";
+    replay.set_by_time(false);
+    // Space starts and holds it; the real clock moves the cursor.
+    focus().set_cursor(1800);
+    replay.set_speed(1);
+    window_->activateWindow();
+    QTest::keyClick(window_.get(), Qt::Key_Space);
+    ASSERT_TRUE(replay.running());
+    EXPECT_TRUE(desk().board().isVisible());
+    ASSERT_TRUE(QTest::qWaitFor([this] { return state().cursor_m > 1801; }, 20'000));
+    keep_picture(window_.get(), QStringLiteral("replay"));
+    QTest::keyClick(window_.get(), Qt::Key_Space);
+    EXPECT_FALSE(replay.running());
+    key(Qt::Key_Comma);
+    EXPECT_EQ(replay.speed(), 0.5);
+    for (int i = 0; i < 8; ++i) key(Qt::Key_Comma);
+    EXPECT_EQ(replay.speed(), 0.1);
+    for (int i = 0; i < 8; ++i) key(Qt::Key_Period);
+    EXPECT_EQ(replay.speed(), 4);
+    key(Qt::Key_Space, Qt::ShiftModifier);
+    EXPECT_FALSE(desk().board().isVisible());
+}
+
+TEST_F(ReplayTest, TheBoardSaysWhatEachCarDoes) {
+    const auto& corner = laps().track().corners[4];
+    const auto& events = laps().laps[0].events[4];
+    focus().set_cursor(*events.brake_on_m + 30);
+    settle();
+    const auto braking = desk().board().row(0);
+    EXPECT_GT(braking.brake, 0.3);
+    EXPECT_LE(braking.brake, 1.01);
+    EXPECT_LT(braking.throttle, 0.05);
+    EXPECT_LT(braking.along_mps2, -5);
+    focus().set_cursor(corner.apex_m);
+    settle();
+    const auto apex = desk().board().row(0);
+    EXPECT_NEAR(apex.speed_mps, laps().laps[0].lap.value_at("speed", corner.apex_m), 1e-6);
+    EXPECT_EQ(std::signbit(apex.steering_deg), !corner.left) << "to the left is positive";
+    EXPECT_GT(std::abs(apex.steering_deg), 20);
+    const auto b = desk().board().row(1);
+    EXPECT_NEAR(b.gap_s, laps().laps[1].gap.at(corner.apex_m), 1e-6);
+    EXPECT_TRUE(std::isnan(apex.gap_s));
+}
+
+TEST_F(ReplayTest, TheLineBesideAIsWhereTheMapShowsIt) {
+    canvas().set_lanes({{"gap", 1}, {"line_offset", 1}, {"speed", 1}});
+    settle();
+    const ComparedLap &a = laps().laps[0], &b = laps().laps[1];
+    double most = 0;
+    for (double s = 100; s < laps().length_m() - 100; s += 37) {
+        const Point at_a = a.lap.position_at(s), at_b = b.lap.position_at(s);
+        // Nearly all of what lies between the two positions at one place lies across the road.
+        const double apart = std::hypot(at_b.x - at_a.x, at_b.y - at_a.y);
+        EXPECT_LE(std::abs(b.offset.at(s)), apart + 0.01);
+        EXPECT_GT(std::abs(b.offset.at(s)), apart - 0.7) << s;
+        most = std::max(most, std::abs(b.offset.at(s)));
+        EXPECT_NEAR(a.offset.at(s), 0, 1e-9);
+    }
+    EXPECT_GT(most, 0.3);
+    EXPECT_LT(most, 15);
+    EXPECT_FALSE(canvas().shown_lane(1).traces.empty());
+    EXPECT_EQ(canvas().shown_lane(1).veil_text, QStringLiteral("up = left of A"));
+    EXPECT_NE(canvas().shown_lane(1).band, nullptr) << "where they are closer than can be told";
+    EXPECT_FALSE(desk().values().text("line_offset", 1, ValuePanel::Cell::value).isEmpty());
+    keep_picture(window_.get(), QStringLiteral("line-offset"));
+    // Swapped laps lie on the other side.
+    const double before = b.offset.at(2000);
+    focus().make_baseline(1);
+    settle();
+    EXPECT_NEAR(laps().laps[1].offset.at(2000), -before, 0.3);
+}
+
+TEST_F(ReplayTest, TheMapFollowsTheRangeAndKeepsItsPaint) {
+    auto& map = desk().map();
+    focus().set_range({1800, 2300});
+    settle();
+    const QPointF before = map.to_pixel(laps().track().position_at(2100)),
+                  start = map.to_pixel(laps().track().position_at(0));
+    map.follow_range(true);
+    settle();
+    const QPointF far = map.to_pixel(laps().track().position_at(0));
+    EXPECT_GT(std::hypot(far.x() - before.x(), far.y() - before.y()),
+              1.5 * std::hypot(start.x() - before.x(), start.y() - before.y()))
+        << "closer";
+    map.follow_range(false);
+    map.show_events(true);
+    keep_picture(window_.get(), QStringLiteral("map-events"));
+    desk().set_paint({.quantity = "speed", .bands = true, .band_count = 3, .limits = Interval{20, 50}});
+    const MapPaint kept = CompareDesk::kept_paint("speed");
+    EXPECT_EQ(kept, map.paint());
+    EXPECT_EQ(CompareDesk::kept_paint("gear"), (MapPaint{.quantity = "gear"}));
+}
+
+TEST_F(ReplayTest, WhatAPageLacksIsNamedWhereItWouldStand) {
+    ASSERT_TRUE(desk().pages().save(QStringLiteral("Odd"), {{"speed", 1}, {"battery_voltage", 1}, {"throttle", 1}}));
+    const bool logged = window_->workspace().comparison().offers("battery_voltage");
+    desk().show_page(QStringLiteral("Odd"));
+    settle();
+    if (logged) GTEST_SKIP() << "the demo car logs it now";
+    EXPECT_EQ(canvas().lanes().size(), 2U);
+    EXPECT_TRUE(canvas().shown_lane(0).below.contains(shown("battery_voltage").label))
+        << canvas().shown_lane(0).below.toStdString();
+    EXPECT_TRUE(canvas().shown_lane(1).below.isEmpty());
+}
+
+TEST_F(ReplayTest, AColourThatCannotBeSeenIsExchangedAndSaid) {
+    for (const char* wish : {"#fffff0", "#101010", "#00ff00", "#3366aa"}) {
+        const QColor wished(QString::fromLatin1(wish));
+        desk().colour_channel("speed", wished);
+        const auto taken = channel_colour("speed");
+        ASSERT_TRUE(taken) << wish;
+        EXPECT_EQ(colour_fault(*taken, {}), ColourFault::none) << wish;
+        if (colour_fault(wished, {}) == ColourFault::none)
+            EXPECT_EQ(*taken, wished);
+        else
+            EXPECT_TRUE(window_->status().message().contains(QStringLiteral("nearest"))) << wish;
+    }
+    // Red and green of one lightness are one colour to some.
+    const QColor red(200, 80, 60), green(128, 120, 40);
+    desk().colour_channel("speed", red);
+    desk().colour_channel("gear", green);
+    EXPECT_EQ(colour_fault(*channel_colour("gear"), {*channel_colour("speed")}), ColourFault::none);
+    set_channel_colour("speed", std::nullopt);
+    Preferences::of_person().read_scales();
+    EXPECT_TRUE(channel_colour("speed")) << "kept with the person";
+    for (const char* id : {"speed", "gear"}) set_channel_colour(id, std::nullopt);
+    Preferences::of_person().keep_scales();
+}
+
+TEST_F(ReplayTest, WindowsComeBackAsTheyStood) {
+    auto* linked = window_->open_another(true);
+    auto* own = window_->open_another(false);
+    settle();
+    linked->show_desk(QStringLiteral("corners"));
+    own->workspace().focus().remove_slot(1);
+    settle();
+    const QStringList stood = MainWindow::arrangement(*window_);
+    ASSERT_EQ(stood.size(), 4);
+    own->close();
+    linked->close();
+    settle();
+    EXPECT_EQ(Preferences::of_person().windows().size(), 2) << "one that is closed alone does not come back";
+    window_->arrange(stood);
+    settle();
+    std::vector<MainWindow*> all;
+    for (QWidget* top : QApplication::topLevelWidgets()) {
+        auto* window = qobject_cast<MainWindow*>(top);
+        if (window != nullptr && window->isVisible() && window != window_.get()) all.push_back(window);
+    }
+    ASSERT_EQ(all.size(), 2U);
+    int at_corners = 0, with_one_lap = 0;
+    for (MainWindow* window : all) {
+        at_corners += window->desk() == QLatin1String("corners");
+        with_one_lap += window->workspace().focus().state().laps.size() == 1;
+    }
+    EXPECT_EQ(at_corners, 1);
+    EXPECT_EQ(with_one_lap, 1) << "its own laps, not the first one's";
+    EXPECT_EQ(state().laps.size(), 2U);
+    for (MainWindow* window : all) window->close();
+    settle();
+}
+
+}  // namespace
+}  // namespace rendak::app
