@@ -15,6 +15,7 @@
 #include "app/desks/formulas/formulas_desk.h"
 #include "app/desks/formulas/preview_plot.h"
 #include "app/plot/map_canvas.h"
+#include "app/plot/pair_plot.h"
 #include "app/plot/trace_canvas.h"
 #include "app/theme/theme.h"
 #include "app/workspace/workspace.h"
@@ -174,6 +175,79 @@ void cursor_move(benchmark::State& state) {
     if (d->canvas.redraws() != before) state.SkipWithError("a cursor move redrew the traces");
 }
 BENCHMARK(cursor_move)->Unit(benchmark::kMillisecond);
+
+/// A million points of a scatter, coloured by a third channel, into a picture of the size beside the traces; and the
+/// same points in QCustomPlot.
+struct Cloud {
+    std::vector<float> x, y, z;
+    Cloud() {
+        std::mt19937 engine(3);
+        std::normal_distribution<float> noise(0, 1);
+        for (int i = 0; i < 1'000'000; ++i) {
+            x.push_back(noise(engine));
+            y.push_back(0.5F * x.back() + noise(engine));
+            z.push_back(static_cast<float>(i));
+        }
+    }
+};
+const Cloud& cloud() {
+    static const Cloud made;
+    return made;
+}
+
+void scatter_of_a_million(benchmark::State& state) {
+    PairPlot plot;
+    plot.z = Shown{};
+    plot.series.push_back({cloud().x, cloud().y, cloud().z, light_theme().lap(0), QStringLiteral("A")});
+    plot.fit_axes();
+    const QSize size(500, 380);
+    QImage image(size, QImage::Format_RGB32);
+    for (auto _ : state) {
+        image.fill(Qt::white);
+        paint(plot, image, size);
+        benchmark::DoNotOptimize(image.bits());
+    }
+}
+BENCHMARK(scatter_of_a_million)->Unit(benchmark::kMillisecond)->UseRealTime();
+
+void scatter_qcustomplot(benchmark::State& state) {
+    QCustomPlot plot;
+    plot.setGeometry(0, 0, 500, 380);
+    plot.setNotAntialiasedElements(QCP::aeAll);
+    auto* graph = plot.addGraph();
+    graph->setData(QVector<double>(cloud().x.begin(), cloud().x.end()),
+                   QVector<double>(cloud().y.begin(), cloud().y.end()));
+    graph->setLineStyle(QCPGraph::lsNone);
+    graph->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssDot));
+    plot.rescaleAxes();
+    for (auto _ : state) plot.replot(QCustomPlot::rpImmediateRefresh);
+}
+BENCHMARK(scatter_qcustomplot)->Unit(benchmark::kMillisecond)->Iterations(3);
+
+/// Eight laps in sixteen lanes with labels, on a large screen.
+void frame_of_a_large_desk(benchmark::State& state) {
+    const auto d = desk(state);
+    if (d == nullptr) return;
+    std::vector<Lane> all;
+    for (const char* quantity : {"gap", "line_offset", "speed", "throttle", "brake_front", "brake_rear", "steering",
+                                 "gear", "lateral_acceleration", "longitudinal_acceleration", "engine_speed",
+                                 "yaw_rate", "wheel_speed_fl", "wheel_speed_fr", "wheel_speed_rl", "wheel_speed_rr"})
+        all.push_back({quantity, 1});
+    d->canvas.set_lanes(all);
+    d->canvas.resize(2560, 1440);
+    for (const LapRef lap : {LapRef{{2}, 5}, {{2}, 6}, {{3}, 6}, {{3}, 7}}) d->workspace.pick(lap);
+    while (!d->workspace.jobs().idle() || d->workspace.comparison().laps().laps.size() < 8)
+        QApplication::processEvents(QEventLoop::AllEvents, 5);
+    QImage target(2560, 1440, QImage::Format_RGB32);
+    double shift = 0;
+    d->canvas.render(&target);
+    for (auto _ : state) {
+        shift = shift > 100 ? 0 : shift + 1;
+        d->workspace.focus().set_range({shift, 4400 + shift});
+        d->canvas.render(&target);
+    }
+}
+BENCHMARK(frame_of_a_large_desk)->Unit(benchmark::kMillisecond)->UseRealTime();
 
 /// From a keystroke in a formula to its new curve on the screen of the Formulas desk: check, compute the lap, paint.
 void keystroke_to_preview(benchmark::State& state) {

@@ -118,8 +118,8 @@ struct Preparation {
         if (!lap) return pass_on(lap.error());
         auto events = corner_events(*lap);
         auto moments = lap_events(*lap, events);
-        return ComparedLap{
-            *run, std::move(*lap), {}, {}, std::move(events), stops_in(**run, so_far), {}, std::move(moments)};
+        return ComparedLap{*run, std::move(*lap),   {}, {}, std::move(events), stops_in(**run, so_far),
+                           {},   std::move(moments)};
     }
 
     Result<ComparedLaps> compared(const JobContext& job) {

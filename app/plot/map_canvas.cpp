@@ -7,6 +7,7 @@
 #include <numbers>
 
 #include "app/plot/road_picture.h"
+#include "app/plot/trace_picture.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
 
@@ -213,7 +214,7 @@ void MapCanvas::draw_painted(QPainter& painter, int slot) const {
 void MapCanvas::draw_events(QPainter& painter) const {
     if (!events_on_) return;
     const auto& laps = comparison_.laps().laps;
-    const Interval range = view_ == View::lines ? comparison_.range_m() : Interval{0, comparison_.laps().length_m()};
+    const Interval range = comparison_.range_m();
     for (std::size_t k = laps.size(); k-- > 0;) {
         const PreparedLap& lap = laps[k].lap;
         const QColor colour = theme().lap(static_cast<int>(k));
@@ -338,7 +339,22 @@ void MapCanvas::draw_picture(QImage& image) {
     draw_laps(painter);
     draw_events(painter);
     draw_labels(painter);
+    draw_notes(painter);
     draw_legend(painter);
+}
+
+/// What was written onto the map at a place of one of these laps.
+void MapCanvas::draw_notes(QPainter& painter) const {
+    const auto& laps = comparison_.laps().laps;
+    for (std::size_t k = laps.size(); k-- > 0;) {
+        const PreparedLap& lap = laps[k].lap;
+        for (const PictureNote& note : laps[k].run->picture_notes) {
+            if (!note.quantity.empty() || note.at_s < lap.map.start_s() || note.at_s > lap.map.end_s()) continue;
+            const QPointF at =
+                to_pixel(lap.path->position_at(note.at_s) - lap.map.shift, up_at(lap.map.distance_at(note.at_s)));
+            paint_note(painter, rect(), at, QString::fromStdString(note.text), theme().lap(static_cast<int>(k)));
+        }
+    }
 }
 
 QString MapCanvas::hover_text() const {

@@ -74,6 +74,7 @@ class MapCanvas : public KeptPicture {
     void draw_laps(QPainter& painter) const;
     void draw_painted(QPainter& painter, int slot) const;
     void draw_events(QPainter& painter) const;
+    void draw_notes(QPainter& painter) const;
     void draw_labels(QPainter& painter) const;
     void draw_legend(QPainter& painter) const;
     void draw_cars(QPainter& painter) const;

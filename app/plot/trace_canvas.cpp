@@ -56,6 +56,7 @@ const TracePicture& TraceCanvas::picture() const {
                                       ? (open ? tr("m from launch") : tr("m from line"))
                                   : !on_track ? tr("s from A's start")
                                               : (open ? tr("s from launch") : tr("s from line"));
+            add_notes(*picture_);
             if (comparison_.axis() == Axis::run) {
                 // Where the laps of A's run begin.
                 const ComparedLap& a = comparison_.laps().baseline();
@@ -97,6 +98,37 @@ void TraceCanvas::count_gap_from_view(PlottedLane& lane) const {
 void TraceCanvas::count_gap_from_view(bool on) {
     gap_from_view_ = on && comparison_.axis() != Axis::run;
     forget_picture();
+}
+
+/// What was written onto the traces of these laps, wherever their lap and their channel are on screen.
+void TraceCanvas::add_notes(TracePicture& picture) const {
+    const std::vector<Lane> lanes = shown_lanes();
+    const auto& laps = comparison_.laps().laps;
+    for (std::size_t k = 0; k < laps.size(); ++k) {
+        const int slot = static_cast<int>(k);
+        const LapMap& map = laps[k].lap.map;
+        for (const PictureNote& note : laps[k].run->picture_notes) {
+            const bool everything = comparison_.axis() == Axis::run;
+            if (!everything && (note.at_s < map.start_s() || note.at_s > map.end_s())) continue;
+            for (std::size_t at = 0; at < lanes.size(); ++at) {
+                const auto ids = lanes[at].quantities();
+                const auto found = std::find(ids.begin(), ids.end(), note.quantity);
+                if (found == ids.end()) continue;
+                const double place = map.distance_at(note.at_s);
+                const double x = everything ? note.at_s - map.start_s() : comparison_.x_of(slot, place);
+                double value = std::nan("");
+                if (note.quantity == "gap")
+                    value = laps[k].gap.at(place);
+                else if (note.quantity == "line_offset")
+                    value = laps[k].offset.at(place);
+                else if (const Channel* channel =
+                             comparison_.ready(note.quantity) ? laps[k].lap.recording->find(note.quantity) : nullptr)
+                    value = channel->value_at(note.at_s);
+                picture.notes.push_back({at, static_cast<std::size_t>(found - ids.begin()), x, value,
+                                         QString::fromStdString(note.text), theme().lap(slot)});
+            }
+        }
+    }
 }
 
 std::vector<Lane> TraceCanvas::shown_lanes() const {
@@ -263,6 +295,7 @@ void TraceCanvas::add_offset_band(PlottedLane& lane) const {
     const int slot = std::max(1, comparison_.active_slot());
     lane.veil = &comparison_.trace(slot, "line_offset");
     lane.veil_text = tr("up = left of A");
+    lane.veil_is_loss = false;
     const double error_m = laps[static_cast<std::size_t>(slot)].offset.error_m;
     if (!(error_m > 0) || comparison_.axis() == Axis::run) return;
     offset_trust_ = {};

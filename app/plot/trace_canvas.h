@@ -113,6 +113,7 @@ class TraceCanvas : public PlotFrame {
     [[nodiscard]] PlottedLane plotted(const Lane& lane) const;
     void add_gap(PlottedLane& lane) const;
     void add_offset_band(PlottedLane& lane) const;
+    void add_notes(TracePicture& picture) const;
     void forget_picture();
 
     /// The whole run that a drag with Ctrl moves; none where there is none.

@@ -35,6 +35,14 @@ struct PlottedMark {
     QString text;
 };
 
+/// Words with an arrow to a point of a curve.
+struct PlottedNote {
+    std::size_t lane = 0, quantity = 0;
+    double x = 0, value_si = 0;
+    QString text;
+    QColor colour;
+};
+
 /// A band of a picture of traces: one quantity.
 struct PlottedLane {
     double weight = 1;  ///< share of the height
@@ -50,6 +58,7 @@ struct PlottedLane {
     // Of a lane that holds the gap:
     const Trace* veil = nullptr;  ///< filled towards zero: lost above, won below
     double veil_minus = 0;        ///< taken off it
+    bool veil_is_loss = true;     ///< above is lost and below won; else both sides are filled alike
     const Trace* band =
         nullptr;  ///< half the height of the band about `veil` that it could as well lie in, in SI units
     QString band_text, veil_text;  ///< what the two say
@@ -63,6 +72,7 @@ struct TracePicture {
     Interval x;         ///< from the left edge of the plot to its right one
     QString x_caption;  ///< "m from line"
     std::vector<PlottedMark> marks;
+    std::vector<PlottedNote> notes = {};
 
     /// Left edge of the plotted area: strips above line up with it.
     static constexpr int label_width = 112;
@@ -89,6 +99,9 @@ struct ToLane {
 /// there is one. Of x in `view` only, when that is given.
 [[nodiscard]] Interval fitted_values(const PlottedLane& lane, std::size_t quantity = 0,
                                      std::optional<Interval> view = {});
+
+/// Words in a box and an arrow to a point, inside an area; wherever something is written onto a picture.
+void paint_note(QPainter& painter, QRect area, QPointF at, const QString& text, const QColor& colour);
 
 /// Paints with lines that stay lines, for pictures that are not made of pixels; as many points as half a pixel can
 /// show.

@@ -98,12 +98,18 @@ void Preferences::read_scales() const {
         if (parts.size() == 3)
             set_fixed_scale(parts[0].toStdString(), Interval{parts[1].toDouble(), parts[2].toDouble()});
     }
+    const QVariantMap units = settings_->value(QStringLiteral("own-units")).toMap();
+    for (auto it = units.begin(); it != units.end(); ++it) set_own_unit(it.key(), it.value().toString());
     const QVariantMap chosen = settings_->value(QStringLiteral("channel-colours")).toMap();
     for (auto it = chosen.begin(); it != chosen.end(); ++it)
         set_channel_colour(it.key().toStdString(), QColor(it.value().toString()));
 }
 
 void Preferences::keep_scales() {
+    QVariantMap units;
+    for (const auto& [metric, unit] : own_units()) units[metric] = unit;
+    if (units != settings_->value(QStringLiteral("own-units")).toMap())
+        settings_->setValue(QStringLiteral("own-units"), units);
     QVariantMap chosen;
     for (const auto& [quantity, colour] : channel_colours()) chosen[QString::fromStdString(quantity)] = colour.name();
     if (chosen != settings_->value(QStringLiteral("channel-colours")).toMap())

@@ -40,7 +40,8 @@ class Preferences {
     /// The windows that were open, a line each, as the shell writes them.
     [[nodiscard]] QStringList windows() const;
     void set_windows(const QStringList& windows);
-    /// Fixed scales and colours of channels (app/text/shown.h): read into the program, and kept as they are there now.
+    /// Fixed scales, colours of channels and units (app/text/shown.h): read into the program, and kept as they are
+    /// there now.
     void read_scales() const;
     void keep_scales();
     /// Folders of libraries, the one used last first; ten at most.

@@ -106,9 +106,9 @@ void Finder::collect() {
     add_actions(window_.actions(), tr("Action"), nullptr);
     for (Desk* desk : window_.desks()) {
         add_actions(desk->actions(), window_.title_of_desk(*desk), desk);
-        std::vector<Finding> own;
-        desk->add_findings(own);
-        for (Finding& finding : own) {
+        std::vector<Findable> own;
+        desk->add_findables(own);
+        for (Findable& finding : own) {
             finding.act = [this, desk, act = std::move(finding.act)] {
                 window_.show_desk(desk);
                 act();

@@ -3,7 +3,7 @@
 #include <QDialog>
 
 #include "app/jobs/jobs.h"
-#include "app/workspace/finding.h"
+#include "app/workspace/findable.h"
 
 class QLineEdit;
 class QTreeWidget;
@@ -34,7 +34,7 @@ class Finder : public QDialog {
     Latest reading_;
     QLineEdit* line_;
     QTreeWidget* list_;
-    std::vector<Finding> all_;
+    std::vector<Findable> all_;
     std::vector<std::size_t> shown_;  ///< rows of the list, in `all_`
 };
 

@@ -1,8 +1,10 @@
 #include "app/shell/main_window.h"
 
 #include "app/shell/finder.h"
+#include "app/shell/first_look.h"
 #include "app/shell/library_page.h"
 #include "app/shell/shortcuts_dialog.h"
+#include "app/shell/units_dialog.h"
 
 #include <QAction>
 #include <QApplication>
@@ -96,6 +98,7 @@ MainWindow::MainWindow(const std::shared_ptr<Session>& session, std::shared_ptr<
 
     connect(view_button_, &QAbstractButton::clicked, this, &MainWindow::show_view_menu);
     connect(workspace_, &Workspace::desk_asked, this, [this](const QString& id) { show_desk(id); });
+    connect(workspace_, &Workspace::first_look_asked, this, [this](RunId run) { show_first_look(run); });
     connect(session.get(), &Session::told, this, [this](const QString& text) { status_->tell(text, false); });
     connect(session.get(), &Session::failed, this, [this](const QString& text) { status_->tell(text, true); });
     connect(&workspace_->comparison(), &Comparison::changed, this, [this] {
@@ -176,7 +179,14 @@ void MainWindow::find_anything() {
     finder->line().setFocus();
 }
 
-void MainWindow::add_settings(std::vector<Finding>& out) {
+void MainWindow::show_first_look(std::optional<RunId> run) {
+    auto* look = new FirstLook(*this, run);
+    look->setAttribute(Qt::WA_DeleteOnClose);
+    look->show();
+    look->move(mapToGlobal(QPoint(width() - look->width() - 24, height() - look->height() - 60)));
+}
+
+void MainWindow::add_settings(std::vector<Findable>& out) {
     const QString kind = tr("Setting");
     out.push_back(
         {kind, is_garage() ? tr("Light theme") : tr("Garage (dark theme)"), {}, [this] { set_garage(!is_garage()); }});
@@ -185,6 +195,8 @@ void MainWindow::add_settings(std::vector<Finding>& out) {
          imperial_units() ? tr("Metric units: km/h, bar, °C, mm") : tr("Imperial units: mph, psi, °F, inches"),
          {},
          [this] { set_imperial(!imperial_units()); }});
+    out.push_back({kind, tr("Units by quantity …"), {}, [this] { UnitsDialog(*this).exec(); }});
+    out.push_back({kind, tr("First look at the latest run, in steps"), {}, [this] { show_first_look({}); }});
     out.push_back({kind, tr("Library: create, choose, back up, move …"), {}, [this] { show_library_page(); }});
     out.push_back({kind, tr("Another window, its own laps"), {}, [this] { open_another(false); }});
 }
@@ -286,7 +298,9 @@ void MainWindow::show_view_menu() {
     QAction* imperial = menu.addAction(tr("mph, psi, °F, inches"));
     imperial->setCheckable(true);
     imperial->setChecked(imperial_units());
+    const QAction* units = menu.addAction(tr("Units by quantity …"));
     menu.addSeparator();
+    const QAction* first = menu.addAction(tr("First look, in steps …"));
     const QAction* same = menu.addAction(tr("Another window, same laps\tCtrl+N"));
     const QAction* own = menu.addAction(tr("Another window, its own laps"));
     menu.addSeparator();
@@ -301,6 +315,10 @@ void MainWindow::show_view_menu() {
         open_another(chosen == same);
     else if (chosen == library)
         show_library_page();
+    else if (chosen == units)
+        UnitsDialog(*this).exec();
+    else if (chosen == first)
+        show_first_look({});
     else if (chosen == find)
         find_anything();
     else if (chosen == shortcuts)

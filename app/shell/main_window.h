@@ -37,8 +37,10 @@ class MainWindow : public QMainWindow {
     /// One place to ask: anything by a few letters.
     void find_anything();
     /// Theme, units, windows, the library: what the View menu holds.
-    void add_settings(std::vector<Finding>& out);
+    void add_settings(std::vector<Findable>& out);
     void show_shortcuts();
+    /// What to look at first of a run (of none: the latest), in steps.
+    void show_first_look(std::optional<RunId> run);
     [[nodiscard]] QString desk() const;
     void set_garage(bool on);
     void set_imperial(bool on);

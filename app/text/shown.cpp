@@ -31,8 +31,26 @@ std::map<std::string, Shown, std::less<>> formulas, channels;
 std::map<std::string, Interval, std::less<>> scales;
 std::map<std::string, QColor, std::less<>> colours;
 
+std::map<QString, QString> chosen_units;
+
+/// The same in another unit of its dimension; as it is where that cannot be.
+Shown in_unit(const Shown& metric, const QString& unit_text) {
+    const auto unit = parse_compound_unit(unit_text.toStdString());
+    if (!unit) return metric;
+    Shown out = metric;
+    out.unit = unit_text;
+    out.factor = unit->factor;
+    out.offset = unit->offset;
+    // As many digits as before, give or take.
+    const double coarser = std::log10(out.factor / metric.factor);
+    out.decimals = std::clamp(metric.decimals + static_cast<int>(std::lround(coarser)), 0, 6);
+    const auto moved = [&](double value) { return out.from_si(value * metric.factor + metric.offset); };
+    if (metric.range) out.range = Interval{moved(metric.range->begin), moved(metric.range->end)};
+    return out;
+}
+
 /// The same in the other units, where there is a usual one.
-Shown in_imperial(Shown metric) {
+Shown in_imperial(const Shown& metric) {
     static const std::map<QString, QString> other{
         {QStringLiteral("km/h"), QStringLiteral("mph")}, {QStringLiteral("m"), QStringLiteral("ft")},
         {QStringLiteral("mm"), QStringLiteral("in")},    {QStringLiteral("mm/s"), QStringLiteral("in/s")},
@@ -41,15 +59,16 @@ Shown in_imperial(Shown metric) {
         {QStringLiteral("kg"), QStringLiteral("lb")}};
     const auto found = other.find(metric.unit);
     if (found == other.end()) return metric;
-    const auto unit = parse_compound_unit(found->second.toStdString());
-    Shown out = metric;
-    out.unit = found->second;
-    out.factor = unit->factor;
-    out.offset = unit->offset;
-    if (metric.factor < 0.01) out.decimals += 1;  // millimetres become inches
-    const auto moved = [&](double value) { return out.from_si(value * metric.factor + metric.offset); };
-    if (metric.range) out.range = Interval{moved(metric.range->begin), moved(metric.range->end)};
+    Shown out = in_unit(metric, found->second);
+    out.decimals = metric.decimals + (metric.factor < 0.01 ? 1 : 0);  // millimetres become inches
     return out;
+}
+
+/// As the person wants it: what was chosen for its kind, else what the preset says.
+Shown as_wanted(const Shown& metric) {
+    const auto own = chosen_units.find(metric.unit);
+    if (own != chosen_units.end()) return in_unit(metric, own->second);
+    return imperial ? in_imperial(metric) : metric;
 }
 
 }  // namespace
@@ -107,6 +126,39 @@ const std::map<std::string, Interval, std::less<>>& fixed_scales() {
     return scales;
 }
 
+const std::vector<UnitKind>& unit_kinds() {
+    static const std::vector<UnitKind> kinds = [] {
+        std::vector<UnitKind> out;
+        for (const auto& [metric, name, choices] : {std::tuple{"km/h", "Speed", "km/h mph m/s"},
+                                                    {"m", "Distance", "m ft"},
+                                                    {"mm", "Travel and ride height", "mm in"},
+                                                    {"mm/s", "Damper speed", "mm/s in/s m/s"},
+                                                    {"bar", "Pressure", "bar psi kPa"},
+                                                    {"°C", "Temperature", "°C °F K"},
+                                                    {"g", "Acceleration", "g m/s²"},
+                                                    {"N", "Force", "N kN lbf"},
+                                                    {"kW", "Power", "kW hp"},
+                                                    {"kg", "Mass", "kg lb"}})
+            out.push_back({QString::fromUtf8(metric), QString::fromUtf8(name), QString::fromUtf8(choices).split(u' ')});
+        return out;
+    }();
+    return kinds;
+}
+
+const std::map<QString, QString>& own_units() {
+    return chosen_units;
+}
+
+void set_own_unit(const QString& metric, const QString& unit) {
+    for (const UnitKind& kind : unit_kinds()) {
+        if (kind.metric != metric) continue;
+        if (unit.isEmpty())
+            chosen_units.erase(metric);
+        else if (kind.choices.contains(unit))
+            chosen_units[metric] = unit;
+    }
+}
+
 bool imperial_units() {
     return imperial;
 }
@@ -127,7 +179,7 @@ Shown shown(std::string_view quantity) {
         return {QStringLiteral("Gap to A"), QStringLiteral("s"), QStringLiteral("slower than A"), 1, 0, 3};
     if (quantity == "line_offset") {
         const Shown metric{QStringLiteral("Line beside A"), QStringLiteral("m"), QStringLiteral("left of A"), 1, 0, 2};
-        return imperial ? in_imperial(metric) : metric;
+        return as_wanted(metric);
     }
     const Quantity* known = find_quantity(quantity);
     if (known == nullptr) {
@@ -138,13 +190,15 @@ Shown shown(std::string_view quantity) {
         }
         const auto formula = formulas.find(quantity);
         if (formula == formulas.end()) return {latin(quantity), {}, {}, 1, 0, 2, {}};
-        return imperial ? in_imperial(formula->second) : formula->second;
+        return as_wanted(formula->second);
     }
     Shown out;
     out.label = latin(known->label);
     out.up = latin(known->positive_word);
     out.decimals = known->decimals;
-    const auto unit_text = imperial ? known->shown_unit_imperial : known->shown_unit;
+    const auto own = chosen_units.find(latin(known->shown_unit));
+    const bool chosen = own != chosen_units.end();
+    const auto unit_text = imperial && !chosen ? known->shown_unit_imperial : known->shown_unit;
     out.unit = unit_text == "deg" ? QStringLiteral("°") : latin(unit_text);
     const auto unit = parse_unit(unit_text);
     if (unit && unit_text != "deg") {
@@ -152,7 +206,7 @@ Shown shown(std::string_view quantity) {
         out.offset = unit->offset;
     }
     if (imperial && unit_text == "in") out.decimals += 1;
-    return out;
+    return chosen ? in_unit(out, own->second) : out;
 }
 
 QString lap_time(double seconds) {

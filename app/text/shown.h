@@ -2,10 +2,12 @@
 
 #include <QColor>
 #include <QString>
+#include <QStringList>
 #include <map>
 #include <optional>
 #include <string>
 #include <string_view>
+#include <vector>
 
 #include "core/base/interval.h"
 #include "core/signal/channel.h"
@@ -50,6 +52,18 @@ void set_fixed_scale(const std::string& quantity, std::optional<Interval> si);
 [[nodiscard]] std::optional<QColor> channel_colour(std::string_view quantity);
 void set_channel_colour(const std::string& quantity, const std::optional<QColor>& colour);
 [[nodiscard]] const std::map<std::string, QColor, std::less<>>& channel_colours();
+
+/// Kinds of quantities that people choose a unit for, each by the unit it is shown in as it comes.
+struct UnitKind {
+    QString metric;  ///< "km/h"
+    QString name;    ///< "Speed"
+    QStringList choices;
+};
+[[nodiscard]] const std::vector<UnitKind>& unit_kinds();
+/// What was chosen instead, by the metric unit; goes before the preset. Kept with the person.
+[[nodiscard]] const std::map<QString, QString>& own_units();
+/// An empty unit: as it comes. One that is none of the choices changes nothing.
+void set_own_unit(const QString& metric, const QString& unit);
 
 /// One switch for all units.
 [[nodiscard]] bool imperial_units();

@@ -6,7 +6,7 @@
 #include <functional>
 #include <span>
 
-#include "app/workspace/finding.h"
+#include "app/workspace/findable.h"
 #include "app/workspace/workspace.h"
 
 namespace rendak::app {
@@ -41,7 +41,7 @@ class Desk : public QWidget {
     /// Asks about what would be lost; false: the window stays open.
     [[nodiscard]] virtual bool may_close() { return true; }
     /// What can be found by typing, besides the desk's actions; the desk is in front when one is chosen.
-    virtual void add_findings(std::vector<Finding>& /*out*/) {}
+    virtual void add_findables(std::vector<Findable>& /*out*/) {}
     /// What is to be seen of it.
     virtual void show_pictures(PictureBook& book) = 0;
 

@@ -50,6 +50,8 @@ class Workspace : public QObject {
     void lane_asked(const QString& quantity);
     /// A lap is to be seen in the list of its run's laps.
     void lap_asked(LapRef lap);
+    /// A run has come in: what to look at first, in steps.
+    void first_look_asked(RunId run);
 
   private:
     // The selection speaks to the session: it goes first.

@@ -64,7 +64,10 @@ Result<std::shared_ptr<const RunData>> with_new_formulas(const Library& library,
     if (!sheets) return pass_on(sheets.error());
     auto aliases = library.aliases();
     if (!aliases) return pass_on(aliases.error());
+    auto picture_notes = library.picture_notes(run.row.id);
+    if (!picture_notes) return pass_on(picture_notes.error());
     auto data = std::make_shared<RunData>(run);
+    data->picture_notes = std::move(*picture_notes);
     FormulaInputs inputs;
     inputs.book = formula::book_for(*sets, run.row.car, run.row.event);
     const std::string date =

@@ -16,6 +16,7 @@ struct RunData {
     std::shared_ptr<const Track> track;  ///< null while the run has none
     std::shared_ptr<const Path> path;    ///< null without positions
     std::vector<Lap> laps;
+    std::vector<PictureNote> picture_notes;     ///< written onto its traces and its map
     std::shared_ptr<const PedalScales> scales;  ///< of its pedals, with the limits of its car sheet
     std::shared_ptr<RunFormulas> formulas;      ///< what `recording` derives its formula channels with
 };

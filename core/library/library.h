@@ -126,6 +126,12 @@ class Library {
     [[nodiscard]] Result<std::vector<OfficialLap>> official_laps(RunId id) const;
     [[nodiscard]] Result<void> set_official_laps(RunId id, std::span<const OfficialLap> laps);
 
+    /// Notes on pictures of a run, in the order of their moments.
+    [[nodiscard]] Result<std::vector<PictureNote>> picture_notes(RunId id) const;
+    /// Its number; `note.id` is not looked at unless it is that of one that was removed and comes back.
+    [[nodiscard]] Result<std::int64_t> add_picture_note(RunId id, const PictureNote& note);
+    [[nodiscard]] Result<void> remove_picture_note(std::int64_t id);
+
     // ---- corrections of channels ---------------------------------------------------------------
     /// Quantities whose sign is turned round for this run.
     [[nodiscard]] Result<std::vector<std::string>> flipped_quantities(RunId id) const;

@@ -187,4 +187,26 @@ Result<void> Library::set_official_laps(RunId id, std::span<const OfficialLap> l
     return transaction.commit();
 }
 
+Result<std::vector<PictureNote>> Library::picture_notes(RunId id) const {
+    Statement rows(*database_, "SELECT id, at_s, quantity, note FROM picture_notes WHERE run_id = ? ORDER BY at_s, id");
+    return rows.bind(id.value).all([](const Statement& row) {
+        return PictureNote{row.integer(0), row.real(1), row.text(2), row.text(3)};
+    });
+}
+
+Result<std::int64_t> Library::add_picture_note(RunId id, const PictureNote& note) {
+    if (const auto known = run(id); !known) return pass_on(known.error());
+    Statement put(*database_, note.id > 0
+                                  ? "INSERT INTO picture_notes (run_id, at_s, quantity, note, id) VALUES (?,?,?,?,?)"
+                                  : "INSERT INTO picture_notes (run_id, at_s, quantity, note) VALUES (?,?,?,?)");
+    put.bind(id.value).bind(note.at_s).bind(note.quantity).bind(note.text);
+    if (note.id > 0) put.bind(note.id);
+    if (auto done = put.run(); !done) return pass_on(done.error());
+    return database_->last_id();
+}
+
+Result<void> Library::remove_picture_note(std::int64_t id) {
+    return Statement(*database_, "DELETE FROM picture_notes WHERE id = ?").bind(id).run();
+}
+
 }  // namespace rendak

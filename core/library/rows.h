@@ -107,6 +107,15 @@ struct OfficialLap {
     bool operator==(const OfficialLap&) const = default;
 };
 
+/// Something written onto a picture of a run: on a channel's trace, or on the map.
+struct PictureNote {
+    std::int64_t id = 0;
+    double at_s = 0;       ///< recording time: it stays when laps are cut anew
+    std::string quantity;  ///< whose trace; empty: the map
+    std::string text;
+    bool operator==(const PictureNote&) const = default;
+};
+
 struct TrackRow {
     TrackId id;
     std::string name;

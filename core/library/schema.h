@@ -5,7 +5,7 @@
 
 namespace rendak {
 
-inline constexpr int schema_version = 8;
+inline constexpr int schema_version = 9;
 
 /// Standard SQL where it can be, so that the same catalogue can stand on a team's server one day.
 /// A run is a stretch of a recording: a file that holds two sessions is two runs of one recording. A run that was
@@ -53,6 +53,8 @@ CREATE TABLE lap_notes (run_id INTEGER NOT NULL REFERENCES runs(id) ON DELETE CA
                        note TEXT NOT NULL, PRIMARY KEY (run_id, at_s));
 CREATE TABLE official_laps (run_id INTEGER NOT NULL REFERENCES runs(id) ON DELETE CASCADE, number INTEGER NOT NULL,
                        time_s REAL NOT NULL, PRIMARY KEY (run_id, number));
+CREATE TABLE picture_notes (id INTEGER PRIMARY KEY, run_id INTEGER NOT NULL REFERENCES runs(id) ON DELETE CASCADE,
+                       at_s REAL NOT NULL, quantity TEXT NOT NULL, note TEXT NOT NULL);
 CREATE TABLE flipped_quantities (run_id INTEGER NOT NULL REFERENCES runs(id) ON DELETE CASCADE, quantity TEXT NOT NULL,
                        PRIMARY KEY (run_id, quantity));
 CREATE TABLE place_corrections (run_id INTEGER PRIMARY KEY REFERENCES runs(id) ON DELETE CASCADE, east_m REAL NOT NULL,
@@ -72,6 +74,12 @@ CREATE TABLE table_mappings (shape TEXT PRIMARY KEY, mapping TEXT NOT NULL);
 CREATE TABLE settings (key TEXT PRIMARY KEY, value TEXT NOT NULL);
 CREATE TABLE formula_versions (set_name TEXT NOT NULL, version INTEGER NOT NULL, made_unix_s REAL NOT NULL,
                        note TEXT NOT NULL, content TEXT NOT NULL, PRIMARY KEY (set_name, version));
+)sql";
+
+/// From version 8 to 9.
+inline constexpr const char* after_version_9_sql = R"sql(
+CREATE TABLE picture_notes (id INTEGER PRIMARY KEY, run_id INTEGER NOT NULL REFERENCES runs(id) ON DELETE CASCADE,
+                       at_s REAL NOT NULL, quantity TEXT NOT NULL, note TEXT NOT NULL);
 )sql";
 
 /// From version 7 to 8.
@@ -193,6 +201,7 @@ inline std::vector<CatalogueStep> catalogue_steps() {
         {5, 6, after_version_6_sql},
         {6, 7, std::string(after_version_7_sql) + notes_and_doubts_sql},
         {7, 8, after_version_8_sql},
+        {8, 9, after_version_9_sql},
     };
 }
 

@@ -9,7 +9,9 @@
 
 #include "app/session/preferences.h"
 #include "app/shell/finder.h"
+#include "app/shell/first_look.h"
 #include "app/shell/shortcuts_dialog.h"
+#include "app/shell/units_dialog.h"
 #include "app/text/fuzzy.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
@@ -240,16 +242,16 @@ TEST_F(FinderTest, FromAnotherDeskItGoesToTheDeskFirst) {
 TEST_F(FinderTest, KeysAreSearchedChangedAndConflictsTold) {
     ShortcutsDialog dialog(*window_);
     dialog.show();
-    dialog.filter().setText(QStringLiteral("pin at the cursor"));
+    dialog.filter().setText(QStringLiteral("pin at the cursor, or take"));
     ASSERT_EQ(dialog.list().topLevelItemCount(), 1);
     EXPECT_EQ(dialog.list().topLevelItem(0)->text(2), QStringLiteral("I"));
     EXPECT_FALSE(dialog.set_key(0, QKeySequence(Qt::Key_G)));
     EXPECT_TRUE(dialog.told().text().contains(QStringLiteral("Gap counted"))) << dialog.told().text().toStdString();
     EXPECT_FALSE(dialog.set_key(0, QKeySequence(Qt::CTRL | Qt::Key_K))) << "heard everywhere";
-    ASSERT_TRUE(dialog.set_key(0, QKeySequence(Qt::Key_Y)));
+    ASSERT_TRUE(dialog.set_key(0, QKeySequence(Qt::Key_J)));
     key(Qt::Key_I);
     EXPECT_FALSE(state().pin_m);
-    key(Qt::Key_Y);
+    key(Qt::Key_J);
     EXPECT_TRUE(state().pin_m);
     // The next window has it too, until it is as it came.
     auto* other = window_->open_another(true);
@@ -257,7 +259,7 @@ TEST_F(FinderTest, KeysAreSearchedChangedAndConflictsTold) {
     bool found = false;
     for (const QAction* action : other->desk_of<CompareDesk>().actions())
         found = found ||
-                (action->text().startsWith(QStringLiteral("Pin at")) && action->shortcut() == QKeySequence(Qt::Key_Y));
+                (action->text().startsWith(QStringLiteral("Pin at")) && action->shortcut() == QKeySequence(Qt::Key_J));
     EXPECT_TRUE(found);
     other->close();
     keep_picture(&dialog, QStringLiteral("shortcuts"));
@@ -265,6 +267,74 @@ TEST_F(FinderTest, KeysAreSearchedChangedAndConflictsTold) {
     EXPECT_EQ(dialog.list().topLevelItem(0)->text(2), QStringLiteral("I"));
     dialog.close();
     settle();
+}
+
+TEST_F(FinderTest, UnitsAreChosenByQuantityAndHoldEverywhere) {
+    desk().canvas().set_lanes({{"speed", 1}, {"brake_front", 1}, {"damper_fl", 1}});
+    settle();
+    const QString metric = desk().values().text("speed", 0, ValuePanel::Cell::high);
+    UnitsDialog dialog(*window_);
+    for (const UnitKind& kind : unit_kinds()) {
+        // Each choice can be read, and is of the same dimension: a number goes there and back.
+        for (const QString& unit : kind.choices) {
+            auto& box = dialog.box(kind.metric);
+            box.setCurrentIndex(box.findData(unit));
+            const Shown how = shown(kind.metric == QLatin1String("km/h") ? "speed" : "brake_front");
+            EXPECT_NEAR(how.from_si(12345 * how.factor + how.offset), 12345, 1e-6) << unit.toStdString();
+        }
+        dialog.box(kind.metric).setCurrentIndex(0);
+    }
+    auto& speed = dialog.box(QStringLiteral("km/h"));
+    speed.setCurrentIndex(speed.findData(QStringLiteral("m/s")));
+    settle();
+    EXPECT_EQ(shown("speed").unit, QStringLiteral("m/s"));
+    EXPECT_NEAR(desk().values().text("speed", 0, ValuePanel::Cell::high).toDouble() * 3.6, metric.toDouble(), 0.2);
+    EXPECT_EQ(shown("brake_front").unit, QStringLiteral("bar")) << "only that kind";
+    // Before the preset, and kept with the person.
+    window_->set_imperial(true);
+    EXPECT_EQ(shown("speed").unit, QStringLiteral("m/s"));
+    EXPECT_EQ(shown("brake_front").unit, QStringLiteral("psi"));
+    window_->set_imperial(false);
+    set_own_unit(QStringLiteral("km/h"), {});
+    EXPECT_EQ(shown("speed").unit, QStringLiteral("km/h"));
+    Preferences::of_person().read_scales();
+    EXPECT_EQ(shown("speed").unit, QStringLiteral("m/s"));
+    set_own_unit(QStringLiteral("km/h"), QStringLiteral("furlong"));
+    EXPECT_EQ(shown("speed").unit, QStringLiteral("m/s")) << "no such choice";
+    set_own_unit(QStringLiteral("km/h"), {});
+    Preferences::of_person().keep_scales();
+}
+
+TEST_F(FinderTest, AFirstLookGoesFromCleanLapsToWhy) {
+    focus().clear_laps();
+    window_->show_first_look(RunId{3});
+    auto* look = window_->findChild<FirstLook*>();
+    ASSERT_NE(look, nullptr);
+    settle();
+    EXPECT_TRUE(look->words(0).contains(QStringLiteral("5 of 7 complete laps count"))) << look->words(0).toStdString();
+    EXPECT_FALSE(look->button(2).isEnabled()) << "where comes after two laps are picked";
+    QTest::mouseClick(&look->button(1), Qt::LeftButton);
+    settle();
+    ASSERT_EQ(laps().laps.size(), 2U);
+    EXPECT_LT(laps().laps[0].lap.time_s(), laps().laps[1].lap.time_s());
+    for (const Lap& lap : laps().laps[0].run->laps) {
+        if (lap.counts() && lap.number != state().laps[0].lap && lap.number != state().laps[1].lap)
+            EXPECT_GE(lap.time_s(), laps().laps[1].lap.time_s()) << "the two fastest";
+    }
+    EXPECT_TRUE(look->words(2).contains(QStringLiteral("B ("))) << look->words(2).toStdString();
+    keep_picture(look, QStringLiteral("first-look"));
+    QTest::mouseClick(&look->button(2), Qt::LeftButton);
+    settle();
+    EXPECT_EQ(beside().picture(), Beside::Picture::changes);
+    if (look->button(3).isEnabled()) {
+        QTest::mouseClick(&look->button(3), Qt::LeftButton);
+        settle();
+        EXPECT_LT(state().range_m.length(), 1000);
+    }
+    QTest::mouseClick(&look->button(0), Qt::LeftButton);
+    settle();
+    EXPECT_EQ(window_->desk(), QStringLiteral("logbook"));
+    look->close();
 }
 
 }  // namespace

@@ -1,8 +1,10 @@
 // Replay, the line beside A, marks on the map, what is missing, colours of channels, windows that come back.
 #include <QLabel>
+#include <QMenu>
 #include <QTimer>
 #include <algorithm>
 #include <cmath>
+#include <fstream>
 
 #include "app/session/preferences.h"
 #include "app/text/shown.h"
@@ -202,6 +204,51 @@ TEST_F(ReplayTest, WindowsComeBackAsTheyStood) {
     EXPECT_EQ(state().laps.size(), 2U);
     for (MainWindow* window : all) window->close();
     settle();
+}
+
+TEST_F(ReplayTest, NotesStayWithTheRunAndStandOnEveryPictureOfTheLap) {
+    canvas().set_lanes({{"speed", 1}, {"throttle", 1}});
+    focus().set_cursor(2090);
+    settle();
+    const int before = [&] { return canvas().shown_lane(0).traces.empty() ? 0 : canvas().redraws(); }();
+    desk().note_on_picture("speed", QStringLiteral("brakes too early"));
+    desk().note_on_picture("", QStringLiteral("wide here"));
+    settle();
+    EXPECT_GT(canvas().redraws(), before);
+    const auto& notes = laps().laps[1].run->picture_notes;
+    ASSERT_EQ(notes.size(), 2U);
+    EXPECT_NEAR(notes[0].at_s, laps().laps[1].lap.map.time_at(2090), 1e-6);
+    keep_picture(window_.get(), QStringLiteral("notes"));
+    // Given out with the picture, as words in the SVG.
+    const auto file = folder_.path() / "notes.svg";
+    ASSERT_TRUE(write_picture(desk().views_out()[0], file));
+    std::ifstream in(file);
+    const std::string svg{std::istreambuf_iterator<char>(in), {}};
+    EXPECT_NE(svg.find("brakes too early"), std::string::npos);
+    EXPECT_EQ(svg.find("wide here"), std::string::npos) << "that stands on the map";
+    // Gone with the lap, there again with it; listed, and taken back.
+    const LapRef lap = state().laps[1];
+    focus().remove_slot(1);
+    settle();
+    ASSERT_TRUE(write_picture(desk().views_out()[0], file));
+    std::ifstream again(file);
+    EXPECT_EQ((std::string{std::istreambuf_iterator<char>(again), {}}).find("brakes too early"), std::string::npos);
+    focus().add_lap(lap);
+    settle();
+    EXPECT_EQ(laps().laps[1].run->picture_notes.size(), 2U);
+    auto* marks = desk().findChild<QMenu*>(QStringLiteral("marks"));
+    Q_EMIT marks->aboutToShow();
+    QStringList listed;
+    for (const QAction* action : marks->actions().last()->menu()->actions()) listed << action->text();
+    EXPECT_TRUE(listed.join(u'|').contains(QStringLiteral("brakes too early – Speed")))
+        << listed.join(u'|').toStdString();
+    key(Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_EQ(laps().laps[1].run->picture_notes.size(), 1U);
+    key(Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_TRUE(laps().laps[1].run->picture_notes.empty());
+    window_->workspace().session()->redo();
+    settle();
+    EXPECT_EQ(laps().laps[1].run->picture_notes.size(), 1U);
 }
 
 }  // namespace

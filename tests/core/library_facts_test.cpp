@@ -37,8 +37,10 @@ std::unique_ptr<Library> opened(const std::filesystem::path& folder) {
     return std::move(*library);
 }
 
-/// Takes away what version 8 brought.
+/// Takes away what version 9 brought, and what version 8 did.
+#define WITHOUT_VERSION_9 "DROP TABLE picture_notes; "
 #define WITHOUT_VERSION_8                                                                                      \
+    WITHOUT_VERSION_9                                                                                          \
     "ALTER TABLE events DROP COLUMN zone; ALTER TABLE runs DROP COLUMN air_c; ALTER TABLE runs DROP COLUMN "   \
     "track_c; ALTER TABLE runs DROP COLUMN wind_mps; ALTER TABLE runs DROP COLUMN wind_from_deg; ALTER TABLE " \
     "runs DROP COLUMN pressure_hpa; DROP TABLE official_laps; "
@@ -366,7 +368,8 @@ TEST(LibraryVersions, EveryOldCatalogueBecomesWhatANewOneIs) {
     EXPECT_GT(wanted.size(), 15u);
     const std::string from_5 = without_version_5, from_4 = from_5 + "DROP TABLE formula_versions; ",
                       from_3 = from_4 + "ALTER TABLE laps DROP COLUMN trust_m; DROP TABLE place_corrections; ";
-    for (const auto& [version, undo] : {std::pair{7, std::string(WITHOUT_VERSION_8)},
+    for (const auto& [version, undo] : {std::pair{8, std::string(WITHOUT_VERSION_9)},
+                                        {7, std::string(WITHOUT_VERSION_8)},
                                         {6, without_version_7},
                                         {5, without_version_6},
                                         {4, from_5},

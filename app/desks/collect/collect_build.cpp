@@ -165,6 +165,13 @@ QWidget* CollectDesk::build_foot() {
     progress_->setTextVisible(false);
     progress_->setMinimumWidth(160);
     progress_text_ = new PlainLabel;
+    first_look_ = new QPushButton(tr("First look"));
+    first_look_->setObjectName(QStringLiteral("first-look"));
+    first_look_->setToolTip(tr("Clean laps, best against next best, where, why"));
+    first_look_->hide();
+    connect(first_look_, &QPushButton::clicked, this, [this] {
+        if (latest_) Q_EMIT workspace_.first_look_asked(*latest_);
+    });
     cancel_ = new QPushButton(tr("Cancel"));
     connect(cancel_, &QPushButton::clicked, this, [this] { download_job_.cancel(); });
     download_ = new QPushButton(tr("Download"));
@@ -178,6 +185,7 @@ QWidget* CollectDesk::build_foot() {
     row->addWidget(summary_, 1);
     row->addWidget(progress_text_);
     row->addWidget(progress_);
+    row->addWidget(first_look_);
     row->addWidget(cancel_);
     row->addWidget(download_);
     row->addWidget(erase_);

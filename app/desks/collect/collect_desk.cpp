@@ -342,6 +342,7 @@ void CollectDesk::download() {
                 std::optional<Error> problem;
                 for (const Collected& one : *done) {
                     in += one.imported.has_value();
+                    if (one.imported) latest_ = one.imported->run;
                     if (one.error && (!problem || problem->code == ErrorCode::cancelled)) problem = one.error;
                 }
                 workspace_.tell(tr("%1 downloaded, verified and filed.").arg(recordings_text(in)));
@@ -352,6 +353,7 @@ void CollectDesk::download() {
                                     return one.imported && one.imported->mended;
                                 });
             workspace_.library_changed(mended ? Change::recordings : Change::papers);
+            first_look_->setVisible(latest_.has_value());
             refresh_buttons();
             refresh_check_list();
         });

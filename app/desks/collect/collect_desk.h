@@ -54,6 +54,8 @@ class CollectDesk : public Desk {
     QComboBox* address_;
     QLabel *state_, *clocks_, *warnings_, *progress_text_, *check_list_, *summary_;
     QPushButton *connect_, *practice_button_, *set_clock_, *download_, *cancel_, *erase_;
+    QPushButton* first_look_;
+    std::optional<RunId> latest_;  ///< that came in last
     QProgressBar* progress_;
     QLineEdit *event_, *session_, *driver_, *car_, *tyre_set_, *weather_;
     QCheckBox* shift_;

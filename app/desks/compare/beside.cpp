@@ -281,7 +281,7 @@ ViewOut Beside::out() {
 void Beside::set_quantities(const std::vector<std::string>& quantities) {
     values_->set_quantities(quantities);
     for (const std::string& id : quantities) {
-        if (id == "gap") continue;
+        if (is_between_laps(id)) continue;
         laps_->show_quantity(id);
         break;
     }

@@ -42,9 +42,10 @@ class CompareDesk : public Desk {
     void take_focus() override;
     [[nodiscard]] QString state() const override;
     void restore(const QString& state) override;
-    void add_findings(std::vector<Finding>& out) override;
+    void add_findables(std::vector<Findable>& out) override;
     void show_pictures(PictureBook& book) override;
     void step_corner(int step);
+    void go_to_corner(int number);
     void step_cursor(double pixels);
     [[nodiscard]] QString help_under_pointer() const;
     /// How a quantity was painted the last time.
@@ -68,6 +69,8 @@ class CompareDesk : public Desk {
     void keep_page();
     /// The lanes as the page keeps them.
     void back_to_page() { show_page(page_); }
+    /// Writes onto the active lap at the cursor: on the trace of a quantity, or on the map when that is empty.
+    void note_on_picture(const std::string& quantity, const QString& text);
     /// The views that can be given out: traces, map, and what stands beside the traces.
     [[nodiscard]] std::vector<ViewOut> views_out();
     /// A page that somebody wrote to a file, beside one's own.
@@ -90,13 +93,13 @@ class CompareDesk : public Desk {
     void fill_paint_menu();
     void ask_paint_limits();
     void fill_marks_menu();
+    void fill_marks();
     void fill_pages_menu();
     void order_lanes();
     void show_changes(int slot);
     void show_over_time();
     void tell_stops();
     void find_shift();
-    void go_to_corner(int number);
     void flip_sign(const std::string& quantity);
     /// Lanes for what these laps have; used until somebody chooses lanes by hand.
     [[nodiscard]] std::vector<Lane> fitting_lanes(const std::vector<Lane>& wanted) const;
@@ -108,6 +111,8 @@ class CompareDesk : public Desk {
     [[nodiscard]] std::vector<Lane> lanes_of_page() const;
     void tell_page();
     void fill_out_menu();
+    void fill_notes_menu(QMenu& menu);
+    void ask_picture_note(bool on_map);
     void ask_picture_file(const ViewOut& view);
     void ask_data_file(const ViewOut& view);
     void print_view(const ViewOut& view);

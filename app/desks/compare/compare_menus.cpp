@@ -320,7 +320,7 @@ void CompareDesk::toggle_lane(const std::string& quantity, bool on) {
     fill_picker();
 }
 
-void CompareDesk::add_findings(std::vector<Finding>& out) {
+void CompareDesk::add_findables(std::vector<Findable>& out) {
     const QStringList pages = pages_.names();
     for (const QString& name : pages) out.push_back({tr("Page"), name, {}, [this, name] { show_page(name); }});
     const ComparedLaps& laps = workspace_.comparison().laps();
@@ -339,6 +339,15 @@ void CompareDesk::add_findings(std::vector<Finding>& out) {
         out.push_back({tr("Corner"), QString::fromStdString(corner.title()), {}, [this, number = corner.number] {
                            go_to_corner(number);
                        }});
+    for (const ComparedLap& lap : laps.laps) {
+        for (const PictureNote& note : lap.run->picture_notes) {
+            if (note.at_s < lap.lap.map.start_s() || note.at_s > lap.lap.map.end_s()) continue;
+            out.push_back(
+                {tr("Note"), QString::fromStdString(note.text), {}, [this, place = lap.lap.map.distance_at(note.at_s)] {
+                     workspace_.focus().set_cursor(place);
+                 }});
+        }
+    }
     const auto marks = workspace_.library().marks(laps.baseline().run->row.track);
     for (const Mark& mark : marks ? *marks : std::vector<Mark>())
         out.push_back({tr("Mark"), QString::fromStdString(mark.name), {}, [this, range = mark.range_m] {
@@ -349,6 +358,13 @@ void CompareDesk::add_findings(std::vector<Finding>& out) {
 
 void CompareDesk::fill_marks_menu() {
     marks_menu_->clear();
+    fill_marks();
+    if (workspace_.comparison().laps().empty()) return;
+    marks_menu_->addSeparator();
+    fill_notes_menu(*marks_menu_->addMenu(tr("Notes on the pictures")));
+}
+
+void CompareDesk::fill_marks() {
     const ComparedLaps& laps = workspace_.comparison().laps();
     if (!laps.on_track()) {
         marks_menu_->addAction(tr("Ranges are kept of a track; these runs are shown over time"))->setEnabled(false);

@@ -3,11 +3,17 @@
 #include <QApplication>
 #include <QClipboard>
 #include <QFileDialog>
+#include <QInputDialog>
 #include <QMenu>
 #include <QPrintDialog>
 #include <QPrinter>
 
+#include <algorithm>
+#include <set>
+
 #include "app/desks/compare/compare_desk.h"
+#include "app/text/shown.h"
+#include "app/theme/theme.h"
 
 namespace rendak::app {
 
@@ -73,6 +79,91 @@ void CompareDesk::print_view(const ViewOut& view) {
     painter.scale(factor, factor);
     view.paint(painter, view.size);
     workspace_.tell(tr("%1 went to the printer.").arg(view.name));
+}
+
+void CompareDesk::ask_picture_note(bool on_map) {
+    const ComparedLaps& laps = workspace_.comparison().laps();
+    if (laps.empty()) return;
+    const std::size_t lane = canvas_->lane_at_hand();
+    const std::string quantity =
+        on_map || lane >= canvas_->lanes().size() ? std::string() : canvas_->lanes()[lane].quantity;
+    const QString text = QInputDialog::getText(
+        this, tr("A note on the picture"),
+        quantity.empty()
+            ? tr("On the map at the cursor, of lap %1:").arg(slot_letter(workspace_.comparison().active_slot()))
+            : tr("On the trace of %1 at the cursor, of lap %2:")
+                  .arg(shown(quantity).label, slot_letter(workspace_.comparison().active_slot())));
+    if (!text.trimmed().isEmpty()) note_on_picture(quantity, text.trimmed());
+}
+
+void CompareDesk::note_on_picture(const std::string& quantity, const QString& text) {
+    const Comparison& comparison = workspace_.comparison();
+    if (comparison.laps().empty()) return;
+    const RunId run = comparison.active().run->row.id;
+    auto note = std::make_shared<PictureNote>();
+    note->at_s = comparison.time_in_view_s(comparison.active_slot(), comparison.cursor_in_view());
+    note->quantity = quantity;
+    note->text = text.toStdString();
+    workspace_.edit(
+        tr("note \"%1\"").arg(text),
+        [this, run, note]() -> Result<void> {
+            const auto added = workspace_.library().add_picture_note(run, *note);
+            if (!added) return pass_on(added.error());
+            note->id = *added;
+            return {};
+        },
+        [this, note] { return workspace_.library().remove_picture_note(note->id); }, Change::papers);
+}
+
+/// Those of the runs on screen: a click goes there.
+void CompareDesk::fill_notes_menu(QMenu& menu) {
+    connect(menu.addAction(tr("On the trace at the cursor …\tShift+N")), &QAction::triggered, this,
+            [this] { ask_picture_note(false); });
+    QAction* on_map = menu.addAction(tr("On the map at the cursor …"));
+    on_map->setEnabled(workspace_.comparison().laps().on_track());
+    connect(on_map, &QAction::triggered, this, [this] { ask_picture_note(true); });
+    menu.addSeparator();
+    auto* remove = new QMenu(tr("Remove"), &menu);
+    std::set<RunId> told;
+    const auto& laps = workspace_.comparison().laps().laps;
+    for (std::size_t k = 0; k < laps.size(); ++k) {
+        if (!told.insert(laps[k].run->row.id).second) continue;
+        const RunId run = laps[k].run->row.id;
+        for (const PictureNote& note : laps[k].run->picture_notes) {
+            // The lap that it is of, where one is on screen.
+            const auto on_screen = std::find_if(laps.begin(), laps.end(), [&](const ComparedLap& it) {
+                return it.run->row.id == run && note.at_s >= it.lap.map.start_s() && note.at_s <= it.lap.map.end_s();
+            });
+            const QString where = note.quantity.empty() ? tr("map") : shown(note.quantity).label;
+            const QString words =
+                QStringLiteral("%1 – %2, %3")
+                    .arg(QString::fromStdString(note.text), where, QString::fromStdString(laps[k].run->row.name));
+            QAction* go = menu.addAction(words);
+            go->setEnabled(on_screen != laps.end() || workspace_.comparison().axis() == Axis::run);
+            connect(go, &QAction::triggered, this,
+                    [this, note, place = on_screen == laps.end() ? 0.0 : on_screen->lap.map.distance_at(note.at_s),
+                     start = laps[k].lap.map.start_s()] {
+                        auto& comparison = workspace_.comparison();
+                        const double at = comparison.axis() == Axis::run ? note.at_s - start : place;
+                        if (!comparison.view().contains(at)) canvas_->show_all();
+                        comparison.set_cursor_in_view(at);
+                    });
+            connect(remove->addAction(words), &QAction::triggered, this, [this, run, note] {
+                workspace_.edit(
+                    tr("remove note \"%1\"").arg(QString::fromStdString(note.text)),
+                    [this, note] { return workspace_.library().remove_picture_note(note.id); },
+                    [this, run, note]() -> Result<void> {
+                        const auto added = workspace_.library().add_picture_note(run, note);
+                        return added ? Result<void>() : pass_on(added.error());
+                    },
+                    Change::papers);
+            });
+        }
+    }
+    if (remove->isEmpty())
+        delete remove;
+    else
+        menu.addMenu(remove);
 }
 
 }  // namespace rendak::app

@@ -33,7 +33,7 @@ std::optional<RunId> LapsPicture::run() const {
 }
 
 void LapsPicture::show_quantity(const std::string& quantity) {
-    quantity_ = quantity == "gap" ? "speed" : quantity;
+    quantity_ = is_between_laps(quantity) ? "speed" : quantity;
     read();
 }
 

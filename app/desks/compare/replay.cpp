@@ -212,7 +212,7 @@ void ReplayBoard::paintEvent(QPaintEvent*) {
         painter.drawRect(revs);
         painter.setFont(body_font());
         if (std::isfinite(now.revs_share)) {
-            painter.setBrush(colour.lighter(150));
+            painter.setBrush(theme_now.rule);
             painter.drawRect(
                 QRectF(revs.left(), revs.top(), revs.width() * std::clamp(now.revs_share, 0.0, 1.0), revs.height()));
         }

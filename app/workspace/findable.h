@@ -6,7 +6,7 @@
 namespace rendak::app {
 
 /// Something that can be found by typing, and what is done when it is chosen.
-struct Finding {
+struct Findable {
     QString kind;  ///< "Lap", "Corner" …
     QString text;
     QString key = {};  ///< of actions that have one
