@@ -34,6 +34,30 @@ std::optional<double> last_in(const PreparedLap& lap, Interval range_m, const au
     return std::nullopt;
 }
 
+/// Where the braking that is on at the end of a stretch began in it.
+std::optional<double> began_before(const PreparedLap& lap, const DriverActivity& pedals, Interval range_m) {
+    for (double s = range_m.end; s > range_m.begin; s -= grid_m) {
+        if (!pedals.braking(lap.map.time_at(s - grid_m))) return s;
+    }
+    return std::nullopt;
+}
+
+/// Where the braking that begins with a stretch ends: the last of it before half a second without, behind the slowest
+/// place. One that goes on into the next corner ends nowhere here.
+std::optional<double> brake_off_in(const PreparedLap& lap, const DriverActivity& pedals, Interval range_m,
+                                   double slowest_m) {
+    constexpr double pause_s = 0.5;
+    double last = range_m.begin;
+    for (double s = range_m.begin; s < range_m.end; s += grid_m) {
+        const double t = lap.map.time_at(s);
+        if (pedals.braking(t))
+            last = s;
+        else if (s > slowest_m && t - lap.map.time_at(last) > pause_s)
+            return last;
+    }
+    return range_m.end - last > 2 * grid_m ? std::optional(last) : std::nullopt;
+}
+
 std::optional<double> full_throttle_in(const PreparedLap& lap, const DriverActivity& pedals, Interval range_m) {
     for (double s = range_m.begin; s < range_m.end; s += grid_m) {
         const double t = lap.map.time_at(s);
@@ -84,13 +108,19 @@ std::vector<CornerEvents> corner_events(const PreparedLap& lap) {
             events.slowest_m = speed.low_at_m;
             if (pedals.known()) {
                 events.brake_on_m = brake_on_in(lap, pedals, {begin, speed.low_at_m});
+                // Braking that was on already began before: where is looked for up to the apex before. Before the line,
+                // or through that apex, it cannot be told.
+                if (events.brake_on_m && *events.brake_on_m <= begin)
+                    events.brake_on_m = began_before(lap, pedals, {k == 0 ? 0 : corners[k - 1].apex_m, begin});
                 events.throttle_on_m = throttle_on_in(lap, pedals, {speed.low_at_m, end});
-                events.lift_m =
-                    last_in(lap, {begin, speed.low_at_m}, [&](double t) { return pedals.full_throttle(t); });
+                // One that is taken flat has neither a lift nor a return.
+                const bool flat = pedals.full_throttle(lap.map.time_at(speed.low_at_m));
+                if (!flat)
+                    events.lift_m =
+                        last_in(lap, {begin, speed.low_at_m}, [&](double t) { return pedals.full_throttle(t); });
                 if (events.brake_on_m)
-                    events.brake_off_m = last_in(lap, {*events.brake_on_m, events.throttle_on_m.value_or(end)},
-                                                 [&](double t) { return pedals.braking(t); });
-                if (events.throttle_on_m)
+                    events.brake_off_m = brake_off_in(lap, pedals, {*events.brake_on_m, end}, speed.low_at_m);
+                if (!flat && events.throttle_on_m)
                     events.full_throttle_m = full_throttle_in(lap, pedals, {*events.throttle_on_m, end});
             }
         }

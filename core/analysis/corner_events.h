@@ -11,7 +11,7 @@ namespace rendak {
 /// Places (track distance) at which a lap does something in a corner; empty where it cannot be told.
 struct CornerEvents {
     int corner = 0;
-    std::optional<double> lift_m;  ///< the last full throttle before the slowest place
+    std::optional<double> lift_m;  ///< the last full throttle before the slowest place; none where that is taken flat
     std::optional<double> brake_on_m;
     std::optional<double> brake_off_m;  ///< where that braking ends
     std::optional<double> turn_in_m;    ///< lateral acceleration rises through 30 % of the corner's peak

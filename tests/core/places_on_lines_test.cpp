@@ -5,9 +5,11 @@
 #include <cmath>
 #include <numbers>
 
+#include "core/analysis/corner_events.h"
 #include "core/intake/place_run.h"
 #include "core/laps/cut.h"
 #include "core/laps/gap.h"
+#include "core/laps/line_offset.h"
 #include "core/laps/slow_error.h"
 #include "core/track/accelerations.h"
 #include "core/track/learn.h"
@@ -181,4 +183,125 @@ TEST(PlacesTrust, HoldsForMostLapsAndIsNoEmptyPromise) {
     const double share = static_cast<double>(inside_of_all) / all_of_all;
     EXPECT_GT(share, 0.6);
     EXPECT_LT(share, 0.8);
+}
+
+namespace {
+
+PreparedLap prepared(const World& world, const Driven& run, const Lap& lap, std::int64_t number) {
+    PreparedLap out;
+    out.ref = {{number}, lap.number};
+    out.recording = std::make_shared<const Recording>(run.recording);
+    out.track = std::make_shared<const Track>(world.track);
+    out.path = std::make_shared<const Path>(run.path);
+    out.map = align_lap(run.path, world.track, lap.start_s, lap.end_s);
+    out.trust_m = lap.trust_m;
+    return out;
+}
+
+/// Where a drive is, as it was.
+Point true_place(const RandomDrive& drive, double t_s) {
+    const double at = t_s * RandomDrive::rate_hz;
+    const auto i = std::min(static_cast<std::size_t>(std::max(0.0, at)), drive.position.size() - 2);
+    return drive.position[i] + (drive.position[i + 1] - drive.position[i]) * (at - static_cast<double>(i));
+}
+
+}  // namespace
+
+TEST(LineOffsets, AreAsGoodAsTheySayTheyAre) {
+    RENDAK_FIGURES_ONLY("PlacesOnLinesOdd");
+    // The line of B beside A's, across the road, against the lines as they were driven.
+    for (const auto& [slow_m, correlation_s, white_m] :
+         {std::array{0.0, 60.0, 0.0}, {0.5, 60.0, 0.08}, {1.0, 60.0, 0.08}, {1.0, 600.0, 0.08}, {0.5, 300.0, 0.3}}) {
+        double squares = 0, count = 0, said = 0, inside = 0, pairs = 0, apart = 0;
+        for (unsigned seed = 700; seed < 710; ++seed) {
+            const World world = world_of(seed, {slow_m, correlation_s, white_m, 0.03}, 0.5 + seed % 3);
+            for (std::size_t k = 0; k < std::min(world.a.flying.size(), world.b.flying.size()); k += 3) {
+                const PreparedLap a = prepared(world, world.a, world.a.flying[k], 1),
+                                  b = prepared(world, world.b, world.b.flying[k], 2);
+                const LineOffset found = line_offset(a, b);
+                const double begin_a = world.a.begin_m(world.a.flying[k]), begin_b = world.b.begin_m(world.b.flying[k]);
+                double own = 0, n = 0;
+                for (double s = 20; s < a.map.length_m() - 20; s += 10) {
+                    const double place = world.a.drive.along_at(a.map.time_at(s)) - begin_a;
+                    const Point at_a = true_place(world.a.drive, world.a.drive.time_at(begin_a + place)),
+                                at_b = true_place(world.b.drive, world.b.drive.time_at(begin_b + place));
+                    const auto on_road = static_cast<std::size_t>(place) % world.road.direction.size();
+                    const double truth = cross(world.road.direction[on_road], at_b - at_a);
+                    own += (found.at(s) - truth) * (found.at(s) - truth);
+                    apart += truth * truth;
+                    ++n;
+                }
+                const double rms = std::sqrt(own / n);
+                inside += rms <= found.error_m;
+                ++pairs;
+                said += found.error_m;
+                squares += own;
+                count += n;
+            }
+        }
+        EXPECT_LT(std::sqrt(squares / count), 1.4 * said / pairs);
+        EXPECT_GT(std::sqrt(squares / count), 0.4 * said / pairs) << "no empty promise";
+        EXPECT_GT(inside / pairs, 0.4);
+        std::printf(
+            "  slow error %.1f m over %.0f s, noise %.2f m: off by %.2f m rms of %.2f m apart, said %.2f m, %.0f %% of "
+            "%.0f pairs within\n",
+            slow_m, correlation_s, white_m, std::sqrt(squares / count), std::sqrt(apart / count), said / pairs,
+            100 * inside / pairs, pairs);
+    }
+}
+
+TEST(LapEventsOnRandomRoads, LieWhereThePedalsMove) {
+    RENDAK_FIGURES_ONLY("PlacesOnLinesOdd");
+    // Of the pedals as they were moved: braking begins and ends, full throttle ends and begins again.
+    int right[4] = {}, all[4] = {};
+    for (unsigned seed = 720; seed < 735; ++seed) {
+        const World world = world_of(seed, {0.5, 60, 0.08, 0.03}, 0.5 + seed % 3);
+        PreparedLap lap = prepared(world, world.a, world.a.flying[2], 1);
+        const RandomDrive& drive = world.a.drive;
+        // With both pedals logged.
+        auto with_pedals = *lap.recording;
+        for (const auto& [quantity, unit, pedal, full] :
+             {std::tuple{"throttle", "", &drive.throttle, 1.0}, {"brake_front", "Pa", &drive.brake, 8e6}}) {
+            ChannelStorage storage;
+            for (const double share : *pedal) storage.floats.push_back(static_cast<float>(full * share));
+            with_pedals.channels.push_back(
+                make_channel(quantity, quantity, unit, std::move(storage), 0, RandomDrive::rate_hz));
+        }
+        lap.recording = std::make_shared<const Recording>(std::move(with_pedals));
+        const auto at = [&](const std::vector<double>& pedal, double place_m, double by_s) {
+            const double t = lap.map.time_at(place_m) + by_s;
+            return pedal[std::min(static_cast<std::size_t>(std::max(0.0, t) * RandomDrive::rate_hz), pedal.size() - 1)];
+        };
+        for (const CornerEvents& it : corner_events(lap)) {
+            const auto count = [&](int kind, const std::optional<double>& place, auto holds) {
+                if (!place) return;
+                ++all[kind];
+                right[kind] += holds(*place);
+            };
+            count(0, it.brake_on_m,
+                  [&](double s) { return at(drive.brake, s, -0.25) < 0.05 && at(drive.brake, s, 0.25) > 0.03; });
+            count(1, it.brake_off_m,
+                  [&](double s) { return at(drive.brake, s, -0.25) > 0.02 && at(drive.brake, s, 0.3) < 0.06; });
+            // A throttle that follows every unevenness of the road is full and not full in turns.
+            const auto lowest = [&](double s, double from_s, double to_s) {
+                double low = 1;
+                for (double by = from_s; by <= to_s; by += 0.02) low = std::min(low, at(drive.throttle, s, by));
+                return low;
+            };
+            const auto highest = [&](double s, double from_s, double to_s) {
+                double high = 0;
+                for (double by = from_s; by <= to_s; by += 0.02) high = std::max(high, at(drive.throttle, s, by));
+                return high;
+            };
+            count(2, it.lift_m, [&](double s) { return highest(s, -0.3, 0.05) > 0.93 && lowest(s, 0, 0.4) < 0.96; });
+            count(3, it.full_throttle_m,
+                  [&](double s) { return lowest(s, -0.4, 0.05) < 0.96 && highest(s, 0, 0.3) > 0.93; });
+        }
+    }
+    const char* names[] = {"brake on", "brake off", "lift", "full throttle"};
+    for (int kind = 0; kind < 4; ++kind) {
+        std::printf("  %s: %d of %d right\n", names[kind], right[kind], all[kind]);
+        EXPECT_GT(right[kind], 0.95 * all[kind]) << names[kind];
+    }
+    EXPECT_GT(all[0] + all[2], 20);
 }

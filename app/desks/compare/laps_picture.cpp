@@ -19,17 +19,13 @@ constexpr int columns = 2, cell_px = 64, head_px = 14;
 LapsPicture::LapsPicture(Focus& focus, Comparison& comparison, Jobs& jobs, QWidget* parent)
     : KeptPicture(parent), focus_(focus), comparison_(comparison), reading_(jobs) {
     setAccessibleName(tr("The same range of every lap of the run"));
-    connect(&comparison_, &Comparison::changed, this, [this] {
-        read_.reset();
-        read();
-    });
+    connect(&comparison_, &Comparison::changed, this, &LapsPicture::read);
     connect(&focus, &Focus::range_changed, this, [this] { invalidate(); });
     connect(&focus, &Focus::laps_changed, this, [this] { read(); });
 }
 
-std::optional<RunId> LapsPicture::run() const {
-    if (!comparison_.laps().on_track()) return std::nullopt;
-    return comparison_.active().run->row.id;
+std::shared_ptr<const RunData> LapsPicture::run() const {
+    return comparison_.laps().on_track() ? comparison_.active().run : nullptr;
 }
 
 void LapsPicture::show_quantity(const std::string& quantity) {
@@ -46,21 +42,21 @@ void LapsPicture::read() {
     const auto wanted = run();
     if (!isVisible() || !wanted) {
         if (!wanted) {
+            read_ = {};
             laps_.clear();
             message_ = tr("Pick laps of a track: then every lap of a run can be looked through here.");
         }
         return invalidate();
     }
-    const std::pair<RunId, std::string> key{*wanted, quantity_};
-    if (read_ == key) return;
-    read_ = key;
+    // A run that was opened anew is another one: its laps or corrections changed.
+    if (read_ == std::pair(wanted, quantity_)) return invalidate();
+    read_ = {wanted, quantity_};
     message_ = tr("Reading the laps …");
     laps_.clear();
     invalidate();
-    const auto opened = comparison_.active().run;
     reading_.run<std::vector<Small>>(
         tr("Laps of the run"),
-        [opened, quantity = quantity_](const JobContext& job) -> Result<std::vector<Small>> {
+        [opened = wanted, quantity = quantity_](const JobContext& job) -> Result<std::vector<Small>> {
             std::vector<Small> out;
             const auto laps = complete_laps(*opened);
             for (const RunLap& it : laps) {

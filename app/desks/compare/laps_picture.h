@@ -31,14 +31,14 @@ class LapsPicture : public KeptPicture {
 
   private:
     void read();
-    [[nodiscard]] std::optional<RunId> run() const;
+    [[nodiscard]] std::shared_ptr<const RunData> run() const;
 
     Focus& focus_;
     Comparison& comparison_;
     Latest reading_;
     std::string quantity_ = "speed";
     std::vector<Small> laps_;
-    std::optional<std::pair<RunId, std::string>> read_;  ///< what `laps_` are of
+    std::pair<std::shared_ptr<const RunData>, std::string> read_;  ///< what `laps_` are of
     QString message_;
 };
 
