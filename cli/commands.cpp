@@ -41,6 +41,20 @@ Result<Pair> prepare_pair(Library& library, LapRef baseline, LapRef lap) {
     return Pair{std::move(*a), std::move(*b)};
 }
 
+/// Two laps of a library by their names; none, and told, with what the command ends with in `code`.
+std::optional<Pair> pair_of(const std::string& folder, const std::string& baseline, const std::string& lap, int& code) {
+    const auto a = lap_ref(baseline), b = lap_ref(lap);
+    if (!a || !b) {
+        code = misuse("a lap is written RUN:LAP, for example 2:5");
+        return std::nullopt;
+    }
+    const auto library = open_existing(folder);
+    auto pair = library ? prepare_pair(**library, *a, *b) : Result<Pair>(pass_on(library.error()));
+    if (pair) return std::move(*pair);
+    code = report(pair.error());
+    return std::nullopt;
+}
+
 }  // namespace
 
 int import_files(const std::string& folder, const std::vector<std::string>& files, const ImportOptions& options) {
@@ -165,13 +179,10 @@ int list_tracks(const std::string& folder) {
 }
 
 int print_gap(const std::string& folder, const std::string& baseline, const std::string& lap, double step_m) {
-    const auto a = lap_ref(baseline), b = lap_ref(lap);
-    if (!a || !b) return misuse("a lap is written RUN:LAP, for example 2:5");
     if (!(step_m >= 0.01)) return misuse("--step must be at least 0.01 m");
-    const auto library = open_existing(folder);
-    if (!library) return report(library.error());
-    const auto pair = prepare_pair(**library, *a, *b);
-    if (!pair) return report(pair.error());
+    int code = done;
+    const auto pair = pair_of(folder, baseline, lap, code);
+    if (!pair) return code;
     const GapCurve gap = gap_between(pair->baseline.map, pair->lap.map, step_m);
     Json out;
     out["baseline"] = baseline;
@@ -187,12 +198,9 @@ int print_gap(const std::string& folder, const std::string& baseline, const std:
 }
 
 int print_gap_changes(const std::string& folder, const std::string& baseline, const std::string& lap) {
-    const auto a = lap_ref(baseline), b = lap_ref(lap);
-    if (!a || !b) return misuse("a lap is written RUN:LAP, for example 2:5");
-    const auto library = open_existing(folder);
-    if (!library) return report(library.error());
-    const auto pair = prepare_pair(**library, *a, *b);
-    if (!pair) return report(pair.error());
+    int code = done;
+    const auto pair = pair_of(folder, baseline, lap, code);
+    if (!pair) return code;
     const GapCurve gap = gap_between(pair->baseline.map, pair->lap.map);
     const Interval whole{0, pair->baseline.map.length_m()};
     const double tolerance = gap_tolerance_s(pair->baseline, pair->lap, gap, whole);
@@ -239,12 +247,9 @@ int plot_laps(const std::string& folder, const std::vector<std::string>& argumen
 }
 
 int print_where(const std::string& folder, const std::string& baseline, const std::string& lap) {
-    const auto a = lap_ref(baseline), b = lap_ref(lap);
-    if (!a || !b) return misuse("a lap is written RUN:LAP, for example 2:5");
-    const auto library = open_existing(folder);
-    if (!library) return report(library.error());
-    const auto pair = prepare_pair(**library, *a, *b);
-    if (!pair) return report(pair.error());
+    int code = done;
+    const auto pair = pair_of(folder, baseline, lap, code);
+    if (!pair) return code;
     const GapCurve gap = gap_between(pair->baseline.map, pair->lap.map);
     Json out = Json::array();
     for (const ZoneDifference& difference : differences_by_zone(pair->baseline, pair->lap, gap))

@@ -138,13 +138,13 @@ class LanePainter {
         for (std::size_t q = 0; q <= lane.more.size(); ++q) {
             if (area_.bottom() - text_y < 12) return;
             // Numbers of the scale stand at the right end of some rows.
-            const QRect row(8, text_y, TracePicture::label_width - 34, 12);
-            sample_line(lane, q, QRect(row.topLeft(), QSize(16, row.height())));
+            const QRect row(8, text_y, TracePicture::label_width - 30, 12);
+            sample_line(lane, q, QRect(row.topLeft(), QSize(24, row.height())));
             painter_.setPen(theme_.mute);
             QString words = how_of(lane, q).label;
             if (const QString shared = shared_words(lane); !shared.isEmpty())
                 words = words.mid(shared.size()).trimmed();
-            const QRect text = row.adjusted(20, 0, 0, 0);
+            const QRect text = row.adjusted(27, 0, 0, 0);
             painter_.drawText(text, Qt::AlignLeft | Qt::AlignVCenter,
                               painter_.fontMetrics().elidedText(words, Qt::ElideRight, text.width()));
             text_y += 12;

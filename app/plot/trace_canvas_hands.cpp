@@ -250,7 +250,10 @@ void TraceCanvas::dropEvent(QDropEvent* event) {
     if (!event->mimeData()->hasFormat(QLatin1String(channel_mime))) return;
     const std::string id = event->mimeData()->data(QLatin1String(channel_mime)).toStdString();
     event->acceptProposedAction();
-    land(id, target_at(event->position().toPoint()));
+    // Onto a lane that is shown alone there is no place to see.
+    const Target target = only_ ? Target{lanes_.size(), false} : target_at(event->position().toPoint());
+    if (only_) show_only(false);
+    land(id, target);
     update();
 }
 

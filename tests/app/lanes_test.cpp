@@ -4,6 +4,7 @@
 #include <QMenu>
 #include <QMimeData>
 #include <QPainter>
+#include <QSplitter>
 #include <QTimer>
 #include <QTreeWidget>
 #include <fstream>

@@ -14,6 +14,8 @@ class CatalogueTrap {
     CatalogueTrap(const std::filesystem::path& library, const std::string& table) {
         if (sqlite3_open((library / "library.sqlite").c_str(), &database_) != SQLITE_OK)
             throw std::runtime_error("no catalogue to trap");
+        // A worker of the window may be writing at this moment.
+        sqlite3_busy_timeout(database_, 20'000);
         for (const char* act : {"INSERT", "UPDATE", "DELETE"})
             run("CREATE TRIGGER trap_" + std::string(act) + " BEFORE " + act + " ON " + table +
                 " BEGIN SELECT RAISE(ABORT, 'refused by the test'); END");
