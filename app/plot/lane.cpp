@@ -1,6 +1,7 @@
 #include "app/plot/lane.h"
 
 #include <algorithm>
+#include <utility>
 
 namespace rendak::app {
 namespace {
