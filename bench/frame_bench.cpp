@@ -129,9 +129,24 @@ struct BenchDesk {
             all.push_back({quantity, 1});
         canvas.set_lanes(all);
         canvas.resize(width, height);
-        for (const LapRef lap : {LapRef{{2}, 3}, {{2}, 4}, {{3}, 1}, {{3}, 4}}) workspace.pick(lap);
-        while (!workspace.jobs().idle() || workspace.comparison().laps().laps.size() < laps)
+        pick({{{2}, 3}, {{2}, 4}, {{3}, 1}, {{3}, 4}});
+    }
+    void pick(const std::vector<LapRef>& more) {
+        const std::size_t wanted = workspace.focus().state().laps.size() + more.size();
+        for (const LapRef lap : more) workspace.pick(lap);
+        while (!workspace.jobs().idle() || workspace.comparison().laps().laps.size() < wanted)
             QApplication::processEvents(QEventLoop::AllEvents, 5);
+    }
+    /// A hand that drags: the range moves a little every frame.
+    void drag(benchmark::State& state) {
+        QImage target(canvas.size(), QImage::Format_RGB32);
+        double shift = 0;
+        canvas.render(&target);
+        for (auto _ : state) {
+            shift = shift > 100 ? 0 : shift + 1;
+            workspace.focus().set_range({shift, 4400 + shift});
+            canvas.render(&target);
+        }
     }
 };
 
@@ -147,16 +162,7 @@ std::unique_ptr<BenchDesk> desk(benchmark::State& state) {
 
 void frame_of_the_desk(benchmark::State& state) {
     const auto d = desk(state);
-    if (d == nullptr) return;
-    QImage target(width, height, QImage::Format_RGB32);
-    double shift = 0;
-    d->canvas.render(&target);
-    for (auto _ : state) {
-        // A hand that drags: the range moves a little every frame.
-        shift = shift > 100 ? 0 : shift + 1;
-        d->workspace.focus().set_range({shift, 4400 + shift});
-        d->canvas.render(&target);
-    }
+    if (d != nullptr) d->drag(state);
 }
 BENCHMARK(frame_of_the_desk)->Unit(benchmark::kMillisecond)->UseRealTime();
 
@@ -235,17 +241,8 @@ void frame_of_a_large_desk(benchmark::State& state) {
         all.push_back({quantity, 1});
     d->canvas.set_lanes(all);
     d->canvas.resize(2560, 1440);
-    for (const LapRef lap : {LapRef{{2}, 5}, {{2}, 6}, {{3}, 6}, {{3}, 7}}) d->workspace.pick(lap);
-    while (!d->workspace.jobs().idle() || d->workspace.comparison().laps().laps.size() < 8)
-        QApplication::processEvents(QEventLoop::AllEvents, 5);
-    QImage target(2560, 1440, QImage::Format_RGB32);
-    double shift = 0;
-    d->canvas.render(&target);
-    for (auto _ : state) {
-        shift = shift > 100 ? 0 : shift + 1;
-        d->workspace.focus().set_range({shift, 4400 + shift});
-        d->canvas.render(&target);
-    }
+    d->pick({{{2}, 5}, {{2}, 6}, {{3}, 6}, {{3}, 7}});
+    d->drag(state);
 }
 BENCHMARK(frame_of_a_large_desk)->Unit(benchmark::kMillisecond)->UseRealTime();
 

@@ -32,7 +32,7 @@ struct ComparedLap {
     std::vector<ZoneDifference> differences;  ///< empty for the baseline
     std::vector<CornerEvents> events;
     std::vector<Stop> stops;             ///< of the lap's run
-    LineOffset offset = {};              ///< to the baseline's line; made for those who draw it
+    LineOffset offset = {};              ///< to the baseline's line
     std::vector<LapEvent> moments = {};  ///< the corners' events and shifts, in the order of their places
 };
 
@@ -63,6 +63,8 @@ class Comparison : public QObject {
     Comparison(std::filesystem::path library_folder, Focus& focus, Jobs& jobs, QObject* parent = nullptr);
 
     [[nodiscard]] const ComparedLaps& laps() const { return *laps_; }
+    /// The same, to be kept while a worker looks at them.
+    [[nodiscard]] std::shared_ptr<const ComparedLaps> shared_laps() const { return laps_; }
     /// The slot that the headline speaks of and whose line is painted: the focus's, as long as the laps have it.
     [[nodiscard]] int active_slot() const;
     /// The lap in that slot; only while there are laps.

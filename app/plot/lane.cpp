@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <utility>
 
+#include "app/focus/comparison.h"
+
 namespace rendak::app {
 namespace {
 
@@ -11,11 +13,6 @@ std::size_t place_of(const std::vector<Lane>& lanes, const std::string& quantity
     return static_cast<std::size_t>(
         std::find_if(lanes.begin(), lanes.end(), [&](const Lane& lane) { return lane.shows(quantity); }) -
         lanes.begin());
-}
-
-/// What lies between laps has a zero line and a band of its own.
-bool stands_alone(const std::string& quantity) {
-    return quantity == "gap" || quantity == "line_offset";
 }
 
 /// Takes a channel out of a lane of several; false when it is the lane's only one.
@@ -63,7 +60,9 @@ void move_channel(std::vector<Lane>& lanes, const std::string& quantity, std::si
 
 void join_channel(std::vector<Lane>& lanes, const std::string& quantity, std::size_t into) {
     const std::size_t from = place_of(lanes, quantity);
-    if (into >= lanes.size() || from == into || stands_alone(quantity) || stands_alone(lanes[into].quantity)) return;
+    // What lies between laps has a zero line and a band of its own.
+    if (into >= lanes.size() || from == into || is_between_laps(quantity) || is_between_laps(lanes[into].quantity))
+        return;
     lanes[into].more.push_back(quantity);
     if (from == lanes.size()) return;
     if (!take_out(lanes[from], quantity)) lanes.erase(at(lanes, from));
@@ -78,7 +77,7 @@ void move_lane(std::vector<Lane>& lanes, std::size_t from, std::size_t before) {
 
 void join_lane(std::vector<Lane>& lanes, std::size_t from, std::size_t into) {
     if (from >= lanes.size() || into >= lanes.size() || from == into) return;
-    if (stands_alone(lanes[from].quantity) || stands_alone(lanes[into].quantity)) return;
+    if (is_between_laps(lanes[from].quantity) || is_between_laps(lanes[into].quantity)) return;
     for (const std::string& id : lanes[from].quantities()) lanes[into].more.push_back(id);
     lanes.erase(at(lanes, from));
 }

@@ -13,6 +13,7 @@
 #include "app/theme/theme.h"
 #include "core/analysis/gap_stretches.h"
 #include "core/laps/cut.h"
+#include "core/laps/trace_table.h"
 
 namespace rendak::app {
 
@@ -74,7 +75,7 @@ const TracePicture& TraceCanvas::picture() const {
     if (!(picture_->x == view)) {
         const std::vector<Lane> lanes = shown_lanes();
         for (std::size_t i = 0; i < lanes.size(); ++i) {
-            const bool from_here = lanes[i].quantity == "gap" && gap_from_view_;
+            const bool from_here = lanes[i].quantity == "gap" && counts_gap_from_view();
             if (from_here) count_gap_from_view(picture_->lanes[i]);
             if (lanes[i].scale == LaneScale::view || from_here)
                 picture_->lanes[i].values = values_of(lanes[i], picture_->lanes[i], view);
@@ -96,7 +97,7 @@ void TraceCanvas::count_gap_from_view(PlottedLane& lane) const {
 }
 
 void TraceCanvas::count_gap_from_view(bool on) {
-    gap_from_view_ = on && comparison_.axis() != Axis::run;
+    gap_from_view_ = on;
     forget_picture();
 }
 
@@ -124,7 +125,7 @@ void TraceCanvas::add_notes(TracePicture& picture) const {
                 else if (const Channel* channel =
                              comparison_.ready(note.quantity) ? laps[k].lap.recording->find(note.quantity) : nullptr)
                     value = channel->value_at(note.at_s);
-                picture.notes.push_back({at, static_cast<std::size_t>(found - ids.begin()), x, value,
+                picture.notes.push_back({at, static_cast<std::size_t>(found - ids.begin()), slot, x, value,
                                          QString::fromStdString(note.text), theme().lap(slot)});
             }
         }
@@ -254,7 +255,7 @@ Interval TraceCanvas::values_of(const Lane& lane, const PlottedLane& plotted, In
     };
     switch (lane.scale) {
         case LaneScale::lap:
-            if (lane.quantity == "gap" && gap_from_view_) return fitted_values(plotted, 0, view);
+            if (lane.quantity == "gap" && counts_gap_from_view()) return fitted_values(plotted, 0, view);
             break;
         case LaneScale::view:
             return fitted_values(plotted, 0, view);
@@ -273,7 +274,8 @@ void TraceCanvas::add_gap(PlottedLane& lane) const {
     if (laps.size() < 2) return;
     const int slot = std::max(1, comparison_.active_slot());
     lane.veil = &comparison_.trace(slot, "gap");
-    lane.veil_text = gap_from_view_ ? tr("up = slower than A, from the left edge on") : tr("up = slower than A");
+    lane.veil_text =
+        counts_gap_from_view() ? tr("up = slower than A, from the left edge on") : tr("up = slower than A");
     // Where places are poor the gap could as well be anywhere in a band: expected error of both laps over the speed.
     const PreparedLap &a = laps.front().lap, &b = laps[static_cast<std::size_t>(slot)].lap;
     if (std::max(a.trust_m, b.trust_m) <= poor_trust_m || comparison_.axis() == Axis::run) return;
@@ -343,9 +345,7 @@ void TraceCanvas::draw_cursor(QPainter& painter) {
             for (std::size_t q = 0; q < quantities.size(); ++q) {
                 double value = comparison_.value_at_cursor(static_cast<int>(slot), quantities[q]);
                 if (!std::isfinite(value)) continue;
-                for (const PlottedTrace& it : plotted_lane.traces) {
-                    if (it.slot == static_cast<int>(slot) && it.quantity == q) value -= it.minus;
-                }
+                value -= taken_off(plotted_lane, static_cast<int>(slot), q);
                 painter.setPen(QPen(t.panel, 1));
                 painter.setBrush(q < plotted_lane.colours.size() ? plotted_lane.colours[q]
                                                                  : t.lap(static_cast<int>(slot)));
@@ -396,59 +396,32 @@ ViewOut TraceCanvas::out(const QString& name) {
         paint_lines(comparison_.laps().empty() ? TracePicture{} : picture(), painter, plot);
         painter.restore();
     };
-    return {name, size() + QSize(0, head_px), paint, [this] { return data_text(); }};
+    return {name, size() + QSize(0, head_px), paint, [this] { return data(); }};
 }
 
-QString TraceCanvas::data_text() const {
-    const auto& laps = comparison_.laps().laps;
+DataWork TraceCanvas::data() const {
+    constexpr std::size_t most_rows = 200'000;
+    const auto shared = comparison_.shared_laps();
+    const auto& laps = shared->laps;
     if (laps.empty()) return {};
-    const bool by_place = comparison_.axis() == Axis::distance;
-    const Interval view = comparison_.view();
-    // Rows are places of A, or moments.
-    const Interval x{comparison_.x_of_view(view.begin), comparison_.x_of_view(view.end)};
-    double step = by_place ? 1 : 0.01;
-    while (x.length() / step > 200'000) step *= 10;
-    const std::vector<std::string> quantities = quantities_of(shown_lanes());
-    QStringList head{by_place ? tr("Distance [m]") : tr("Time [s]")};
-    struct Cell {
-        int slot;
-        const std::string* id;
-        Shown how;
-    };
-    std::vector<Cell> cells;
-    for (const std::string& id : quantities) {
+    std::vector<TracedColumn> columns;
+    for (const std::string& id : quantities_of(shown_lanes())) {
         const Shown how = shown(id);
-        for (std::size_t k = 0; k < laps.size(); ++k) {
-            const int slot = static_cast<int>(k);
-            const bool between = is_between_laps(id);
-            if (between && (slot == 0 || !comparison_.laps().on_track())) continue;
-            if (!between && !comparison_.ready(id)) continue;
-            cells.push_back({slot, &id, how});
-            head << csv_cell(slot_letter(slot) + u' ' + how.label +
-                             (how.unit.isEmpty() ? QString() : QStringLiteral(" [%1]").arg(how.unit)));
+        const bool between = is_between_laps(id);
+        if (between ? !shared->on_track() : !comparison_.ready(id)) continue;
+        for (std::size_t k = between ? 1 : 0; k < laps.size(); ++k) {
+            const QString head = slot_letter(static_cast<int>(k)) + u' ' + how.label +
+                                 (how.unit.isEmpty() ? QString() : QStringLiteral(" [%1]").arg(how.unit));
+            columns.push_back({csv_cell(head).toStdString(), laps[k].lap, id, laps[k].gap, laps[k].offset, how.factor,
+                               how.offset, how.decimals + 2});
         }
     }
-    QString out = head.join(u',') + u'\n';
-    for (double at = x.begin; at <= x.end + 1e-9; at += step) {
-        out += QString::number(at, 'f', by_place ? 1 : 3);
-        for (const Cell& cell : cells) {
-            const ComparedLap& lap = laps[static_cast<std::size_t>(cell.slot)];
-            double value = std::nan("");
-            if (comparison_.axis() == Axis::run && !is_between_laps(*cell.id)) {
-                const Channel* channel = lap.lap.recording->find(*cell.id);
-                if (channel != nullptr) value = channel->value_at(lap.lap.map.start_s() + at);
-            } else if (comparison_.axis() != Axis::run) {
-                const double place = comparison_.distance_of(cell.slot, at);
-                value = *cell.id == "gap"           ? lap.gap.at(place)
-                        : *cell.id == "line_offset" ? lap.offset.at(place)
-                                                    : lap.lap.value_at(*cell.id, place);
-            }
-            out += u',';
-            if (std::isfinite(value)) out += QString::number(cell.how.from_si(value), 'f', cell.how.decimals + 2);
-        }
-        out += u'\n';
-    }
-    return out;
+    const Interval view = comparison_.view();
+    const Interval x{comparison_.x_of_view(view.begin), comparison_.x_of_view(view.end)};
+    // The laps are kept until it is done.
+    return [shared, columns = std::move(columns), axis = comparison_.axis(), x](const JobContext& job) {
+        return trace_table(columns, axis, x, most_rows, job);
+    };
 }
 
 }  // namespace rendak::app

@@ -36,9 +36,10 @@ class TraceCanvas : public PlotFrame {
     void set_missing(std::map<int, QString> words);
     /// Colours or scales changed elsewhere.
     void show_anew() { forget_picture(); }
-    /// The gap counted from the left edge of the view, instead of from the line.
+    /// The gap counted from the left edge of the view, instead of from the line; over the whole run there is no such
+    /// place.
     void count_gap_from_view(bool on);
-    [[nodiscard]] bool counts_gap_from_view() const { return gap_from_view_; }
+    [[nodiscard]] bool counts_gap_from_view() const { return gap_from_view_ && comparison_.axis() != Axis::run; }
     /// A mark of what a lap does, and where it is drawn.
     struct Moment {
         int slot;
@@ -96,7 +97,7 @@ class TraceCanvas : public PlotFrame {
     };
     [[nodiscard]] std::optional<std::size_t> lane_under(QPoint at) const;
     [[nodiscard]] std::vector<Lane> shown_lanes() const;
-    [[nodiscard]] QString data_text() const;
+    [[nodiscard]] DataWork data() const;
     [[nodiscard]] Target target_at(QPoint at) const;
     void draw_target(QPainter& painter) const;
     void draw_pin(QPainter& painter, double cursor_px);

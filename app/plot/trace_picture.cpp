@@ -87,6 +87,13 @@ ToLane to_lane(const PlottedLane& lane, std::size_t quantity) {
     return {plain.factor * stretch, lane.values.begin + (plain.offset - own.values.begin) * stretch};
 }
 
+double taken_off(const PlottedLane& lane, int slot, std::size_t quantity) {
+    for (const PlottedTrace& it : lane.traces) {
+        if (it.slot == slot && it.quantity == quantity) return it.minus;
+    }
+    return 0;
+}
+
 Interval fitted_values(const PlottedLane& lane, std::size_t quantity, std::optional<Interval> view) {
     const Shown& how = quantity == 0 ? lane.how : lane.more[quantity - 1].how;
     if (how.range && !view) return *how.range;
@@ -95,9 +102,9 @@ Interval fitted_values(const PlottedLane& lane, std::size_t quantity, std::optio
         const bool belongs =
             it.quantity == quantity || (quantity == 0 && it.quantity > 0 && lane.more[it.quantity - 1].shares);
         if (!belongs || it.trace->empty()) continue;
-        const Interval si = view ? it.trace->limits(*view) : it.trace->limits();
-        if (view && si.begin == 0 && si.end == 0) continue;  // nothing of it is in view
-        const Interval own{how.from_si(si.begin - it.minus), how.from_si(si.end - it.minus)};
+        const auto si = view ? it.trace->limits(*view) : std::optional(it.trace->limits());
+        if (!si) continue;  // nothing of it is in view
+        const Interval own{how.from_si(si->begin - it.minus), how.from_si(si->end - it.minus)};
         all = all ? Interval{std::min(all->begin, own.begin), std::max(all->end, own.end)} : own;
     }
     Interval out = all.value_or(Interval{0, 0});
@@ -219,7 +226,8 @@ void paint_notes(const TracePicture& picture, QPainter& painter, QSize size) {
     for (const PlottedNote& note : picture.notes) {
         if (note.lane >= picture.lanes.size()) continue;
         const PlottedLane& lane = picture.lanes[note.lane];
-        const double y = picture.y_scale(size, note.lane).to_pixel(to_lane(lane, note.quantity)(note.value_si));
+        const double value = note.value_si - taken_off(lane, note.slot, note.quantity);
+        const double y = picture.y_scale(size, note.lane).to_pixel(to_lane(lane, note.quantity)(value));
         if (!std::isfinite(y)) continue;
         const QRect area = picture.lane_area(size, note.lane);
         const QPointF at(x.to_pixel(note.x), std::clamp<double>(y, area.top() + 1, area.bottom() - 1));

@@ -38,6 +38,7 @@ struct PlottedMark {
 /// Words with an arrow to a point of a curve.
 struct PlottedNote {
     std::size_t lane = 0, quantity = 0;
+    int slot = 0;
     double x = 0, value_si = 0;
     QString text;
     QColor colour;
@@ -94,6 +95,9 @@ struct ToLane {
     [[nodiscard]] double operator()(double si) const { return factor * si + offset; }
 };
 [[nodiscard]] ToLane to_lane(const PlottedLane& lane, std::size_t quantity);
+
+/// What is taken off the values of a slot's curve before it is drawn.
+[[nodiscard]] double taken_off(const PlottedLane& lane, int slot, std::size_t quantity);
 
 /// The height range that the curves of a lane's quantity need, in its unit; the one that is set for the quantity when
 /// there is one. Of x in `view` only, when that is given.

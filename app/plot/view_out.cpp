@@ -15,12 +15,8 @@ namespace {
 
 constexpr int png_ratio = 2, pixels_ratio = 3;
 
-QByteArray png_of(const ViewOut& view) {
-    QByteArray bytes;
-    QBuffer buffer(&bytes);
-    buffer.open(QIODevice::WriteOnly);
-    (void)picture_of(view).save(&buffer, "PNG");
-    return bytes;
+Result<void> write_bytes(const std::filesystem::path& file, const QByteArray& bytes) {
+    return write_file(file, std::string_view(bytes.constData(), static_cast<std::size_t>(bytes.size())));
 }
 
 QByteArray svg_of(const ViewOut& view) {
@@ -67,23 +63,31 @@ QImage picture_of(const ViewOut& view) {
 
 Result<void> write_picture(const ViewOut& view, const std::filesystem::path& file) {
     const std::string ending = lower(file.extension().string());
-    QByteArray bytes;
-    if (ending == ".png")
-        bytes = png_of(view);
-    else if (ending == ".svg")
-        bytes = svg_of(view);
-    else if (ending == ".pdf")
-        bytes = pdf_of(view);
-    else
-        return fail(ErrorCode::bad_input, "A picture is written as .png, .svg or .pdf. Name one of these.",
-                    file.string());
-    return write_file(file, std::string_view(bytes.constData(), static_cast<std::size_t>(bytes.size())));
+    if (ending == ".png") return write_png(picture_of(view), file);
+    if (ending == ".svg") return write_bytes(file, svg_of(view));
+    if (ending == ".pdf") return write_bytes(file, pdf_of(view));
+    return fail(ErrorCode::bad_input, "A picture is written as .png, .svg or .pdf. Name one of these.", file.string());
 }
 
-Result<void> write_data(const ViewOut& view, const std::filesystem::path& file) {
-    const QByteArray text = view.csv ? view.csv().toUtf8() : QByteArray();
-    if (text.isEmpty()) return fail(ErrorCode::bad_input, "There is nothing in this view to write.", file.string());
-    return write_file(file, std::string_view(text.constData(), static_cast<std::size_t>(text.size())));
+Result<void> write_png(const QImage& image, const std::filesystem::path& file) {
+    QByteArray bytes;
+    QBuffer buffer(&bytes);
+    buffer.open(QIODevice::WriteOnly);
+    if (!image.save(&buffer, "PNG"))
+        return fail(ErrorCode::bad_input, "The picture is too large to be written. Make the window smaller.",
+                    file.string());
+    return write_bytes(file, bytes);
+}
+
+DataWork at_hand(const QString& text) {
+    if (text.isEmpty()) return {};
+    return [text = text.toStdString()](const JobContext&) -> Result<std::string> { return text; };
+}
+
+Result<std::string> data_of(const ViewOut& view) {
+    const DataWork work = view.data ? view.data() : DataWork();
+    if (!work) return fail(ErrorCode::bad_input, "There is nothing in this view to write.");
+    return work({});
 }
 
 std::function<void(QPainter&, QSize)> as_pixels(std::function<void(QImage&, QSize)> draw) {

@@ -91,7 +91,7 @@ void Preferences::set_keys(const QString& act, const std::optional<QString>& key
     settings_->sync();
 }
 
-void Preferences::read_scales() const {
+void Preferences::read_shown() const {
     const QStringList rows = settings_->value(QStringLiteral("fixed-scales")).toStringList();
     for (const QString& row : rows) {
         const QStringList parts = row.split(u'\t');
@@ -105,7 +105,7 @@ void Preferences::read_scales() const {
         set_channel_colour(it.key().toStdString(), QColor(it.value().toString()));
 }
 
-void Preferences::keep_scales() {
+void Preferences::keep_shown() {
     QVariantMap units;
     for (const auto& [metric, unit] : own_units()) units[metric] = unit;
     if (units != settings_->value(QStringLiteral("own-units")).toMap())

@@ -42,8 +42,8 @@ class Preferences {
     void set_windows(const QStringList& windows);
     /// Fixed scales, colours of channels and units (app/text/shown.h): read into the program, and kept as they are
     /// there now.
-    void read_scales() const;
-    void keep_scales();
+    void read_shown() const;
+    void keep_shown();
     /// Folders of libraries, the one used last first; ten at most.
     [[nodiscard]] QStringList recent_libraries() const;
     void use_library(const QString& folder);

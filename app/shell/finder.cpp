@@ -157,11 +157,13 @@ void Finder::read_library() {
 }
 
 void Finder::fill() {
-    const QString typed = line_->text();
+    const QString typed = fuzzy_plain(line_->text());
+    // A kind may be typed with it: "corner 5".
+    for (std::size_t i = plain_.size(); i < all_.size(); ++i)
+        plain_.push_back(fuzzy_plain(all_[i].kind + u' ' + all_[i].text));
     std::vector<std::pair<int, std::size_t>> ranked;
     for (std::size_t i = 0; i < all_.size(); ++i) {
-        // A kind may be typed with it: "corner 5".
-        const int score = fuzzy_score(typed, all_[i].kind + u' ' + all_[i].text);
+        const int score = fuzzy_score_plain(typed, plain_[i]);
         if (score > 0) ranked.emplace_back(-score, i);
     }
     std::stable_sort(ranked.begin(), ranked.end(), [](const auto& a, const auto& b) { return a.first < b.first; });

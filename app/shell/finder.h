@@ -35,6 +35,7 @@ class Finder : public QDialog {
     QLineEdit* line_;
     QTreeWidget* list_;
     std::vector<Findable> all_;
+    std::vector<QString> plain_;      ///< of each, what is looked at with every key
     std::vector<std::size_t> shown_;  ///< rows of the list, in `all_`
 };
 

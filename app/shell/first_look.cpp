@@ -15,7 +15,8 @@
 
 namespace rendak::app {
 
-FirstLook::FirstLook(MainWindow& window, std::optional<RunId> run) : QDialog(&window), window_(window) {
+FirstLook::FirstLook(MainWindow& window, std::optional<RunId> run)
+    : QDialog(&window), window_(window), reading_(window.workspace().jobs()) {
     setWindowTitle(tr("First look"));
     setObjectName(QStringLiteral("first-look"));
     setModal(false);
@@ -41,36 +42,51 @@ FirstLook::FirstLook(MainWindow& window, std::optional<RunId> run) : QDialog(&wi
     }
     buttons_.front()->setProperty("primary", true);
     connect(&window.workspace().comparison(), &Comparison::changed, this, &FirstLook::show_words);
-    connect(&window.workspace(), &Workspace::runs_changed, this, [this] { read(run_); });
+    connect(&window.workspace(), &Workspace::runs_changed, this, [this] {
+        if (run_.run) read(run_.run);
+    });
     read(run);
 }
 
 void FirstLook::read(std::optional<RunId> run) {
-    auto& workspace = window_.workspace();
-    laps_.clear();
-    best_.clear();
-    if (!run) {
-        const auto runs = workspace.shown(workspace.library().summaries());
-        for (const RunSummary& it : runs) {
-            if (it.laps > 0 && (!run || it.run.start_unix_s.value_or(0) > 0)) run = it.run.id;
-        }
-    }
-    if (run) {
-        run_ = *run;
-        laps_ = workspace.shown(workspace.library().laps(run_));
-        const auto row = workspace.library().run(run_);
-        if (row)
-            run_name_ = QStringList{QString::fromStdString(row->driver), QString::fromStdString(row->name)}
-                            .join(u' ')
-                            .trimmed();
-    }
-    std::vector<const Lap*> counting;
-    for (const Lap& lap : laps_) {
-        if (lap.counts()) counting.push_back(&lap);
-    }
-    std::stable_sort(counting.begin(), counting.end(),
-                     [](const Lap* a, const Lap* b) { return a->time_s() < b->time_s(); });
-    for (const Lap* lap : counting) best_.push_back(lap->number);
+    reading_.run<Looked>(
+        tr("A first look"),
+        [folder = window_.workspace().library().folder(), run](const JobContext&) -> Result<Looked> {
+            const auto library = Library::open(folder, Library::Open::existing);
+            if (!library) return pass_on(library.error());
+            Looked out;
+            if (run) {
+                out.run = *run;
+            } else {
+                const auto runs = (*library)->summaries();
+                if (!runs) return pass_on(runs.error());
+                // The list begins with the oldest.
+                for (const RunSummary& it : *runs) {
+                    if (it.laps > 0) out.run = it.run.id;
+                }
+                if (!out.run) return out;
+            }
+            const auto row = (*library)->run(out.run);
+            if (!row) return pass_on(row.error());
+            out.name = QString::fromStdString(row->driver + " " + row->name).trimmed();
+            auto laps = (*library)->laps(out.run);
+            if (!laps) return pass_on(laps.error());
+            out.laps = std::move(*laps);
+            return out;
+        },
+        [this](Result<Looked> found) {
+            if (!found) return window_.workspace().tell(found.error());
+            run_ = std::move(*found);
+            best_.clear();
+            std::vector<const Lap*> counting;
+            for (const Lap& lap : run_.laps) {
+                if (lap.counts()) counting.push_back(&lap);
+            }
+            std::stable_sort(counting.begin(), counting.end(),
+                             [](const Lap* a, const Lap* b) { return a->time_s() < b->time_s(); });
+            for (const Lap* lap : counting) best_.push_back(lap->number);
+            show_words();
+        });
     show_words();
 }
 
@@ -80,22 +96,23 @@ QString FirstLook::words(int step) const {
 
 void FirstLook::show_words() {
     int complete = 0, counting = 0, doubtful = 0;
-    for (const Lap& lap : laps_) {
+    for (const Lap& lap : run_.laps) {
         complete += lap.complete();
         counting += lap.counts();
         doubtful += lap.complete() && lap.doubtful();
     }
     const auto time_of = [&](int number) {
-        for (const Lap& lap : laps_) {
+        for (const Lap& lap : run_.laps) {
             if (lap.number == number) return lap.time_s();
         }
         return 0.0;
     };
     words_[0]->setText(
-        laps_.empty()
+        reading_.running() ? tr("Reading the run …")
+        : run_.laps.empty()
             ? tr("There is no run with laps yet: download or import one, and learn its track.")
             : tr("Clean laps. Of %1: %2 of %3 complete laps count%4. Look whether those left out are rightly so.")
-                  .arg(run_name_)
+                  .arg(run_.name)
                   .arg(counting)
                   .arg(complete)
                   .arg(doubtful > 0 ? tr(", %1 are doubtful").arg(doubtful) : QString()));
@@ -121,7 +138,7 @@ void FirstLook::show_words() {
                                                 (why.isEmpty() ? tr("nothing stands out in pedals and speed; look at "
                                                                     "the line.")
                                                                : why + u'.')));
-    buttons_[0]->setEnabled(!laps_.empty());
+    buttons_[0]->setEnabled(!run_.laps.empty());
     buttons_[1]->setEnabled(best_.size() >= 2);
     buttons_[2]->setEnabled(pair);
     buttons_[3]->setEnabled(!zones.empty());
@@ -132,11 +149,11 @@ void FirstLook::go(int step) {
     auto& compare = window_.desk_of<CompareDesk>();
     switch (step) {
         case 0:
-            Q_EMIT workspace.lap_asked({run_, best_.empty() ? 0 : best_.front()});
+            Q_EMIT workspace.lap_asked({run_.run, best_.empty() ? 0 : best_.front()});
             break;
         case 1: {
             FocusState next = workspace.focus().state();
-            next.laps = {{run_, best_[0]}, {run_, best_[1]}};
+            next.laps = {{run_.run, best_[0]}, {run_.run, best_[1]}};
             next.active_slot = 1;
             next.axis = Axis::distance;
             next.range_m = {};

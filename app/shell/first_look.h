@@ -3,6 +3,7 @@
 #include <QDialog>
 #include <vector>
 
+#include "app/jobs/jobs.h"
 #include "core/base/ids.h"
 #include "core/library/rows.h"
 
@@ -25,14 +26,19 @@ class FirstLook : public QDialog {
     static constexpr int steps = 4;
 
   private:
+    /// What is read of a run, on a worker.
+    struct Looked {
+        RunId run;
+        QString name;
+        std::vector<Lap> laps;
+    };
     void read(std::optional<RunId> run);
     void show_words();
     void go(int step);
 
     MainWindow& window_;
-    RunId run_;
-    QString run_name_;
-    std::vector<Lap> laps_;
+    Latest reading_;
+    Looked run_;
     std::vector<int> best_;  ///< numbers of the laps that count, the fastest first
     std::vector<QLabel*> words_;
     std::vector<QPushButton*> buttons_;

@@ -52,7 +52,7 @@ MainWindow::MainWindow(const std::shared_ptr<Session>& session, std::shared_ptr<
     keep_text_plain();
     Preferences& person = Preferences::of_person();
     set_imperial_units(person.imperial());
-    person.read_scales();
+    person.read_shown();
     apply_theme(person.garage());
     const bool own_selection = selection == nullptr;
     if (own_selection) selection = std::make_shared<Selection>(*session);

@@ -8,11 +8,11 @@
 #include <QTextStream>
 
 #include "app/desks/compare/compare_desk.h"
-#include "app/session/preferences.h"
-#include "app/shell/main_window.h"
 #include "app/shell/screenshots.h"
+#include "app/text/plain_text.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
+#include "core/base/file_io.h"
 #include "core/laps/cut.h"
 
 namespace rendak::app {
@@ -117,26 +117,28 @@ int plot_command(const QStringList& arguments) {
     // The same whatever the person prefers who runs it.
     const QTemporaryDir no_preferences;
     qputenv("RENDAK_SETTINGS", no_preferences.filePath(QStringLiteral("settings")).toUtf8());
-    Preferences::of_person().set_garage(parser.isSet(garage));
-    Preferences::of_person().set_imperial(parser.isSet(imperial));
-    MainWindow window(std::move(*library));
-    auto& desk = window.desk_of<CompareDesk>();
-    window.show_desk(QStringLiteral("compare"));
+    keep_text_plain();
+    set_imperial_units(parser.isSet(imperial));
+    apply_theme(parser.isSet(garage));
+    // No window: nothing is watched, checked or imported beside the painting.
+    const auto session = std::make_shared<Session>(std::move(*library));
+    Workspace workspace(session, std::make_shared<Selection>(*session));
+    CompareDesk desk(workspace);
     if (parser.isSet(page_option)) {
         if (!desk.pages().names().contains(parser.value(page_option)))
             return complain(QStringLiteral("There is no page \"%1\". There are: %2.")
                                 .arg(parser.value(page_option), desk.pages().names().join(QStringLiteral(", "))));
         desk.show_page(parser.value(page_option));
     }
-    window.workspace().focus().set_state(state);
-    if (!wait_until_idle(window, 600)) return complain(QStringLiteral("The laps took too long to read."));
+    workspace.focus().set_state(state);
+    if (!wait_until_idle(workspace, 600)) return complain(QStringLiteral("The laps took too long to read."));
     if (parser.isSet(channels_option)) {
         std::vector<Lane> lanes;
         const QStringList texts = parser.value(channels_option).split(u',', Qt::SkipEmptyParts);
         for (const QString& text : texts) {
             Lane lane;
             for (const QString& id : text.split(u'+', Qt::SkipEmptyParts)) {
-                if (id != QLatin1String("gap") && !window.workspace().comparison().offers(id.toStdString()))
+                if (!workspace.comparison().offers(id.toStdString()))
                     return complain(QStringLiteral("No lap has a channel \"%1\".").arg(id));
                 if (lane.quantity.empty())
                     lane.quantity = id.toStdString();
@@ -147,9 +149,9 @@ int plot_command(const QStringList& arguments) {
         }
         if (lanes.empty()) return complain(QStringLiteral("--channels names none."));
         desk.canvas().set_lanes(std::move(lanes));
-        if (!wait_until_idle(window, 600)) return complain(QStringLiteral("The channels took too long to compute."));
+        if (!wait_until_idle(workspace, 600)) return complain(QStringLiteral("The channels took too long to compute."));
     }
-    const ComparedLaps& laps = window.workspace().comparison().laps();
+    const ComparedLaps& laps = workspace.comparison().laps();
     QStringList problems;
     for (const QString& problem : laps.problems) problems << problem;
     if (laps.laps.size() != state.laps.size())
@@ -157,9 +159,14 @@ int plot_command(const QStringList& arguments) {
     ViewOut view = desk.canvas().out(QStringLiteral("Traces"));
     view.size = pixels;
     const QString file = parser.value(out_option);
-    const auto done = file.endsWith(QLatin1String(".csv"), Qt::CaseInsensitive)
-                          ? write_data(view, file.toStdString())
-                          : write_picture(view, file.toStdString());
+    Result<void> done;
+    if (!file.endsWith(QLatin1String(".csv"), Qt::CaseInsensitive)) {
+        done = write_picture(view, file.toStdString());
+    } else if (const auto text = data_of(view)) {
+        done = write_file(file.toStdString(), *text);
+    } else {
+        done = pass_on(text.error());
+    }
     if (!done) return complain(QString::fromStdString(done.error().text()));
     const QJsonObject told{{QStringLiteral("file"), QFileInfo(file).absoluteFilePath()}};
     QTextStream(stdout) << QString::fromUtf8(QJsonDocument(told).toJson(QJsonDocument::Compact)) << "\n";

@@ -63,13 +63,17 @@ void pick_laps(Workspace& workspace) {
 }  // namespace
 
 bool wait_until_idle(MainWindow& window, double seconds) {
+    return wait_until_idle(window.workspace(), seconds);
+}
+
+bool wait_until_idle(Workspace& workspace, double seconds) {
     QElapsedTimer clock;
     clock.start();
     do {
         QApplication::processEvents(QEventLoop::AllEvents, 20);
-        if (window.workspace().jobs().idle() && !window.workspace().comparison().busy()) {
+        if (workspace.jobs().idle() && !workspace.comparison().busy()) {
             QApplication::processEvents();
-            if (window.workspace().jobs().idle()) return true;
+            if (workspace.jobs().idle()) return true;
         }
     } while (clock.elapsed() < seconds * 1000);
     return false;

@@ -5,6 +5,7 @@
 namespace rendak::app {
 
 class MainWindow;
+class Workspace;
 
 /// Goes through the main views with the library's runs and writes a picture of each into a folder. Returns false when a
 /// picture could not be made.
@@ -12,5 +13,6 @@ class MainWindow;
 
 /// Runs the event loop until no job is running (at most `seconds`).
 [[nodiscard]] bool wait_until_idle(MainWindow& window, double seconds = 60);
+[[nodiscard]] bool wait_until_idle(Workspace& workspace, double seconds = 60);
 
 }  // namespace rendak::app

@@ -26,7 +26,7 @@ UnitsDialog::UnitsDialog(MainWindow& window) : QDialog(&window) {
         box->setCurrentIndex(std::max(0, now));
         connect(box, &QComboBox::currentIndexChanged, this, [box, metric = kind.metric, &window] {
             set_own_unit(metric, box->currentData().toString());
-            Preferences::of_person().keep_scales();
+            Preferences::of_person().keep_shown();
             window.repaint_all();
         });
         boxes_[kind.metric] = box;

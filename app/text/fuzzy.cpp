@@ -6,15 +6,6 @@
 namespace rendak::app {
 namespace {
 
-/// Without case, and with accents taken off.
-QString plain(const QString& text) {
-    QString out;
-    for (const QChar c : text.normalized(QString::NormalizationForm_KD)) {
-        if (c.category() != QChar::Mark_NonSpacing) out += c.toLower();
-    }
-    return out;
-}
-
 bool begins_word(const QString& text, qsizetype at) {
     return at == 0 || !text[at - 1].isLetterOrNumber();
 }
@@ -54,16 +45,27 @@ int word_score(const QString& word, const QString& text) {
 
 }  // namespace
 
+QString fuzzy_plain(const QString& text) {
+    QString out;
+    for (const QChar c : text.normalized(QString::NormalizationForm_KD)) {
+        if (c.category() != QChar::Mark_NonSpacing) out += c.toLower();
+    }
+    return out;
+}
+
 int fuzzy_score(const QString& typed, const QString& text) {
-    const QString where = plain(text);
+    return fuzzy_score_plain(fuzzy_plain(typed), fuzzy_plain(text));
+}
+
+int fuzzy_score_plain(const QString& typed, const QString& text) {
     int score = 0;
-    const QStringList words = plain(typed).split(u' ', Qt::SkipEmptyParts);
+    const QStringList words = typed.split(u' ', Qt::SkipEmptyParts);
     for (const QString& word : words) {
-        const int own = word_score(word, where);
+        const int own = word_score(word, text);
         if (own == 0) return 0;
         score += own * 10;
     }
-    return words.isEmpty() ? 1 : std::max(1, score - static_cast<int>(std::min<qsizetype>(where.size(), 80)) / 4);
+    return words.isEmpty() ? 1 : std::max(1, score - static_cast<int>(std::min<qsizetype>(text.size(), 80)) / 4);
 }
 
 }  // namespace rendak::app

@@ -26,12 +26,30 @@ std::optional<double> turn_in(const PreparedLap& lap, const DriverActivity& driv
     return std::nullopt;
 }
 
-/// The last place of a stretch where something holds; nullopt: nowhere.
-std::optional<double> last_in(const PreparedLap& lap, Interval range_m, const auto& holds) {
-    for (double s = range_m.end; s > range_m.begin; s -= grid_m) {
-        if (holds(lap.map.time_at(s))) return s;
+/// How the throttle is left before a corner's slowest place and is full again behind it. A throttle that is full there
+/// came back before, or was never left.
+struct Lift {
+    std::optional<double> lift_m, full_again_m;
+    bool flat = false;  ///< full all the way
+};
+Lift lift_in(const PreparedLap& lap, const DriverActivity& pedals, double begin_m, double slowest_m, double end_m) {
+    const auto full = [&](double s) { return pedals.full_throttle(lap.map.time_at(s)); };
+    Lift out;
+    double s = slowest_m;
+    while (s > begin_m && full(s)) s -= grid_m;
+    if (s < slowest_m) {
+        if (s <= begin_m) {
+            out.flat = true;
+            return out;
+        }
+        out.full_again_m = s + grid_m;
     }
-    return std::nullopt;
+    while (s > begin_m && !full(s)) s -= grid_m;
+    if (s > begin_m) out.lift_m = s;
+    for (s = slowest_m; s < end_m && !out.full_again_m; s += grid_m) {
+        if (full(s) && pedals.full_throttle(lap.map.time_at(s) + 0.15)) out.full_again_m = s;
+    }
+    return out;
 }
 
 /// Where the braking that is on at the end of a stretch began in it.
@@ -56,14 +74,6 @@ std::optional<double> brake_off_in(const PreparedLap& lap, const DriverActivity&
             return last;
     }
     return range_m.end - last > 2 * grid_m ? std::optional(last) : std::nullopt;
-}
-
-std::optional<double> full_throttle_in(const PreparedLap& lap, const DriverActivity& pedals, Interval range_m) {
-    for (double s = range_m.begin; s < range_m.end; s += grid_m) {
-        const double t = lap.map.time_at(s);
-        if (pedals.full_throttle(t) && pedals.full_throttle(t + 0.15)) return s;
-    }
-    return std::nullopt;
 }
 
 }  // namespace
@@ -112,16 +122,13 @@ std::vector<CornerEvents> corner_events(const PreparedLap& lap) {
                 // or through that apex, it cannot be told.
                 if (events.brake_on_m && *events.brake_on_m <= begin)
                     events.brake_on_m = began_before(lap, pedals, {k == 0 ? 0 : corners[k - 1].apex_m, begin});
-                events.throttle_on_m = throttle_on_in(lap, pedals, {speed.low_at_m, end});
-                // One that is taken flat has neither a lift nor a return.
-                const bool flat = pedals.full_throttle(lap.map.time_at(speed.low_at_m));
-                if (!flat)
-                    events.lift_m =
-                        last_in(lap, {begin, speed.low_at_m}, [&](double t) { return pedals.full_throttle(t); });
+                const Lift lift = lift_in(lap, pedals, begin, speed.low_at_m, end);
+                events.lift_m = lift.lift_m;
+                events.full_throttle_m = lift.full_again_m;
+                // Who never left the throttle is not back on it.
+                if (!lift.flat) events.throttle_on_m = throttle_on_in(lap, pedals, {speed.low_at_m, end});
                 if (events.brake_on_m)
                     events.brake_off_m = brake_off_in(lap, pedals, {*events.brake_on_m, end}, speed.low_at_m);
-                if (!flat && events.throttle_on_m)
-                    events.full_throttle_m = full_throttle_in(lap, pedals, {*events.throttle_on_m, end});
             }
         }
         out.push_back(events);

@@ -11,13 +11,13 @@ namespace rendak {
 /// Places (track distance) at which a lap does something in a corner; empty where it cannot be told.
 struct CornerEvents {
     int corner = 0;
-    std::optional<double> lift_m;  ///< the last full throttle before the slowest place; none where that is taken flat
+    std::optional<double> lift_m;  ///< where the throttle stops being full, before the slowest place
     std::optional<double> brake_on_m;
     std::optional<double> brake_off_m;  ///< where that braking ends
     std::optional<double> turn_in_m;    ///< lateral acceleration rises through 30 % of the corner's peak
     std::optional<double> slowest_m;
-    std::optional<double> throttle_on_m;    ///< half open for good, behind the slowest place
-    std::optional<double> full_throttle_m;  ///< full behind that
+    std::optional<double> throttle_on_m;    ///< half open for good, behind the slowest place; none in one taken flat
+    std::optional<double> full_throttle_m;  ///< full again
     bool inferred = false;                  ///< pedals told from the acceleration
 };
 

@@ -65,8 +65,7 @@ std::vector<LapEvent> lap_events(const PreparedLap& lap, const std::vector<Corne
         add(EventKind::turn_in, at.turn_in_m);
         add(EventKind::slowest, at.slowest_m);
         add(EventKind::brake_off, at.brake_off_m);
-        // Who never left the throttle is not back on it.
-        if (at.lift_m || at.brake_on_m) add(EventKind::throttle_on, at.throttle_on_m);
+        add(EventKind::throttle_on, at.throttle_on_m);
         add(EventKind::full_throttle, at.full_throttle_m);
     }
     add_shifts(lap, out);

@@ -228,6 +228,12 @@ double DriverActivity::throttle(double t_s) const {
     return (throttle_->value_at(t_s) - scales_.throttle.zero) / (scales_.throttle.full - scales_.throttle.zero);
 }
 
+double DriverActivity::brake(double t_s) const {
+    if (brake_ == nullptr) return missing;
+    const double zero = scales_.brake.known ? scales_.brake.zero_at(t_s) : 0;
+    return (brake_->value_at(t_s) - zero) / (scales_.brake.full - zero);
+}
+
 bool DriverActivity::on_throttle(double t_s) const {
     if (throttle_ != nullptr) {
         const double noise =

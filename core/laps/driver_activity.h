@@ -67,6 +67,8 @@ class DriverActivity {
     [[nodiscard]] bool off_pedals(double t_s) const;
     /// Share of the travel, 0 … 1; NaN when it is not logged.
     [[nodiscard]] double throttle(double t_s) const;
+    /// The same of the brake, above its zero: of the travel where that is known, else of the highest pressure seen.
+    [[nodiscard]] double brake(double t_s) const;
     /// How an inferred slowing-down was made.
     enum class Slowing { none, drag, brush, hard };
     [[nodiscard]] Slowing slowing(double t_s) const;

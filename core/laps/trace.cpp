@@ -23,21 +23,19 @@ Interval Trace::limits() const {
     return limits;
 }
 
-Interval Trace::limits(Interval range) const {
-    Interval limits{0, 0};
+std::optional<Interval> Trace::limits(Interval range) const {
     if (whole != nullptr) {
         const MinMax part = min_max(*whole, whole->clock.first_at_or_after(whole_start_s + range.begin),
                                     whole->clock.first_at_or_after(whole_start_s + range.end));
-        return part.empty() ? limits : Interval{part.low, part.high};
+        return part.empty() ? std::nullopt : std::optional(Interval{part.low, part.high});
     }
-    bool first = true;
+    std::optional<Interval> out;
     for (std::size_t i = first_at(range.begin); i < y.size() && x[i] <= range.end; ++i) {
         if (!std::isfinite(y[i])) continue;
-        limits = first ? Interval{y[i], y[i]}
-                       : Interval{std::min<double>(limits.begin, y[i]), std::max<double>(limits.end, y[i])};
-        first = false;
+        out = !out ? Interval{y[i], y[i]}
+                   : Interval{std::min<double>(out->begin, y[i]), std::max<double>(out->end, y[i])};
     }
-    return limits;
+    return out;
 }
 
 std::size_t Trace::first_at(double at) const {

@@ -1,6 +1,7 @@
 #pragma once
 
 #include <memory>
+#include <optional>
 #include <vector>
 
 #include "core/laps/gap.h"
@@ -27,8 +28,8 @@ struct Trace {
     [[nodiscard]] bool empty() const { return x.empty() && whole == nullptr; }
     /// Lowest and highest y; {0, 0} when there is nothing.
     [[nodiscard]] Interval limits() const;
-    /// The same of the points with x inside a range; {0, 0} when there are none.
-    [[nodiscard]] Interval limits(Interval range) const;
+    /// The same of the points with x inside a range; nullopt when there are none.
+    [[nodiscard]] std::optional<Interval> limits(Interval range) const;
     /// Index of the first point at or behind x; of a curve with points of its own.
     [[nodiscard]] std::size_t first_at(double at) const;
 };

@@ -390,9 +390,9 @@ class MdfReader {
         // All samples of a group lie in one block: many small ones would be many times dearer to get.
         std::size_t floats = 0, doubles = clock->fitted ? 0 : clock->times_s.size();
         for (const MdfChannel* channel : wanted) (is_wide(*channel) ? doubles : floats) += clock->samples();
-        const auto block = std::make_shared<Buffer<double>>(doubles + (floats + 1) / 2);
-        double* next_double = block->data();
-        auto* next_float = reinterpret_cast<float*>(block->data() + doubles);
+        const auto block = std::make_shared<Buffer<std::byte>>(doubles * sizeof(double) + floats * sizeof(float));
+        auto* next_double = reinterpret_cast<double*>(block->data());
+        auto* next_float = reinterpret_cast<float*>(block->data() + doubles * sizeof(double));
         SampleClock own;
         if (clock->fitted) {
             own.start_s = clock->fitted->start_s;

@@ -20,15 +20,7 @@
 namespace rendak::app {
 namespace {
 
-class BesideTest : public WindowTest {
-  protected:
-    void SetUp() override {
-        WindowTest::SetUp();
-        compare_best();
-    }
-    CompareDesk& desk() { return window_->desk_of<CompareDesk>(); }
-    Beside& beside() { return desk().beside(); }
-};
+class BesideTest : public OnCompareTest {};
 
 TEST_F(BesideTest, TheListOfChangesAddsUpToTheGapAndLeadsThere) {
     key(Qt::Key_V);
@@ -297,12 +289,12 @@ TEST_F(FinderTest, UnitsAreChosenByQuantityAndHoldEverywhere) {
     window_->set_imperial(false);
     set_own_unit(QStringLiteral("km/h"), {});
     EXPECT_EQ(shown("speed").unit, QStringLiteral("km/h"));
-    Preferences::of_person().read_scales();
+    Preferences::of_person().read_shown();
     EXPECT_EQ(shown("speed").unit, QStringLiteral("m/s"));
     set_own_unit(QStringLiteral("km/h"), QStringLiteral("furlong"));
     EXPECT_EQ(shown("speed").unit, QStringLiteral("m/s")) << "no such choice";
     set_own_unit(QStringLiteral("km/h"), {});
-    Preferences::of_person().keep_scales();
+    Preferences::of_person().keep_shown();
 }
 
 TEST_F(FinderTest, AFirstLookGoesFromCleanLapsToWhy) {

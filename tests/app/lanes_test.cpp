@@ -4,6 +4,7 @@
 #include <QMenu>
 #include <QMimeData>
 #include <QPainter>
+#include <QPushButton>
 #include <QSplitter>
 #include <QTimer>
 #include <QTreeWidget>
@@ -85,14 +86,8 @@ TEST(ChannelColours, AreSeenOnBothGroundsAndAreNoLapsColours) {
     }
 }
 
-class LanesTest : public WindowTest {
+class LanesTest : public OnCompareTest {
   protected:
-    void SetUp() override {
-        WindowTest::SetUp();
-        compare_best();
-    }
-    CompareDesk& desk() { return window_->desk_of<CompareDesk>(); }
-    TraceCanvas& canvas() { return desk().canvas(); }
     QPoint label(std::size_t lane) { return {20, canvas().lane_area(lane).center().y()}; }
     QPoint scale(std::size_t lane) { return {TracePicture::label_width - 20, canvas().lane_area(lane).center().y()}; }
     void wheel(QPoint at, int steps) {
@@ -235,7 +230,7 @@ TEST_F(LanesTest, ScalesFitTheLapTheViewOrAreFixedOrSetByHand) {
     ASSERT_TRUE(fixed_scale("speed"));
     EXPECT_NEAR(fixed_scale("speed")->begin * 3.6, fixed.begin, 1e-6) << "kept in SI";
     set_fixed_scale("speed", std::nullopt);
-    Preferences::of_person().read_scales();
+    Preferences::of_person().read_shown();
     EXPECT_TRUE(fixed_scale("speed")) << "kept with the person";
     // By hand: the wheel on the numbers, then a drag, then back by a double-click.
     wheel(scale(0), 1);
@@ -250,7 +245,7 @@ TEST_F(LanesTest, ScalesFitTheLapTheViewOrAreFixedOrSetByHand) {
     settle();
     EXPECT_NEAR(canvas().lane_values(0).begin, whole.begin, 1e-6);
     set_fixed_scale("speed", std::nullopt);
-    Preferences::of_person().keep_scales();
+    Preferences::of_person().keep_shown();
 }
 
 TEST_F(LanesTest, ThePanelBesideHidesWithOneKeyAndItsWidthIsDragged) {
@@ -379,6 +374,70 @@ TEST_F(LanesTest, EventsAreStoppedAtAndMeasuredAgainstTheOtherLap) {
     }
     settle();
     EXPECT_NEAR(state().cursor_m, at, 0.01);
+}
+
+TEST_F(LanesTest, WhatTheseRunsLackIsStillOnThePageWhenItIsKept) {
+    const std::vector<Lane> page{{"speed", 1},
+                                 {"battery_voltage", 1, {"throttle"}},
+                                 {"brake_front", 1, {"brake_rear", "no_such_channel"}},
+                                 {"another_that_is_not_here", 0.5}};
+    ASSERT_TRUE(desk().pages().save(QStringLiteral("Wide"), page));
+    desk().show_page(QStringLiteral("Wide"));
+    settle();
+    EXPECT_EQ(names(canvas().lanes()), (Names{"speed", "throttle", "brake_front+brake_rear"}));
+    // A touch, and kept: on a car that logs them they are there again.
+    canvas().scale_lane(0, LaneScale::view);
+    settle();
+    EXPECT_TRUE(desk().page_is_touched());
+    desk().keep_page();
+    const auto kept = desk().pages().lanes(QStringLiteral("Wide"));
+    EXPECT_EQ(names(kept), (Names{"speed", "battery_voltage+throttle", "brake_front+brake_rear+no_such_channel",
+                                  "another_that_is_not_here"}));
+    EXPECT_EQ(kept[0].scale, LaneScale::view);
+}
+
+TEST_F(LanesTest, TheSpaceBarPressesAButtonThatHasTheKeyboard) {
+    const auto buttons = beside().findChildren<QPushButton*>();
+    auto* changes = *std::find_if(buttons.begin(), buttons.end(),
+                                  [](const QPushButton* it) { return it->text() == QStringLiteral("Changes"); });
+    changes->setFocus();
+    QTest::keyClick(changes, Qt::Key_Space);
+    settle();
+    EXPECT_EQ(beside().picture(), Beside::Picture::changes);
+    EXPECT_FALSE(desk().replay().running());
+    // A click with the mouse leaves the keyboard with the traces.
+    canvas().setFocus();
+    QTest::mouseClick(changes, Qt::LeftButton);
+    EXPECT_TRUE(canvas().hasFocus());
+    QTest::keyClick(&canvas(), Qt::Key_Space);
+    EXPECT_TRUE(desk().replay().running());
+    desk().replay().stop();
+    settle();
+}
+
+TEST_F(LanesTest, AViewThatIsAllZeroForOneLapIsNotEmpty) {
+    // On the straight A does not brake: zero is a value, and stays in sight beside another lap's.
+    canvas().set_lanes({{"brake_front", 1}});
+    const auto& event = laps().laps[1].events[4];
+    focus().set_range({*event.brake_on_m - 30, *event.brake_on_m + 12});
+    canvas().scale_lane(0, LaneScale::view);
+    settle();
+    const Interval shown_values = canvas().lane_values(0);
+    EXPECT_LT(shown_values.begin, 0.5) << "bar";
+    EXPECT_GT(shown_values.end, 3);
+}
+
+TEST_F(LanesTest, OverTheWholeRunTheGapHasNoEdgeToCountFrom) {
+    canvas().set_lanes({{"gap", 1}, {"speed", 1}});
+    focus().set_range({1900, 2300});
+    settle();
+    key(Qt::Key_G);
+    ASSERT_NE(canvas().shown_lane(0).traces[0].minus, 0);
+    key(Qt::Key_R);
+    EXPECT_EQ(canvas().shown_lane(0).traces.empty() ? 0 : canvas().shown_lane(0).traces[0].minus, 0);
+    EXPECT_FALSE(canvas().counts_gap_from_view());
+    key(Qt::Key_D);
+    EXPECT_NE(canvas().shown_lane(0).traces[0].minus, 0) << "and again where there is one";
 }
 
 }  // namespace

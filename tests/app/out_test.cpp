@@ -5,24 +5,22 @@
 #include <QMenu>
 #include <QProcess>
 #include <QSvgRenderer>
+#include <algorithm>
 #include <fstream>
 #include <sstream>
 
 #include "app/plot/view_out.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
+#include "core/base/file_io.h"
 #include "tests/app/window_fixture.h"
+#include "tests/support/got.h"
 
 namespace rendak::app {
 namespace {
 
-class OutTest : public WindowTest {
+class OutTest : public OnCompareTest {
   protected:
-    void SetUp() override {
-        WindowTest::SetUp();
-        compare_best();
-    }
-    CompareDesk& desk() { return window_->desk_of<CompareDesk>(); }
     static std::string text_of(const std::filesystem::path& file) {
         std::ostringstream out;
         out << std::ifstream(file, std::ios::binary).rdbuf();
@@ -80,7 +78,7 @@ TEST_F(OutTest, DataAreWhatTheTracesShow) {
     focus().set_range({1000, 1200});
     settle();
     const auto file = folder_.path() / "traces.csv";
-    ASSERT_TRUE(write_data(desk().views_out()[0], file));
+    ASSERT_TRUE(write_file(file, test::got(data_of(desk().views_out()[0]))));
     std::ifstream in(file);
     std::string head, row;
     std::getline(in, head);
@@ -105,6 +103,7 @@ TEST_F(OutTest, DataAreWhatTheTracesShow) {
     ASSERT_EQ(menu->actions().size(), 3);
     auto* traces = menu->actions()[0]->menu();
     traces->actions().last()->trigger();
+    settle();
     EXPECT_EQ(QApplication::clipboard()->text().toStdString(), text_of(file));
     traces->actions()[1]->trigger();
     EXPECT_EQ(QApplication::clipboard()->image().size(), desk().views_out()[0].size * 2);
@@ -115,8 +114,9 @@ TEST_F(OutTest, DataAreWhatTheTracesShow) {
         const ViewOut view = desk().beside().out();
         EXPECT_FALSE(picture_of(view).isNull());
         if (picture == Beside::Picture::laps) continue;
-        ASSERT_TRUE(view.csv);
-        EXPECT_GE(view.csv().count(u'\n'), 3) << view.name.toStdString();
+        const auto text = data_of(view);
+        ASSERT_TRUE(text) << text.error().text();
+        EXPECT_GE(std::count(text->begin(), text->end(), '\n'), 3) << view.name.toStdString();
     }
 }
 
@@ -147,6 +147,19 @@ TEST_F(OutTest, TheCommandLinePaintsWithoutAWindow) {
     ASSERT_EQ(csv_code, 0) << csv_error.toStdString();
     EXPECT_EQ(text_of(folder_.path() / "plot.csv").substr(0, 56),
               "Distance [m],A Speed [km/h],A Gear,A Throttle [%]\n0.0,21");
+    // Nothing else happens in the library: a folder that the window would watch is left alone.
+    {
+        auto library = test::got(Library::open(folder_.path()));
+        std::filesystem::create_directories(folder_.path() / "watched");
+        std::filesystem::copy_file(folder_.path() / "demo-files/saturday-run-3-phone.gpx",
+                                   folder_.path() / "watched/new.gpx");
+        ASSERT_TRUE(library->set_setting("watched_folder", (folder_.path() / "watched").string()));
+    }
+    const auto runs_before = test::got(window_->workspace().library().runs()).size();
+    ASSERT_EQ(
+        std::get<0>(run({QStringLiteral("--laps"), QStringLiteral("2:4"), QStringLiteral("--out"), name("plot.svg")})),
+        0);
+    EXPECT_EQ(test::got(window_->workspace().library().runs()).size(), runs_before);
     for (const QStringList& wrong :
          {QStringList{},
           {QStringLiteral("--laps"), QStringLiteral("2:4")},

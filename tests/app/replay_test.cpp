@@ -14,15 +14,7 @@
 namespace rendak::app {
 namespace {
 
-class ReplayTest : public WindowTest {
-  protected:
-    void SetUp() override {
-        WindowTest::SetUp();
-        compare_best();
-    }
-    CompareDesk& desk() { return window_->desk_of<CompareDesk>(); }
-    TraceCanvas& canvas() { return desk().canvas(); }
-};
+class ReplayTest : public OnCompareTest {};
 
 TEST_F(ReplayTest, TheCursorRunsAsTheLapWasDrivenAndOverTheRangeAgain) {
     focus().set_range({1800, 2300});
@@ -167,10 +159,10 @@ TEST_F(ReplayTest, AColourThatCannotBeSeenIsExchangedAndSaid) {
     desk().colour_channel("gear", green);
     EXPECT_EQ(colour_fault(*channel_colour("gear"), {*channel_colour("speed")}), ColourFault::none);
     set_channel_colour("speed", std::nullopt);
-    Preferences::of_person().read_scales();
+    Preferences::of_person().read_shown();
     EXPECT_TRUE(channel_colour("speed")) << "kept with the person";
     for (const char* id : {"speed", "gear"}) set_channel_colour(id, std::nullopt);
-    Preferences::of_person().keep_scales();
+    Preferences::of_person().keep_shown();
 }
 
 TEST_F(ReplayTest, WindowsComeBackAsTheyStood) {

@@ -76,4 +76,16 @@ class WindowTest : public testing::Test {
     std::unique_ptr<MainWindow> window_;
 };
 
+/// Compare in front, with the best laps of two runs.
+class OnCompareTest : public WindowTest {
+  protected:
+    void SetUp() override {
+        WindowTest::SetUp();
+        compare_best();
+    }
+    CompareDesk& desk() { return window_->desk_of<CompareDesk>(); }
+    TraceCanvas& canvas() { return desk().canvas(); }
+    Beside& beside() { return desk().beside(); }
+};
+
 }  // namespace rendak::app

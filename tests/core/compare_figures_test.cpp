@@ -6,11 +6,13 @@
 #include <numbers>
 #include <numeric>
 #include <random>
+#include <stop_token>
 
 #include "core/analysis/gap_stretches.h"
 #include "core/analysis/lap_events.h"
 #include "core/analysis/pairs.h"
 #include "core/laps/trace.h"
+#include "core/laps/trace_table.h"
 #include "tests/support/demo_world.h"
 
 using namespace rendak;
@@ -287,11 +289,75 @@ TEST(TraceLimits, OfAPartAreThoseOfTheSamplesInIt) {
         trace.y.push_back(i == 50 ? NAN : static_cast<float>(i * i));
     }
     EXPECT_EQ(trace.limits({10, 20}), (Interval{100, 400}));
-    EXPECT_EQ(trace.limits({49.5, 50.5}), (Interval{0, 0})) << "nothing there";
+    EXPECT_EQ(trace.limits({49.5, 50.5}), std::nullopt) << "nothing there";
+    trace.y[30] = 0;
+    EXPECT_EQ(trace.limits({29.5, 30.5}), (Interval{0, 0})) << "nothing but zero is something";
     trace = {};
     trace.whole = std::make_shared<const Channel>(channel("speed", "m/s", 100, 60, [](double t) { return t; }));
     trace.whole_start_s = 10;
-    const Interval found = trace.limits({5, 15});
-    EXPECT_NEAR(found.begin, 15, 0.02);
-    EXPECT_NEAR(found.end, 25, 0.02);
+    const auto found = trace.limits({5, 15});
+    ASSERT_TRUE(found);
+    EXPECT_NEAR(found->begin, 15, 0.02);
+    EXPECT_NEAR(found->end, 25, 0.02);
+}
+
+TEST(TraceTable, IsTheSamplesInTheirUnitsOnEachAxis) {
+    auto lap = stretch_of({channel("speed", "m/s", 100, 20, [](double t) { return 10 + t; })}, 20);
+    lap.map.time_s = {2, 18};
+    lap.map.distance_m = {0, 160};  // ten metres a second
+    GapCurve gap{{0, 160}, {0, 1.6}};
+    const std::vector<TracedColumn> columns{{"A Speed [km/h]", lap, "speed", {}, {}, 1 / 3.6, 0, 1},
+                                            {"B Gap [s]", lap, "gap", gap, {}, 1, 0, 3},
+                                            {"A Gear", lap, "gear", {}, {}, 1, 0, 0}};
+    const auto by_place = trace_table(columns, Axis::distance, {50, 52}, 1000);
+    ASSERT_TRUE(by_place);
+    // 50 m are at 7 s of the recording: 17 m/s.
+    EXPECT_EQ(*by_place,
+              "Distance [m],A Speed [km/h],B Gap [s],A Gear\n50.0,61.2,0.500,\n51.0,61.6,0.510,\n52.0,61.9,0.520,\n");
+    const auto by_time = trace_table(columns, Axis::time, {5, 5.01}, 1000);
+    ASSERT_TRUE(by_time);
+    EXPECT_EQ(*by_time, "Time [s],A Speed [km/h],B Gap [s],A Gear\n5.000,61.2,0.500,\n5.010,61.2,0.501,\n");
+    const auto run = trace_table(columns, Axis::run, {-2, -1.99}, 1000);
+    ASSERT_TRUE(run);
+    EXPECT_EQ(run->substr(run->find('\n') + 1), "-2.000,36.0,,\n-1.990,36.0,,\n") << "no gap over the whole run";
+    // Longer steps rather than a table that nobody opens; a cancel writes nothing.
+    const auto coarse = trace_table(columns, Axis::time, {0, 15}, 100);
+    ASSERT_TRUE(coarse);
+    EXPECT_EQ(std::count(coarse->begin(), coarse->end(), '\n'), 1 + 16);
+    std::stop_source stop;
+    stop.request_stop();
+    EXPECT_FALSE(trace_table(columns, Axis::time, {0, 15}, 100, {stop.get_token(), {}}));
+}
+
+TEST(LapEvents, ALiftThatIsOverBeforeTheSlowestPlaceIsStillALift) {
+    // One corner; the throttle is left for half a second well before the slowest place.
+    Track track;
+    track.open = true;
+    track.length_m = 400;
+    for (double s = 0; s <= 400; s += 1) track.line.push_back({s, 0});
+    Corner corner;
+    corner.number = 1;
+    corner.start_m = 180;
+    corner.apex_m = 200;
+    corner.end_m = 220;
+    track.corners = {corner};
+    const auto driven = [&](const std::function<double(double)>& throttle) {
+        auto lap = stretch_of({channel("throttle", "", 100, 20, throttle),
+                               channel("speed", "m/s", 100, 20, [](double t) { return 20 + std::abs(t - 10) * 0.1; })},
+                              20);
+        lap.track = std::make_shared<const Track>(track);
+        lap.map.distance_m = {0, 400};
+        return corner_events(lap).front();
+    };
+    const auto lifted = driven([](double t) { return t > 7 && t < 7.5 ? 0.3 : 1; });
+    ASSERT_TRUE(lifted.lift_m && lifted.full_throttle_m);
+    EXPECT_NEAR(*lifted.lift_m, 140, 2);
+    EXPECT_NEAR(*lifted.full_throttle_m, 150, 2);
+    const auto flat = driven([](double) { return 1; });
+    EXPECT_FALSE(flat.lift_m || flat.full_throttle_m || flat.throttle_on_m);
+    const auto through = driven([](double t) { return t > 9 && t < 11 ? 0.0 : 1; });
+    ASSERT_TRUE(through.lift_m && through.throttle_on_m && through.full_throttle_m);
+    EXPECT_NEAR(*through.lift_m, 180, 2);
+    EXPECT_NEAR(*through.throttle_on_m, 220, 2);
+    EXPECT_NEAR(*through.full_throttle_m, 220, 2);
 }

@@ -128,6 +128,57 @@ TEST(Mdf, ListsOfPlainAndPackedBlocksWithRecordsAcrossThem) {
     for (std::size_t i = 0; i < 40; ++i) EXPECT_EQ(out.recording.channels[0].at(i), static_cast<double>(i));
 }
 
+TEST(Mdf, LongRecordsInPiecesWithHolesTimesThatFallBackAndInfinities) {
+    // Many blocks of records for each thread, in two pieces that hold whole records and are read where they lie.
+    constexpr int count = 40'000, piece = 16'384 + 5;
+    std::string all;
+    std::vector<int> slots;  // where record i belongs
+    for (int i = 0; i < count; ++i) {
+        const int slot = i < 20'000 ? i : i + 10;  // ten samples were lost
+        const bool back = i == 30'000;
+        slots.push_back(back ? -1 : slot);
+        const float value = i == 17 ? INFINITY : static_cast<float>(i);
+        all += raw((back ? slot - 5 : slot) * 0.01) + raw(value) + raw(static_cast<std::int16_t>(i % 1000 - 500));
+    }
+    MdfBuilder file;
+    file.channel(time_channel);
+    file.channel({.name = "x", .byte_offset = 8, .bits = 32});
+    file.channel(
+        {.name = "y", .data_type = 2, .byte_offset = 12, .bits = 16, .conversion = file.conversion(1, {1, 0.5})});
+    const auto first = file.channels();
+    const auto list =
+        file.list({file.block("DT", {}, all.substr(0, piece * 14)), file.block("DT", {}, all.substr(piece * 14))});
+    file.group(first, list, count, 14);
+    const auto out = read(file);
+    ASSERT_EQ(out.recording.channels.size(), 2U);
+    const Channel &x = out.recording.channels[0], &y = out.recording.channels[1];
+    EXPECT_NEAR(x.clock.rate_hz, 100, 1e-6);
+    ASSERT_EQ(x.size(), static_cast<std::size_t>(count) + 10);
+    std::size_t missing = 0;
+    for (std::size_t i = 0; i < x.size(); ++i) missing += std::isnan(x.at(i));
+    EXPECT_EQ(missing, 10U + 1 + 1) << "lost, fallen back, infinite";
+    for (int i = 0; i < count; ++i) {
+        if (slots[static_cast<std::size_t>(i)] < 0 || i == 17) continue;
+        const auto slot = static_cast<std::size_t>(slots[static_cast<std::size_t>(i)]);
+        ASSERT_EQ(x.at(slot), i);
+        ASSERT_EQ(y.at(slot), 1 + 0.5 * (i % 1000 - 500)) << i;
+    }
+    EXPECT_TRUE(noted(out, "1 sample is infinite"));
+    EXPECT_TRUE(noted(out, "does not rise"));
+    // One piece that ends inside a record is put together first, and reads the same.
+    MdfBuilder odd;
+    odd.channel(time_channel);
+    odd.channel({.name = "x", .byte_offset = 8, .bits = 32});
+    const auto odd_first = odd.channels();
+    odd.group(odd_first, odd.list({odd.block("DT", {}, all.substr(0, 1001)), odd.block("DT", {}, all.substr(1001))}),
+              count, 14);
+    const auto again = read(odd);
+    ASSERT_EQ(again.recording.channels.size(), 1U);
+    ASSERT_EQ(again.recording.channels[0].size(), x.size());
+    for (std::size_t i = 0; i < x.size(); ++i)
+        ASSERT_TRUE(again.recording.channels[0].at(i) == x.at(i) || std::isnan(x.at(i))) << i;
+}
+
 TEST(Mdf, SeveralGroupsVirtualTimesAndInvalidSamples) {
     MdfBuilder file;
     file.channel(time_channel);

@@ -96,6 +96,7 @@ Beside::Beside(Focus& focus, Comparison& comparison, Jobs& jobs, QWidget* parent
         auto* button = new QPushButton(QCoreApplication::translate("Beside", kinds[i].name));
         button->setCheckable(true);
         button->setProperty("tab", true);
+        button->setFocusPolicy(Qt::TabFocus);
         button->setToolTip(QCoreApplication::translate("Beside", kinds[i].hint) + tr(" (V steps through them)"));
         buttons_->addButton(button, i);
         row->addWidget(button);
@@ -124,72 +125,60 @@ Beside::Beside(Focus& focus, Comparison& comparison, Jobs& jobs, QWidget* parent
     fill_channels();
 }
 
-QWidget* Beside::with_tools(QWidget* tools, QWidget* picture) {
+/// Boxes in a row above a picture.
+QWidget* Beside::with_tools(const QList<QWidget*>& tools, QWidget* picture) {
     auto* all = new QWidget;
     auto* column = new QVBoxLayout(all);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(2);
-    column->addWidget(tools);
+    auto* row = new QHBoxLayout;
+    row->setSpacing(3);
+    for (QWidget* tool : tools) row->addWidget(tool, 1);
+    if (tools.size() < 2) row->addStretch(2);
+    column->addLayout(row);
     column->addWidget(picture, 1);
     return all;
 }
 
-QComboBox* Beside::side_box(const std::function<void(TurnSide)>& chosen) {
-    auto* box = new QComboBox;
-    box->setAccessibleName(tr("Which turns"));
-    box->addItems({tr("All of it"), tr("Left turns"), tr("Right turns")});
-    connect(box, &QComboBox::currentIndexChanged, this, [chosen](int at) { chosen(static_cast<TurnSide>(at)); });
-    return box;
+/// As narrow as its row must be.
+QComboBox* Beside::box(const QString& name, const QStringList& choices) {
+    auto* out = new QComboBox;
+    out->setAccessibleName(name);
+    out->setToolTip(name);
+    out->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    out->setMinimumContentsLength(5);
+    out->addItems(choices);
+    return out;
+}
+
+QComboBox* Beside::side_box(RangePicture& picture) {
+    auto* out = box(tr("Which turns"), {tr("All of it"), tr("Left turns"), tr("Right turns")});
+    connect(out, &QComboBox::currentIndexChanged, this,
+            [&picture](int at) { picture.show_side(static_cast<TurnSide>(at)); });
+    return out;
+}
+
+QComboBox* Beside::channel_box(const QString& name) {
+    auto* out = box(name, {});
+    connect(out, &QComboBox::currentIndexChanged, this, &Beside::take_channels);
+    return out;
 }
 
 QWidget* Beside::build_circle() {
-    auto* tools = new QWidget;
-    auto* row = new QHBoxLayout(tools);
-    row->setContentsMargins(0, 0, 0, 0);
-    row->addWidget(side_box([this](TurnSide side) { circle_->show_side(side); }));
-    row->addStretch(1);
-    return with_tools(tools, circle_);
+    return with_tools({side_box(*circle_)}, circle_);
 }
 
 QWidget* Beside::build_scatter() {
-    auto* tools = new QWidget;
-    auto* row = new QHBoxLayout(tools);
-    row->setContentsMargins(0, 0, 0, 0);
-    row->setSpacing(3);
-    const auto channel_box = [&](const QString& name) {
-        auto* box = new QComboBox;
-        box->setAccessibleName(name);
-        box->setToolTip(name);
-        box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-        box->setMinimumContentsLength(5);
-        connect(box, &QComboBox::currentIndexChanged, this, &Beside::take_channels);
-        row->addWidget(box, 1);
-        return box;
-    };
     x_ = channel_box(tr("Across"));
     y_ = channel_box(tr("Upwards"));
     z_ = channel_box(tr("Coloured by"));
-    auto* side = side_box([this](TurnSide turn) { scatter_->show_side(turn); });
-    side->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-    side->setMinimumContentsLength(4);
-    row->addWidget(side, 1);
-    return with_tools(tools, scatter_);
+    return with_tools({x_, y_, z_, side_box(*scatter_)}, scatter_);
 }
 
 QWidget* Beside::build_shares() {
-    auto* tools = new QWidget;
-    auto* row = new QHBoxLayout(tools);
-    row->setContentsMargins(0, 0, 0, 0);
-    row->setSpacing(3);
-    share_channel_ = new QComboBox;
-    share_channel_->setAccessibleName(tr("Channel"));
-    share_channel_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-    share_channel_->setMinimumContentsLength(6);
-    connect(share_channel_, &QComboBox::currentIndexChanged, this, &Beside::take_channels);
-    share_of_ = new QComboBox;
-    share_of_->setAccessibleName(tr("Share of"));
-    share_of_->addItems({tr("Time"), tr("Way")});
-    connect(share_of_, &QComboBox::currentIndexChanged, this,
+    share_channel_ = channel_box(tr("Channel"));
+    auto* share_of = box(tr("Share of"), {tr("Time"), tr("Way")});
+    connect(share_of, &QComboBox::currentIndexChanged, this,
             [this](int at) { shares_->show_share_of(at == 0 ? ShareOf::time : ShareOf::distance); });
     step_ = new QDoubleSpinBox;
     step_->setRange(0, 1e6);
@@ -199,14 +188,7 @@ QWidget* Beside::build_shares() {
     step_->setToolTip(tr("Width of a step, in the unit shown; 0: a usual one"));
     step_->setKeyboardTracking(false);
     connect(step_, &QDoubleSpinBox::valueChanged, this, [this](double value) { shares_->show_step(value); });
-    auto* side = side_box([this](TurnSide turn) { shares_->show_side(turn); });
-    side->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-    side->setMinimumContentsLength(4);
-    row->addWidget(share_channel_, 2);
-    row->addWidget(share_of_, 1);
-    row->addWidget(step_, 1);
-    row->addWidget(side, 1);
-    return with_tools(tools, shares_);
+    return with_tools({share_channel_, share_of, step_, side_box(*shares_)}, shares_);
 }
 
 void Beside::fill_channels() {
@@ -272,11 +254,11 @@ ViewOut Beside::out() {
         case Picture::laps:
             return laps_->out(name);
         case Picture::changes:
-            return {name, changes_->size(), of_widget(changes_), [this] { return changes_->data_text(); }};
+            return {name, changes_->size(), of_widget(changes_), [this] { return at_hand(changes_->data_text()); }};
         case Picture::values:
             break;
     }
-    return {name, values_->size(), of_widget(values_), [this] { return values_->data_text(); }};
+    return {name, values_->size(), of_widget(values_), [this] { return at_hand(values_->data_text()); }};
 }
 
 void Beside::set_quantities(const std::vector<std::string>& quantities) {

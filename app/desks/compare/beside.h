@@ -46,11 +46,13 @@ class Beside : public QWidget {
     void state_changed();
 
   private:
-    QWidget* with_tools(QWidget* tools, QWidget* picture);
+    static QWidget* with_tools(const QList<QWidget*>& tools, QWidget* picture);
+    static QComboBox* box(const QString& name, const QStringList& choices);
+    QComboBox* side_box(RangePicture& picture);
+    QComboBox* channel_box(const QString& name);
     QWidget* build_circle();
     QWidget* build_scatter();
     QWidget* build_shares();
-    QComboBox* side_box(const std::function<void(TurnSide)>& chosen);
     void fill_channels();
     void take_channels();
 
@@ -62,7 +64,7 @@ class Beside : public QWidget {
     PairPicture *circle_, *scatter_;
     SharePicture* shares_;
     LapsPicture* laps_;
-    QComboBox *x_, *y_, *z_, *share_channel_, *share_of_;
+    QComboBox *x_, *y_, *z_, *share_channel_;
     QDoubleSpinBox* step_;
     bool filling_ = false;
 };

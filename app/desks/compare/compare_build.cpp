@@ -102,6 +102,7 @@ QWidget* CompareDesk::build_side() {
         button->setCheckable(true);
         button->setProperty("compact", true);
         button->setToolTip(hint);
+        button->setFocusPolicy(Qt::TabFocus);  // a click leaves the keyboard with the traces
         group->addButton(button);
         return button;
     };
@@ -120,6 +121,7 @@ QWidget* CompareDesk::build_side() {
         button->setProperty("compact", true);
         button->setText(label);
         button->setToolTip(hint);
+        button->setFocusPolicy(Qt::TabFocus);
         button->setPopupMode(QToolButton::InstantPopup);
         button->setMenu(new QMenu(button));
         tools->addWidget(button);
@@ -133,6 +135,7 @@ QWidget* CompareDesk::build_side() {
     channels_->setObjectName(QStringLiteral("pick-channels"));
     channels_->setProperty("compact", true);
     channels_->setText(tr("Channels"));
+    channels_->setFocusPolicy(Qt::TabFocus);
     channels_->setToolTip(tr("Which channels have a lane (C)"));
     tools->addWidget(channels_);
     picker_ = new ChannelPicker(this);
@@ -168,6 +171,7 @@ QWidget* CompareDesk::build_side() {
     auto* paint = new QToolButton;
     paint->setProperty("compact", true);
     paint->setText(tr("Paint"));
+    paint->setFocusPolicy(Qt::TabFocus);
     paint->setToolTip(tr("Paint the active lap by a channel; what the laps do at the corners; turn the map"));
     paint->setPopupMode(QToolButton::InstantPopup);
     paint_menu_ = new QMenu(paint);
@@ -181,6 +185,7 @@ QWidget* CompareDesk::build_side() {
         button->setText(label);
         button->setToolTip(name);
         button->setAccessibleName(name);
+        button->setFocusPolicy(Qt::TabFocus);
         connect(button, &QToolButton::clicked, this, act);
         map_tools->addWidget(button);
     };

@@ -1,12 +1,7 @@
 #include "app/desks/compare/compare_desk.h"
 
-#include <QColorDialog>
 #include <QDoubleSpinBox>
-#include <QFileDialog>
 #include <QHBoxLayout>
-#include <QJsonArray>
-#include <QJsonDocument>
-#include <QJsonObject>
 #include <QMenu>
 #include <QPushButton>
 #include <QSignalBlocker>
@@ -33,7 +28,7 @@
 
 namespace rendak::app {
 CompareDesk::CompareDesk(Workspace& workspace, QWidget* parent)
-    : Desk(workspace, parent), pages_(workspace.library()), matching_(workspace.jobs()) {
+    : Desk(workspace, parent), pages_(workspace.library()), matching_(workspace.jobs()), giving_out_(workspace.jobs()) {
     auto& focus = workspace.focus();
     auto& comparison = workspace.comparison();
     canvas_ = new TraceCanvas(focus, comparison);
@@ -77,7 +72,7 @@ CompareDesk::CompareDesk(Workspace& workspace, QWidget* parent)
     connect(&focus, &Focus::axis_changed, this, &CompareDesk::refresh);
     connect(canvas_, &TraceCanvas::lanes_changed, this, [this] {
         beside_->set_quantities(quantities_of(canvas_->lanes()));
-        Preferences::of_person().keep_scales();
+        Preferences::of_person().keep_shown();
         if (!fitting_) lanes_touched();
     });
     connect(canvas_, &TraceCanvas::channel_colour_asked, this, &CompareDesk::ask_channel_colour);
@@ -124,8 +119,11 @@ void CompareDesk::add_keys() {
             [this] { step_beside(-1); });
     add_key(tr("What the picture beside the traces shows, and what to look for"), {QKeySequence(Qt::Key_Question)},
             [this] { workspace_.tell(help_under_pointer()); });
-    add_key(tr("Replay: start, and hold"), {QKeySequence(Qt::Key_Space)},
-            [this] { replay_->running() ? replay_->stop() : replay_->start(); });
+    QAction* play = add_key(tr("Replay: start, and hold"), {QKeySequence(Qt::Key_Space)},
+                            [this] { replay_->running() ? replay_->stop() : replay_->start(); });
+    // Not everywhere on the desk: where a button has the keyboard, the space bar presses it.
+    play->setShortcutContext(Qt::WidgetShortcut);
+    canvas_->addAction(play);
     add_key(tr("Replay slower"), {QKeySequence(Qt::Key_Comma)}, [this] { replay_->step_speed(-1); });
     add_key(tr("Replay quicker"), {QKeySequence(Qt::Key_Period)}, [this] { replay_->step_speed(1); });
     add_key(tr("Replay: laps together by time, or by place"), {QKeySequence(Qt::Key_Y)}, [this] {
@@ -147,10 +145,11 @@ void CompareDesk::add_keys() {
     add_key(tr("To the active lap's event before"), {QKeySequence(Qt::SHIFT | Qt::Key_E)}, [this] { step_event(-1); });
     add_key(tr("Next page of lanes"), {QKeySequence(Qt::Key_P)}, [this] { step_page(1); });
     add_key(tr("Previous page of lanes"), {QKeySequence(Qt::SHIFT | Qt::Key_P)}, [this] { step_page(-1); });
-    for (int i = 0; i < 9; ++i) {
-        const QString name = pages_.names().value(i);
-        add_key(tr("Page %1").arg(name), {QKeySequence(static_cast<Qt::Key>(Qt::Key_1 + i))},
-                [this, i] { show_page(pages_.names().value(i)); });
+    const QStringList ready_made = pages_.ready_made_names();
+    for (qsizetype i = 0; i < ready_made.size() && i < 10; ++i) {
+        const auto digit = static_cast<Qt::Key>(Qt::Key_0 + (i + 1) % 10);
+        add_key(tr("Page %1").arg(ready_made[i]), {QKeySequence(digit)},
+                [this, name = ready_made[i]] { show_page(name); });
     }
     add_key(tr("Only the lane under the pointer, and back"), {QKeySequence(Qt::Key_O)},
             [this] { canvas_->show_only(!canvas_->shows_only_one()); });

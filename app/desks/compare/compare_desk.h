@@ -115,6 +115,8 @@ class CompareDesk : public Desk {
     void ask_picture_note(bool on_map);
     void ask_picture_file(const ViewOut& view);
     void ask_data_file(const ViewOut& view);
+    /// Makes a view's data on a worker, and goes on with them.
+    void make_data(const ViewOut& view, const std::function<void(const std::string&)>& then);
     void print_view(const ViewOut& view);
     void write_page_file();
     void read_page_file();
@@ -134,7 +136,7 @@ class CompareDesk : public Desk {
     QLabel* shift_label_;
     QDoubleSpinBox* shift_;
     QPushButton* find_shift_;
-    Latest matching_;
+    Latest matching_, giving_out_;
     QPushButton *distance_, *time_, *run_;
     QPushButton *plan_, *lines_, *side_;
     QMenu* paint_menu_;

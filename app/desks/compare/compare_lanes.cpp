@@ -1,22 +1,17 @@
 // Pages of Compare, what is in their lanes, and how the person left the desk.
 #include <QColorDialog>
 #include <QFileDialog>
-#include <QJsonArray>
 #include <QJsonDocument>
 #include <QJsonObject>
-#include <QPushButton>
 #include <QSplitter>
 #include <QToolButton>
 
 #include <algorithm>
-#include <cmath>
 
-#include "app/desks/compare/channel_picker.h"
 #include "app/desks/compare/compare_desk.h"
 #include "app/session/preferences.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
-#include "core/laps/cut.h"
 #include "core/signal/quantity.h"
 
 namespace rendak::app {
@@ -122,7 +117,7 @@ void CompareDesk::colour_channel(const std::string& quantity, const QColor& wish
             break;
     }
     set_channel_colour(quantity, taken);
-    Preferences::of_person().keep_scales();
+    Preferences::of_person().keep_shown();
     canvas_->show_anew();
 }
 
@@ -147,12 +142,31 @@ std::vector<Lane> CompareDesk::lanes_to_keep() const {
     const auto place_of = [&](const std::string& quantity) {
         return std::find_if(lanes.begin(), lanes.end(), [&](const Lane& lane) { return lane.shows(quantity); });
     };
+    const auto is_missing = [&](const std::string& id) {
+        return !workspace_.comparison().laps().empty() && !workspace_.comparison().offers(id) &&
+               place_of(id) == lanes.end();
+    };
     std::string before;
-    for (const Lane& wanted : pages_.lanes(page_)) {
-        const bool here = workspace_.comparison().offers(wanted.quantity);
-        if (!here && !workspace_.comparison().laps().empty() && place_of(wanted.quantity) == lanes.end()) {
+    for (const Lane& wanted : lanes_of_page()) {
+        Lane missing = wanted;
+        std::erase_if(missing.more, [&](const std::string& id) { return !is_missing(id); });
+        if (is_missing(wanted.quantity)) {
+            // Where others of its lane are here, it goes back among them.
+            const auto mates = std::find_if(lanes.begin(), lanes.end(), [&](const Lane& lane) {
+                return std::any_of(wanted.more.begin(), wanted.more.end(),
+                                   [&](const std::string& id) { return lane.shows(id); });
+            });
             const auto behind = place_of(before);
-            lanes.insert(behind == lanes.end() ? (before.empty() ? lanes.begin() : lanes.end()) : behind + 1, wanted);
+            if (mates != lanes.end()) {
+                mates->more.insert(mates->more.begin(), mates->quantity);
+                mates->quantity = wanted.quantity;
+                mates->more.insert(mates->more.end(), missing.more.begin(), missing.more.end());
+            } else {
+                lanes.insert(behind == lanes.end() ? (before.empty() ? lanes.begin() : lanes.end()) : behind + 1,
+                             missing);
+            }
+        } else if (const auto at = place_of(wanted.quantity); at != lanes.end()) {
+            at->more.insert(at->more.end(), missing.more.begin(), missing.more.end());
         }
         before = wanted.quantity;
     }

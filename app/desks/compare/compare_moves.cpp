@@ -1,23 +1,17 @@
 // Where Compare goes: corners, events, the cursor, the map.
-#include <QColorDialog>
-#include <QFileDialog>
 #include <QJsonArray>
 #include <QJsonDocument>
 #include <QJsonObject>
 #include <QPushButton>
-#include <QSplitter>
-#include <QToolButton>
 
 #include <algorithm>
 #include <cmath>
 
-#include "app/desks/compare/channel_picker.h"
 #include "app/desks/compare/compare_desk.h"
 #include "app/session/preferences.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
 #include "core/laps/cut.h"
-#include "core/signal/quantity.h"
 
 namespace rendak::app {
 

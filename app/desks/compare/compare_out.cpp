@@ -10,10 +10,12 @@
 
 #include <algorithm>
 #include <set>
+#include <variant>
 
 #include "app/desks/compare/compare_desk.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
+#include "core/base/file_io.h"
 
 namespace rendak::app {
 
@@ -39,13 +41,15 @@ void CompareDesk::fill_out_menu() {
             workspace_.tell(tr("%1: the picture is in the clipboard.").arg(view.name));
         });
         connect(menu->addAction(tr("Print …")), &QAction::triggered, this, [this, view] { print_view(view); });
-        if (!view.csv) continue;
+        if (!view.data) continue;
         menu->addSeparator();
         connect(menu->addAction(tr("Data to a file …")), &QAction::triggered, this,
                 [this, view] { ask_data_file(view); });
         connect(menu->addAction(tr("Data to the clipboard")), &QAction::triggered, this, [this, view] {
-            QApplication::clipboard()->setText(view.csv());
-            workspace_.tell(tr("%1: the data are in the clipboard, separated by commas.").arg(view.name));
+            make_data(view, [this, name = view.name](const std::string& text) {
+                QApplication::clipboard()->setText(QString::fromStdString(text));
+                workspace_.tell(tr("%1: the data are in the clipboard, separated by commas.").arg(name));
+            });
         });
     }
 }
@@ -54,16 +58,40 @@ void CompareDesk::ask_picture_file(const ViewOut& view) {
     const QString file = QFileDialog::getSaveFileName(
         this, tr("Picture: %1").arg(view.name), view.name + QStringLiteral(".png"), tr("Pictures (*.png *.svg *.pdf)"));
     if (file.isEmpty()) return;
-    if (const auto done = write_picture(view, file.toStdString()); !done) return workspace_.tell(done.error());
-    workspace_.tell(tr("%1 is written to %2.").arg(view.name, file));
+    const auto told = [this, name = view.name, file](const Result<void>& done) {
+        if (!done) return workspace_.tell(done.error());
+        workspace_.tell(tr("%1 is written to %2.").arg(name, file));
+    };
+    if (!file.endsWith(QStringLiteral(".png"), Qt::CaseInsensitive))
+        return told(write_picture(view, file.toStdString()));
+    // Painting needs the window; packing the pixels does not.
+    giving_out_.run<std::monostate>(
+        tr("Write %1").arg(file),
+        [image = picture_of(view), file](const JobContext&) -> Result<std::monostate> {
+            if (auto done = write_png(image, file.toStdString()); !done) return pass_on(done.error());
+            return std::monostate{};
+        },
+        [told](const Result<std::monostate>& done) {
+            told(done ? Result<void>() : Result<void>(pass_on(done.error())));
+        });
+}
+
+void CompareDesk::make_data(const ViewOut& view, const std::function<void(const std::string&)>& then) {
+    const DataWork work = view.data();
+    if (!work) return workspace_.tell(tr("There is nothing in %1 to write.").arg(view.name));
+    giving_out_.run<std::string>(tr("Data of %1").arg(view.name), work, [this, then](const Result<std::string>& text) {
+        text ? then(*text) : workspace_.tell(text.error());
+    });
 }
 
 void CompareDesk::ask_data_file(const ViewOut& view) {
     const QString file = QFileDialog::getSaveFileName(this, tr("Data: %1").arg(view.name),
                                                       view.name + QStringLiteral(".csv"), tr("Tables (*.csv)"));
     if (file.isEmpty()) return;
-    if (const auto done = write_data(view, file.toStdString()); !done) return workspace_.tell(done.error());
-    workspace_.tell(tr("%1 is written to %2.").arg(view.name, file));
+    make_data(view, [this, name = view.name, file](const std::string& text) {
+        if (const auto done = write_file(file.toStdString(), text); !done) return workspace_.tell(done.error());
+        workspace_.tell(tr("%1 is written to %2.").arg(name, file));
+    });
 }
 
 void CompareDesk::print_view(const ViewOut& view) {

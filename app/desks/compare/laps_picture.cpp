@@ -102,9 +102,9 @@ void LapsPicture::draw_picture(QImage& image) {
     const Trace& base = comparison_.trace(0, quantity_, Axis::distance);
     std::optional<Interval> values;
     for (const Small& lap : laps_) {
-        if (lap.trace.empty()) continue;
-        const Interval own = lap.trace.limits(range);
-        values = values ? Interval{std::min(values->begin, own.begin), std::max(values->end, own.end)} : own;
+        const auto own = lap.trace.limits(range);
+        if (!own) continue;
+        values = values ? Interval{std::min(values->begin, own->begin), std::max(values->end, own->end)} : *own;
     }
     const Interval si = with_margin(values.value_or(Interval{0, 1}));
     const double ratio = image.devicePixelRatio();

@@ -166,10 +166,14 @@ std::string Pages::text_of(const std::string& key) const {
     return library_.setting(key).value_or("");
 }
 
-QStringList Pages::names() const {
+QStringList Pages::ready_made_names() {
     QStringList out;
     for (const ReadyMade& page : ready_made()) out << QString::fromLatin1(page.name);
-    return out + QString::fromStdString(text_of("compare.own_pages")).split(u'\n', Qt::SkipEmptyParts);
+    return out;
+}
+
+QStringList Pages::names() const {
+    return ready_made_names() + QString::fromStdString(text_of("compare.own_pages")).split(u'\n', Qt::SkipEmptyParts);
 }
 
 bool Pages::is_ready_made(const QString& name) const {

@@ -28,6 +28,7 @@ class Pages {
     static QString first() { return QStringLiteral("Overview"); }
 
     [[nodiscard]] QStringList names() const;
+    [[nodiscard]] static QStringList ready_made_names();
     [[nodiscard]] bool is_ready_made(const QString& name) const;
     /// Empty for a page nobody has defined.
     [[nodiscard]] std::vector<Lane> lanes(const QString& name) const;

@@ -7,6 +7,14 @@
 #include "app/theme/theme.h"
 
 namespace rendak::app {
+namespace {
+
+/// "Speed [km/h]"
+QString head_of(const Shown& how) {
+    return csv_cell(how.unit.isEmpty() ? how.label : QStringLiteral("%1 [%2]").arg(how.label, how.unit));
+}
+
+}  // namespace
 
 Interval looked_at_s(const Comparison& comparison, int slot) {
     const LapMap& map = comparison.laps().laps[static_cast<std::size_t>(slot)].lap.map;
@@ -15,44 +23,61 @@ Interval looked_at_s(const Comparison& comparison, int slot) {
     return {map.time_at(view.begin), map.time_at(view.end)};
 }
 
-PairPicture::PairPicture(Focus& focus, Comparison& comparison, bool circle, QWidget* parent)
-    : KeptPicture(parent), focus_(focus), comparison_(comparison), circle_(circle) {
-    setAccessibleName(circle ? tr("Friction circle of the picked laps") : tr("Two channels against each other"));
+RangePicture::RangePicture(Focus& focus, Comparison& comparison, const QString& name, QWidget* parent)
+    : KeptPicture(parent), comparison_(comparison) {
+    setAccessibleName(name);
     setMinimumHeight(160);
-    connect(&comparison_, &Comparison::changed, this, &PairPicture::forget);
-    connect(&focus, &Focus::range_changed, this, &PairPicture::forget);
-    connect(&focus, &Focus::axis_changed, this, &PairPicture::forget);
+    connect(&comparison_, &Comparison::changed, this, &RangePicture::forget);
+    connect(&focus, &Focus::range_changed, this, &RangePicture::forget);
+    connect(&focus, &Focus::axis_changed, this, &RangePicture::forget);
     connect(&focus, &Focus::cursor_changed, this, qOverload<>(&QWidget::update));
 }
+
+void RangePicture::show_side(TurnSide side) {
+    side_ = side;
+    forget();
+}
+
+void RangePicture::forget() {
+    forget_plot();
+    invalidate();
+}
+
+void RangePicture::want() {
+    if (isVisible()) comparison_.want(this, quantities(), Axis::distance);
+    forget();
+}
+
+QString RangePicture::why_not() const {
+    for (const std::string& id : quantities()) {
+        if (comparison_.ready(id)) continue;
+        const QString why = comparison_.why_not(id);
+        return why.isEmpty() ? tr("Computing %1 …").arg(shown(id).label) : why;
+    }
+    return {};
+}
+
+void RangePicture::showEvent(QShowEvent* event) {
+    want();
+    KeptPicture::showEvent(event);
+}
+
+PairPicture::PairPicture(Focus& focus, Comparison& comparison, bool circle, QWidget* parent)
+    : RangePicture(focus, comparison,
+                   circle ? tr("Friction circle of the picked laps") : tr("Two channels against each other"), parent),
+      circle_(circle) {}
 
 void PairPicture::show_quantities(const std::string& x, const std::string& y, const std::string& z) {
     x_ = x;
     y_ = y;
     z_ = z;
-    if (isVisible()) want();
-    forget();
-}
-
-/// Only what is looked at is computed.
-void PairPicture::want() {
-    std::vector<std::string> quantities{x_, y_};
-    if (!z_.empty()) quantities.push_back(z_);
-    comparison_.want(this, quantities, Axis::distance);
-}
-
-void PairPicture::showEvent(QShowEvent* event) {
     want();
-    KeptPicture::showEvent(event);
 }
 
-void PairPicture::show_side(TurnSide side) {
-    side_ = side;
-    forget();
-}
-
-void PairPicture::forget() {
-    plot_.reset();
-    invalidate();
+std::vector<std::string> PairPicture::quantities() const {
+    std::vector<std::string> out{x_, y_};
+    if (!z_.empty()) out.push_back(z_);
+    return out;
 }
 
 const PairPlot& PairPicture::plot() {
@@ -69,12 +94,8 @@ void PairPicture::fill() {
     samples_.clear();
     const auto& laps = comparison_.laps().laps;
     if (laps.empty()) return;
-    for (const std::string& id : {x_, y_, z_}) {
-        if (id.empty() || comparison_.ready(id)) continue;
-        const QString why = comparison_.why_not(id);
-        plot_->message = why.isEmpty() ? tr("Computing %1 …").arg(shown(id).label) : why;
-        return;
-    }
+    plot_->message = why_not();
+    if (!plot_->message.isEmpty()) return;
     std::size_t points = 0;
     samples_.reserve(laps.size());
     for (std::size_t k = 0; k < laps.size(); ++k) {
@@ -98,25 +119,24 @@ void PairPicture::fill() {
 
 ViewOut PairPicture::out(const QString& name) {
     ViewOut view = KeptPicture::out(name);
-    view.csv = [this] {
-        const PairPlot& now = plot();
-        const auto named = [](const Shown& how) {
-            return csv_cell(how.unit.isEmpty() ? how.label : QStringLiteral("%1 [%2]").arg(how.label, how.unit));
-        };
-        if (!now.message.isEmpty()) return QString();
-        QString out =
-            tr("Lap") + u',' + named(now.x) + u',' + named(now.y) + (now.z ? u',' + named(*now.z) : QString()) + u'\n';
-        for (const PairSeries& series : now.series) {
-            for (std::size_t i = 0; i < series.x.size(); ++i) {
-                out += series.letter + u',' + QString::number(now.x.from_si(series.x[i]), 'g', 7) + u',' +
-                       QString::number(now.y.from_si(series.y[i]), 'g', 7);
-                if (now.z) out += u',' + QString::number(now.z->from_si(series.z[i]), 'g', 7);
-                out += u'\n';
-            }
-        }
-        return out;
-    };
+    view.data = [this] { return at_hand(data_text()); };
     return view;
+}
+
+QString PairPicture::data_text() {
+    const PairPlot& now = plot();
+    if (!now.message.isEmpty()) return {};
+    QString out = tr("Lap") + u',' + head_of(now.x) + u',' + head_of(now.y) +
+                  (now.z ? u',' + head_of(*now.z) : QString()) + u'\n';
+    for (const PairSeries& series : now.series) {
+        for (std::size_t i = 0; i < series.x.size(); ++i) {
+            out += series.letter + u',' + QString::number(now.x.from_si(series.x[i]), 'g', 7) + u',' +
+                   QString::number(now.y.from_si(series.y[i]), 'g', 7);
+            if (now.z) out += u',' + QString::number(now.z->from_si(series.z[i]), 'g', 7);
+            out += u'\n';
+        }
+    }
+    return out;
 }
 
 void PairPicture::draw_picture(QImage& image) {
@@ -156,25 +176,12 @@ void PairPicture::mousePressEvent(QMouseEvent* event) {
 }
 
 SharePicture::SharePicture(Focus& focus, Comparison& comparison, QWidget* parent)
-    : KeptPicture(parent), comparison_(comparison) {
-    setAccessibleName(tr("Shares of a channel's values"));
-    setMinimumHeight(160);
-    connect(&comparison_, &Comparison::changed, this, &SharePicture::forget);
-    connect(&focus, &Focus::range_changed, this, &SharePicture::forget);
-    connect(&focus, &Focus::axis_changed, this, &SharePicture::forget);
-    connect(&focus, &Focus::cursor_changed, this, qOverload<>(&QWidget::update));
-}
-
-void SharePicture::showEvent(QShowEvent* event) {
-    comparison_.want(this, {quantity_}, Axis::distance);
-    KeptPicture::showEvent(event);
-}
+    : RangePicture(focus, comparison, tr("Shares of a channel's values"), parent) {}
 
 void SharePicture::show_quantity(const std::string& quantity) {
     quantity_ = quantity;
     step_ = 0;
-    if (isVisible()) comparison_.want(this, {quantity_}, Axis::distance);
-    forget();
+    want();
 }
 
 void SharePicture::show_share_of(ShareOf of) {
@@ -185,16 +192,6 @@ void SharePicture::show_share_of(ShareOf of) {
 void SharePicture::show_step(double step) {
     step_ = step;
     forget();
-}
-
-void SharePicture::show_side(TurnSide side) {
-    side_ = side;
-    forget();
-}
-
-void SharePicture::forget() {
-    plot_.reset();
-    invalidate();
 }
 
 const SharePlot& SharePicture::plot() {
@@ -208,11 +205,8 @@ void SharePicture::fill() {
     plot_->of_distance = of_ == ShareOf::distance;
     const auto& laps = comparison_.laps().laps;
     if (laps.empty()) return;
-    if (!comparison_.ready(quantity_)) {
-        const QString why = comparison_.why_not(quantity_);
-        plot_->message = why.isEmpty() ? tr("Computing %1 …").arg(plot_->how.label) : why;
-        return;
-    }
+    plot_->message = why_not();
+    if (!plot_->message.isEmpty()) return;
     double low = std::numeric_limits<double>::infinity(), high = -low;
     for (std::size_t k = 0; k < laps.size(); ++k) {
         const RangeFigures found =
@@ -236,7 +230,7 @@ void SharePicture::fill() {
         plot_->series.push_back(std::move(series));
     }
     if (!any)
-        plot_->message = side_ != TurnSide::both ? tr("No corner to that side in this range")
+        plot_->message = side_ != TurnSide::both ? no_corner()
                          : of_ == ShareOf::distance
                              ? tr("Without a speed there is no way to share out; or the step is too small")
                              : tr("The step is too small for these values");
@@ -244,23 +238,25 @@ void SharePicture::fill() {
 
 ViewOut SharePicture::out(const QString& name) {
     ViewOut view = KeptPicture::out(name);
-    view.csv = [this] {
-        const SharePlot& now = plot();
-        if (!now.message.isEmpty()) return QString();
-        QString out = tr("Lap,From,To,Share") + u'\n';
-        for (const ShareSeries& series : now.series) {
-            for (std::size_t k = 0; k < series.shares.share.size(); ++k) {
-                const double from = series.shares.begin + series.shares.step * static_cast<double>(k);
-                out += QStringList{series.letter, QString::number(now.how.from_si(from), 'g', 7),
-                                   QString::number(now.how.from_si(from + series.shares.step), 'g', 7),
-                                   QString::number(series.shares.share[k], 'f', 6)}
-                           .join(u',') +
-                       u'\n';
-            }
-        }
-        return out;
-    };
+    view.data = [this] { return at_hand(data_text()); };
     return view;
+}
+
+QString SharePicture::data_text() {
+    const SharePlot& now = plot();
+    if (!now.message.isEmpty()) return {};
+    QString out = tr("Lap") + u',' + head_of(now.how) + tr(" from,to,Share") + u'\n';
+    for (const ShareSeries& series : now.series) {
+        for (std::size_t k = 0; k < series.shares.share.size(); ++k) {
+            const double from = series.shares.begin + series.shares.step * static_cast<double>(k);
+            out += QStringList{series.letter, QString::number(now.how.from_si(from), 'g', 7),
+                               QString::number(now.how.from_si(from + series.shares.step), 'g', 7),
+                               QString::number(series.shares.share[k], 'f', 6)}
+                       .join(u',') +
+                   u'\n';
+        }
+    }
+    return out;
 }
 
 void SharePicture::draw_picture(QImage& image) {

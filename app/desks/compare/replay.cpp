@@ -95,7 +95,6 @@ ReplayBoard::ReplayBoard(Focus& focus, Comparison& comparison, Replay& replay, Q
     connect(&comparison, &Comparison::changed, this, [this] {
         activities_.clear();
         most_revs_.clear();
-        most_brake_.clear();
         setFixedHeight(sizeHint().height());
         update();
     });
@@ -118,20 +117,12 @@ ReplayBoard::Row ReplayBoard::row(int slot) const {
     if (!activities_.contains(slot)) {
         const DriverActivity activity = it.lap.activity();
         activities_.emplace(slot, activity);
-        const auto most = [&](const std::string& quantity) {
-            return quantity.empty()
-                       ? missing
-                       : figures_in_time(it.lap, quantity, {it.lap.map.start_s(), it.lap.map.end_s()}).high;
-        };
-        most_revs_[slot] = most("engine_speed");
-        most_brake_[slot] = most(activity.scales().brake_quantity);
+        most_revs_[slot] = figures_in_time(it.lap, "engine_speed", {it.lap.map.start_s(), it.lap.map.end_s()}).high;
     }
     const DriverActivity& activity = activities_.at(slot);
     Row out;
     out.throttle = activity.throttle(t);
-    const std::string& brake = activity.scales().brake_quantity;
-    const double zero = activity.scales().brake.zero_at(t);
-    out.brake = brake.empty() ? missing : std::max(0.0, (value(brake.c_str()) - zero) / (most_brake_[slot] - zero));
+    out.brake = activity.brake(t);
     out.steering_deg = value("steering") * 180 / std::numbers::pi;
     out.gear = value("gear");
     out.revs = value("engine_speed");

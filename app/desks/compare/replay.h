@@ -70,7 +70,7 @@ class ReplayBoard : public QWidget {
     Comparison& comparison_;
     Replay& replay_;
     mutable std::map<int, DriverActivity> activities_;  ///< of the laps; made once
-    mutable std::map<int, double> most_revs_, most_brake_;
+    mutable std::map<int, double> most_revs_;
 };
 
 }  // namespace rendak::app
