@@ -45,7 +45,8 @@ void grid(QPainter& painter, QRect area, const Scale& x, const Scale& y) {
     }
 }
 
-void captions(QPainter& painter, QRect area, QSize size, const QString& across, const QString& up) {
+void captions(QPainter& painter, QRect area, QSize size, QString across, const QString& up, std::size_t every) {
+    if (every > 1) across += words("   (one sample of %1)").arg(every);
     painter.setFont(small_font(true));
     painter.setPen(theme().ink);
     painter.drawText(QRect(area.left(), size.height() - 16, area.width(), 14), Qt::AlignCenter,
@@ -255,7 +256,7 @@ void paint(const PairPlot& plot, QImage& image, QSize size) {
     }
     points(image, plot, size);
     QPainter painter(&image);
-    captions(painter, area, size, named(plot.x), named(plot.y));
+    captions(painter, area, size, named(plot.x), named(plot.y), plot.every);
     if (plot.circle) rings(painter, plot, size);
     outlines(painter, plot, size);
     fits(painter, plot, size);
@@ -317,7 +318,7 @@ void paint(const SharePlot& plot, QImage& image, QSize size) {
     const Scale y{{0, 105 * plot.highest()}, double(area.bottom()), double(area.top())};
     grid(painter, area, shown_x, y);
     captions(painter, area, size, named(plot.how),
-             plot.of_distance ? words("Share of the way, %") : words("Share of the time, %"));
+             plot.of_distance ? words("Share of the way, %") : words("Share of the time, %"), plot.every);
     painter.setRenderHint(QPainter::Antialiasing);
     for (std::size_t s = plot.series.size(); s-- > 0;) {
         const Shares& shares = plot.series[s].shares;

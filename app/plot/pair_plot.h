@@ -30,7 +30,8 @@ struct PairPlot {
     std::optional<Shown> z = {};
     bool circle = false;
     std::vector<PairSeries> series;
-    QString message = {};  ///< instead of points: why there are none
+    QString message = {};   ///< instead of points: why there are none
+    std::size_t every = 1;  ///< 2: every second sample is shown, which is said
 
     [[nodiscard]] static QRect plot_area(QSize size, bool circle);
     [[nodiscard]] Interval z_limits() const;
@@ -59,6 +60,7 @@ struct SharePlot {
     bool of_distance = false;
     std::vector<ShareSeries> series;
     QString message = {};
+    std::size_t every = 1;
 
     [[nodiscard]] static QRect plot_area(QSize size);
     [[nodiscard]] Scale x_scale(QSize size) const;  ///< SI to pixels

@@ -17,8 +17,20 @@ bool SideFilter::takes(double t_s) const {
     return side_ == TurnSide::left ? lateral > 0 : lateral < 0;
 }
 
+namespace {
+
+/// So many samples of a channel are one further, for at most `most` of them in a stretch.
+std::size_t step_for(const Channel& channel, Interval time_s, std::size_t most) {
+    const std::size_t from = channel.clock.first_at_or_after(time_s.begin),
+                      to = channel.clock.first_at_or_after(time_s.end);
+    most = std::max<std::size_t>(1, most);
+    return std::max<std::size_t>(1, (to - from + most - 1) / most);
+}
+
+}  // namespace
+
 PairedSamples paired_samples(const PreparedLap& lap, std::string_view x, std::string_view y, std::string_view z,
-                             Interval time_s, TurnSide side) {
+                             Interval time_s, TurnSide side, std::size_t most) {
     PairedSamples out;
     const Channel *first = lap.recording->find(x), *second = lap.recording->find(y),
                   *third = z.empty() ? nullptr : lap.recording->find(z);
@@ -27,7 +39,8 @@ PairedSamples paired_samples(const PreparedLap& lap, std::string_view x, std::st
     const bool by_first = first->clock.mean_rate_hz() >= second->clock.mean_rate_hz();
     const Channel& leader = by_first ? *first : *second;
     const Channel& other = by_first ? *second : *first;
-    for (std::size_t i = leader.clock.first_at_or_after(time_s.begin); i < leader.size(); ++i) {
+    out.every = step_for(leader, time_s, most);
+    for (std::size_t i = leader.clock.first_at_or_after(time_s.begin); i < leader.size(); i += out.every) {
         const double t = leader.clock.time_at(i);
         if (t > time_s.end) break;
         const double own = leader.at(i), its = &leader == &other ? own : other.value_at(t);
@@ -115,7 +128,7 @@ double usual_step(double range) {
 }
 
 Shares shares_of(const PreparedLap& lap, std::string_view quantity, Interval time_s, ShareOf of, double step,
-                 TurnSide side) {
+                 TurnSide side, std::size_t most) {
     Shares out;
     out.step = step;
     const Channel* channel = lap.recording->find(quantity);
@@ -128,10 +141,12 @@ Shares shares_of(const PreparedLap& lap, std::string_view quantity, Interval tim
     };
     std::vector<Part> parts;
     double low = std::numeric_limits<double>::infinity(), high = -low, all = 0;
-    for (std::size_t i = channel->clock.first_at_or_after(time_s.begin); i < channel->size(); ++i) {
+    out.every = step_for(*channel, time_s, most);
+    for (std::size_t i = channel->clock.first_at_or_after(time_s.begin); i < channel->size(); i += out.every) {
         const double t = channel->clock.time_at(i);
         if (t > time_s.end) break;
-        const double next = std::min(i + 1 < channel->size() ? channel->clock.time_at(i + 1) : t, time_s.end);
+        const std::size_t after = std::min(i + out.every, channel->size() - 1);
+        const double next = std::min(channel->clock.time_at(after), time_s.end);
         const double value = channel->at(i);
         const double weight = (next - t) * (of == ShareOf::distance ? std::abs(speed->value_at(t)) : 1);
         if (!std::isfinite(value) || !(weight > 0) || !filter.takes(t)) continue;

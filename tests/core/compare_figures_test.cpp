@@ -282,6 +282,23 @@ TEST(Pairs, SharesAddUpAndStepsAreWhatWasAsked) {
     }
 }
 
+TEST(Pairs, OfHoursFewerSamplesSayTheSame) {
+    const auto lap = stretch_of(
+        {channel("speed", "m/s", 100, 600, [](double t) { return 31 + 20 * std::sin(t * 0.1); }),
+         channel("engine_speed", "rad/s", 100, 600, [](double t) { return 15 * (31 + 20 * std::sin(t * 0.1)); })},
+        600);
+    const auto all = paired_samples(lap, "speed", "engine_speed", "", {0, 600});
+    const auto few = paired_samples(lap, "speed", "engine_speed", "", {0, 600}, TurnSide::both, 5000);
+    EXPECT_EQ(all.every, 1U);
+    EXPECT_EQ(few.every, 12U);
+    EXPECT_LE(few.size(), 5001U);
+    EXPECT_NEAR(fit_line(few.x, few.y).slope, 15, 1e-3);
+    const Shares whole = shares_of(lap, "speed", {0, 600}, ShareOf::time, 5),
+                 part = shares_of(lap, "speed", {0, 600}, ShareOf::time, 5, TurnSide::both, 5000);
+    ASSERT_EQ(whole.share.size(), part.share.size());
+    for (std::size_t k = 0; k < whole.share.size(); ++k) EXPECT_NEAR(whole.share[k], part.share[k], 0.004) << k;
+}
+
 TEST(TraceLimits, OfAPartAreThoseOfTheSamplesInIt) {
     Trace trace;
     for (int i = 0; i < 100; ++i) {

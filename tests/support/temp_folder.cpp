@@ -1,23 +1,23 @@
 #include "tests/support/temp_folder.h"
 
-#include <unistd.h>
-
-#include <atomic>
+#include <cerrno>
 #include <cmath>
 #include <cstdio>
+#include <cstdlib>
 #include <fstream>
 #include <numbers>
 #include <sstream>
+#include <system_error>
 
 #include "core/track/geometry.h"
 
 namespace rendak::test {
 
 TempFolder::TempFolder() {
-    static std::atomic<int> counter{0};
-    path_ = std::filesystem::temp_directory_path() /
-            ("rendak-test-" + std::to_string(::getpid()) + "-" + std::to_string(counter++));
-    std::filesystem::create_directories(path_);
+    // Never a name made of the process's number: those come round again, and meet what a killed test left behind.
+    std::string name = (std::filesystem::temp_directory_path() / "rendak-test-XXXXXX").string();
+    if (::mkdtemp(name.data()) == nullptr) throw std::system_error(errno, std::generic_category(), name);
+    path_ = name;
 }
 
 TempFolder::~TempFolder() {

@@ -9,6 +9,9 @@
 namespace rendak::app {
 namespace {
 
+/// Of a lap: enough for a picture, and soon counted whatever the length of the recording.
+constexpr std::size_t most_samples = 200'000;
+
 /// "Speed [km/h]"
 QString head_of(const Shown& how) {
     return csv_cell(how.unit.isEmpty() ? how.label : QStringLiteral("%1 [%2]").arg(how.label, how.unit));
@@ -100,7 +103,8 @@ void PairPicture::fill() {
     samples_.reserve(laps.size());
     for (std::size_t k = 0; k < laps.size(); ++k) {
         const int slot = static_cast<int>(k);
-        samples_.push_back(paired_samples(laps[k].lap, x_, y_, z_, looked_at_s(comparison_, slot), side_));
+        samples_.push_back(
+            paired_samples(laps[k].lap, x_, y_, z_, looked_at_s(comparison_, slot), side_, most_samples));
         const PairedSamples& found = samples_.back();
         PairSeries series{found.x, found.y, found.z, theme().lap(slot), slot_letter(slot)};
         if (circle_)
@@ -108,6 +112,7 @@ void PairPicture::fill() {
         else
             series.fit = fit_line(found.x, found.y);
         points += found.size();
+        plot_->every = std::max(plot_->every, found.every);
         plot_->series.push_back(std::move(series));
     }
     if (points == 0)
@@ -224,9 +229,11 @@ void SharePicture::fill() {
     bool any = false;
     for (std::size_t k = 0; k < laps.size(); ++k) {
         const int slot = static_cast<int>(k);
-        ShareSeries series{shares_of(laps[k].lap, quantity_, looked_at_s(comparison_, slot), of_, step, side_),
-                           theme().lap(slot), slot_letter(slot)};
+        ShareSeries series{
+            shares_of(laps[k].lap, quantity_, looked_at_s(comparison_, slot), of_, step, side_, most_samples),
+            theme().lap(slot), slot_letter(slot)};
         any = any || !series.shares.share.empty();
+        plot_->every = std::max(plot_->every, series.shares.every);
         plot_->series.push_back(std::move(series));
     }
     if (!any)
