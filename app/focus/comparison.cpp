@@ -376,14 +376,27 @@ const Trace& Comparison::trace(int slot, const std::string& quantity, Axis axis)
     return found == traces_.end() ? none : found->second;
 }
 
+double Comparison::slid_m(int slot) const {
+    if (axis() != Axis::distance || slot < 1 || slot >= static_cast<int>(laps_->laps.size())) return 0;
+    const auto& slid = focus_.state().slid_m;
+    const auto found = slid.find(laps_->laps[static_cast<std::size_t>(slot)].lap.ref);
+    return found == slid.end() ? 0 : found->second;
+}
+
+QString Comparison::slid_words(int slot) const {
+    const double by_m = slid_m(slot);
+    const Shown how = distance_shown(1);
+    return by_m == 0 ? QString() : tr("slid by hand %1").arg(with_unit(how.difference_text(by_m), how.unit));
+}
+
 double Comparison::x_of(int slot, double distance_m) const {
-    if (axis() == Axis::distance) return distance_m;
+    if (axis() == Axis::distance) return distance_m + slid_m(slot);
     const LapMap& map = laps_->laps[static_cast<std::size_t>(slot)].lap.map;
     return map.time_at(distance_m) - map.start_s();
 }
 
 double Comparison::distance_of(int slot, double x) const {
-    if (axis() == Axis::distance) return x;
+    if (axis() == Axis::distance) return x - slid_m(slot);
     const LapMap& map = laps_->laps[static_cast<std::size_t>(slot)].lap.map;
     return map.distance_at(x + map.start_s());
 }
@@ -442,7 +455,7 @@ void Comparison::set_pin_in_view(std::optional<double> at) {
 
 double Comparison::time_in_view_s(int slot, double at) const {
     const LapMap& map = laps_->laps[static_cast<std::size_t>(slot)].lap.map;
-    return axis() == Axis::run ? map.start_s() + at : map.time_at(at);
+    return axis() == Axis::run ? map.start_s() + at : map.time_at(at - slid_m(slot));
 }
 
 double Comparison::cursor_time_s(int slot) const {
@@ -462,7 +475,8 @@ double Comparison::value_at_cursor(int slot, const std::string& quantity) const 
         const Channel* channel = lap.lap.recording->find(quantity);
         return channel == nullptr ? std::nan("") : channel->value_at(cursor_time_s(slot));
     }
-    const double distance = cursor_distance(slot);
+    // What lies between the laps stays where it was driven, wherever the curves are slid to.
+    const double distance = cursor_distance(slot) + (between ? slid_m(slot) : 0);
     return quantity == "gap" ? lap.gap.at(distance)
            : between         ? lap.offset.at(distance)
                              : lap.lap.value_at(quantity, distance);

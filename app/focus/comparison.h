@@ -107,7 +107,11 @@ class Comparison : public QObject {
         return trace(slot, quantity, axis());
     }
     [[nodiscard]] const Trace& trace(int slot, const std::string& quantity, Axis axis) const;
-    /// Track distance <-> position on the x axis in force, for a slot.
+    /// Metres by which a slot's curves are slid along the road by hand; only on the distance axis.
+    [[nodiscard]] double slid_m(int slot) const;
+    /// "slid by hand +12.0 m"; empty where it is not.
+    [[nodiscard]] QString slid_words(int slot) const;
+    /// Track distance <-> where it is drawn on the x axis in force, for a slot.
     [[nodiscard]] double x_of(int slot, double distance_m) const;
     [[nodiscard]] double distance_of(int slot, double x) const;
     /// Value of a quantity of a slot at the cursor.

@@ -14,6 +14,8 @@ void Focus::set_state(const FocusState& state) {
     state_ = state;
     const int last = static_cast<int>(state_.laps.size()) - 1;
     state_.active_slot = std::clamp(state_.active_slot, 0, std::max(0, last));
+    // A lap that is taken away, or that the others are measured against, lies where it was driven.
+    std::erase_if(state_.slid_m, [this](const auto& it) { return it.second == 0 || slot_of(it.first) <= 0; });
     if (before.laps != state_.laps || before.active_slot != state_.active_slot ||
         before.fastest_is_a != state_.fastest_is_a || before.shifts_s != state_.shifts_s) {
         Q_EMIT laps_changed();
@@ -22,6 +24,7 @@ void Focus::set_state(const FocusState& state) {
     if (before.cursor_m != state_.cursor_m || before.run_cursor_s != state_.run_cursor_s) Q_EMIT cursor_changed();
     if (before.pin_m != state_.pin_m || before.run_pin_s != state_.run_pin_s) Q_EMIT pin_changed();
     if (before.axis != state_.axis) Q_EMIT axis_changed();
+    if (before.slid_m != state_.slid_m) Q_EMIT slid_changed();
 }
 
 bool Focus::add_lap(LapRef lap) {
@@ -104,6 +107,10 @@ void Focus::set_run_cursor(double cursor_s) {
 
 void Focus::set_shift(RunId run, double shift_s) {
     change([&](FocusState& next) { next.shifts_s[run] = shift_s; });
+}
+
+void Focus::slide(LapRef lap, double by_m) {
+    change([&](FocusState& next) { next.slid_m[lap] = by_m; });
 }
 
 void Focus::set_axis(Axis axis) {

@@ -33,6 +33,8 @@ class Focus : public QObject {
     void set_run_cursor(double cursor_s);
     /// Moves a whole run to the right, to lie over A's.
     void set_shift(RunId run, double shift_s);
+    /// Slides a lap's curves along the road, to compare shapes: gap, figures and map stay as they are. 0 puts it back.
+    void slide(LapRef lap, double by_m);
 
   Q_SIGNALS:
     void laps_changed();
@@ -40,6 +42,7 @@ class Focus : public QObject {
     void cursor_changed();
     void pin_changed();
     void axis_changed();
+    void slid_changed();
 
   private:
     void change(const auto& edit);

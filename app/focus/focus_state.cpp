@@ -19,6 +19,8 @@ std::string focus_to_json(const FocusState& state) {
     if (state.run_pin_s) out["run_pin_s"] = *state.run_pin_s;
     out["shifts_s"] = nlohmann::json::array();
     for (const auto& [run, shift] : state.shifts_s) out["shifts_s"].push_back({run.value, shift});
+    out["slid_m"] = nlohmann::json::array();
+    for (const auto& [lap, by_m] : state.slid_m) out["slid_m"].push_back({lap.run.value, lap.lap, by_m});
     return out.dump();
 }
 
@@ -43,6 +45,10 @@ std::optional<FocusState> focus_from_json(const std::string& text) {
         if (in.contains("shifts_s")) {
             for (const auto& it : in["shifts_s"])
                 state.shifts_s[{it.at(0).get<std::int64_t>()}] = it.at(1).get<double>();
+        }
+        if (in.contains("slid_m")) {
+            for (const auto& it : in["slid_m"])
+                state.slid_m[{{it.at(0).get<std::int64_t>()}, it.at(1).get<int>()}] = it.at(2).get<double>();
         }
         return state;
     } catch (const nlohmann::json::exception&) {

@@ -26,6 +26,7 @@ struct FocusState {
     std::optional<double> pin_m;       ///< a second cursor that stays: what is between the two is measured
     std::optional<double> run_pin_s;   ///< on the run axis
     std::map<RunId, double> shifts_s;  ///< by which whole runs are moved to the right, to lie over A
+    std::map<LapRef, double> slid_m;   ///< by which the curves of laps are slid along the road by hand
     bool operator==(const FocusState&) const = default;
 };
 

@@ -11,10 +11,6 @@ void KeptPicture::invalidate() {
     update();
 }
 
-ViewOut KeptPicture::out(const QString& name) {
-    return {name, size(), as_pixels([this](QImage& image, QSize) { draw_picture(image); })};
-}
-
 void KeptPicture::paintEvent(QPaintEvent*) {
     const QSize wanted = (QSizeF(size()) * devicePixelRatioF()).toSize();
     if (dirty_ || image_.size() != wanted) {

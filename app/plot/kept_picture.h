@@ -3,8 +3,6 @@
 #include <QImage>
 #include <QWidget>
 
-#include "app/plot/view_out.h"
-
 namespace rendak::app {
 
 /// A widget whose picture is drawn once into an image and kept, until it is invalidated or another size; what moves
@@ -15,8 +13,6 @@ class KeptPicture : public QWidget {
     using QWidget::QWidget;
     /// How often the picture was drawn: a cursor move draws none.
     [[nodiscard]] int redraws() const { return redraws_; }
-    /// As it is on the screen, without the cursor, to be given out.
-    [[nodiscard]] virtual ViewOut out(const QString& name);
 
   protected:
     /// Draws all but the cursor; the image is as large as the widget, in its pixel ratio, and filled with the panel's

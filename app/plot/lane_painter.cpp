@@ -47,7 +47,8 @@ class LanePainter {
   public:
     LanePainter(const TracePicture& picture, QPainter& painter, QSize size)
         : picture_(picture), painter_(painter), size_(size), x_(picture.x_scale(size)), theme_(theme()) {
-        places_ = ticks_for(x_.values, std::max(2, TracePicture::plot_area(size).width() / 90));
+        places_ = ticks_for({x_.values.begin / picture.x_unit, x_.values.end / picture.x_unit},
+                            std::max(2, TracePicture::plot_area(size).width() / 90));
     }
 
     void lane(std::size_t at) {
@@ -63,10 +64,11 @@ class LanePainter {
         numbers(lane);
         painter_.setPen(theme_.grid);
         for (const double value : places_.values) {
-            const int px = static_cast<int>(std::lround(x_.to_pixel(value)));
+            const int px = static_cast<int>(std::lround(x_.to_pixel(value * picture_.x_unit)));
             painter_.drawLine(px, area_.top(), px, area_.bottom());
         }
         marks(at == 0);
+        if (at == 0) remarks();
         if (lane.veil != nullptr && !lane.veil->x.empty()) {
             if (lane.band != nullptr) band(lane);
             veil(lane);
@@ -78,7 +80,7 @@ class LanePainter {
         painter_.setFont(small_font());
         painter_.setPen(theme_.mute);
         for (const double value : places_.values) {
-            const int px = static_cast<int>(std::lround(x_.to_pixel(value)));
+            const int px = static_cast<int>(std::lround(x_.to_pixel(value * picture_.x_unit)));
             draw_words(painter_, QRect(px - 40, axis.top() + 4, 80, 14), Qt::AlignHCenter | Qt::AlignVCenter,
                        QString::number(value, 'f', places_.decimals).replace(u'-', QChar(0x2212)));
         }
@@ -231,6 +233,18 @@ class LanePainter {
             painter_.setPen(QPen(theme_.mute, 1, Qt::DashLine));
             painter_.drawLine(QPointF(px, area_.top()), QPointF(px, area_.bottom()));
             if (with_words) painter_.drawText(QRectF(px + 3, area_.top() + 16, 90, 13), Qt::AlignLeft, mark.text);
+        }
+    }
+
+    void remarks() {
+        painter_.setFont(small_font(true));
+        int y = area_.top() + 16;
+        for (qsizetype i = 0; i < picture_.remarks.size(); ++i, y += 16) {
+            const int wide = painter_.fontMetrics().horizontalAdvance(picture_.remarks[i]) + 12;
+            const QRect box(area_.right() - wide - 4, y, wide, 14);
+            painter_.fillRect(box, picture_.remark_colours[static_cast<std::size_t>(i)]);
+            painter_.setPen(theme_.on_lap);
+            painter_.drawText(box, Qt::AlignCenter, picture_.remarks[i]);
         }
     }
 

@@ -333,6 +333,18 @@ void MapCanvas::draw_cars(QPainter& painter) const {
 
 void MapCanvas::draw_picture(QImage& image) {
     QPainter painter(&image);
+    paint_map(painter);
+}
+
+ViewOut MapCanvas::out(const QString& name) {
+    return {name, size(), [this](QPainter& painter, QSize size) {
+                painter.fillRect(QRect(QPoint(), size), theme().panel);
+                painter.setClipRect(QRect(QPoint(), size));
+                paint_map(painter);
+            }};
+}
+
+void MapCanvas::paint_map(QPainter& painter) const {
     painter.setRenderHint(QPainter::Antialiasing);
     if (!comparison_.laps().on_track()) return;
     draw_road(painter);
@@ -362,7 +374,7 @@ QString MapCanvas::hover_text() const {
     const PreparedLap& lap = comparison_.active().lap;
     const std::string quantity = paint_.quantity.empty() ? "speed" : paint_.quantity;
     const Shown how = shown(quantity);
-    QString text = tr("%1 m").arg(*hover_m_, 0, 'f', 0);
+    QString text = distance_text(*hover_m_);
     for (const Corner& corner : comparison_.laps().track().corners) {
         if (*hover_m_ >= corner.start_m && *hover_m_ <= corner.end_m)
             text = QString::fromStdString(corner.title()) + QStringLiteral(", ") + text;

@@ -7,6 +7,7 @@
 #include "app/plot/map_paint.h"
 #include "app/plot/map_placing.h"
 #include "app/plot/road_picture.h"
+#include "app/plot/view_out.h"
 
 namespace rendak::app {
 
@@ -45,6 +46,8 @@ class MapCanvas : public KeptPicture {
     [[nodiscard]] QPointF to_pixel(Point place) const { return to_pixel(place, 0); }
     /// What stands beside the pointer; empty off the road.
     [[nodiscard]] QString hover_text() const;
+    /// As it is on the screen, without the cars, to be given out.
+    [[nodiscard]] ViewOut out(const QString& name);
 
   Q_SIGNALS:
     void turned();
@@ -70,6 +73,7 @@ class MapCanvas : public KeptPicture {
     [[nodiscard]] MapPlacing placing() const { return own_.value_or(fitted()); }
     [[nodiscard]] std::optional<double> place_under(QPointF pixel, double reach_px) const;
     void show_anew();
+    void paint_map(QPainter& painter) const;
     void draw_road(QPainter& painter) const;
     void draw_laps(QPainter& painter) const;
     void draw_painted(QPainter& painter, int slot) const;

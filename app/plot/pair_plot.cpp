@@ -49,7 +49,7 @@ void captions(QPainter& painter, QRect area, QSize size, QString across, const Q
     if (every > 1) across += words("   (one sample of %1)").arg(every);
     painter.setFont(small_font(true));
     painter.setPen(theme().ink);
-    painter.drawText(QRect(area.left(), size.height() - 16, area.width(), 14), Qt::AlignCenter,
+    painter.drawText(QRect(area.left(), area.bottom() + 17, area.width(), 14), Qt::AlignCenter,
                      painter.fontMetrics().elidedText(across, Qt::ElideRight, area.width()));
     painter.drawText(QRect(4, 2, size.width() - 8, 14), Qt::AlignLeft | Qt::AlignVCenter,
                      painter.fontMetrics().elidedText(up, Qt::ElideRight, size.width() - 8));
@@ -59,14 +59,13 @@ QString named(const Shown& how) {
     return how.unit.isEmpty() ? how.label : how.label + QStringLiteral(", ") + how.unit;
 }
 
-/// Points go straight into the image: a million of them must not wait for a painter.
-void points(QImage& image, const PairPlot& plot, QSize size) {
-    const double ratio = image.devicePixelRatio();
+/// Calls put(x, y, colour) for each point inside the area, in pixels of `ratio` to one of the widget; the last series
+/// first, so that the first one lies on top.
+void each_point(const PairPlot& plot, QSize size, double ratio, const auto& put) {
     const Scale x = plot.x_scale(size), y = plot.y_scale(size);
     const QRect area = PairPlot::plot_area(size, plot.circle);
     const int left = static_cast<int>(area.left() * ratio), right = static_cast<int>((area.right() - 1) * ratio),
               top = static_cast<int>(area.top() * ratio), bottom = static_cast<int>((area.bottom() - 1) * ratio);
-    const int dot = std::max(2, static_cast<int>(std::lround(1.6 * ratio)));
     const auto per_x = static_cast<float>((x.last - x.first) / x.values.length() * ratio),
                per_y = static_cast<float>((y.last - y.first) / y.values.length() * ratio);
     const auto zero_x = static_cast<float>(x.to_pixel(0) * ratio), zero_y = static_cast<float>(y.to_pixel(0) * ratio);
@@ -75,8 +74,6 @@ void points(QImage& image, const PairPlot& plot, QSize size) {
     const Interval limits = plot.z_limits();
     std::array<QRgb, 256> tones{};
     for (std::size_t i = 0; i < tones.size(); ++i) tones[i] = one_sided_scale(static_cast<double>(i) / 255).rgb();
-    uchar* const bits = image.bits();
-    const qsizetype stride = image.bytesPerLine();
     for (std::size_t s = plot.series.size(); s-- > 0;) {
         const PairSeries& series = plot.series[s];
         const QRgb own = series.colour.rgb();
@@ -87,14 +84,35 @@ void points(QImage& image, const PairPlot& plot, QSize size) {
                       py = static_cast<int>(zero_y + (series.y[i] - y_offset) * y_factor * per_y);
             if (px < left || px > right || py < top || py > bottom) continue;
             const float share = painted ? (series.z[i] - static_cast<float>(limits.begin)) * z_scale : 0;
-            const QRgb colour = painted ? tones[static_cast<std::size_t>(std::clamp(share, 0.0F, 255.0F))] : own;
-            for (int row = 0; row < dot; ++row) {
-                auto* at = reinterpret_cast<QRgb*>(bits + (py + row) * stride) + px;
-                for (int column = 0; column < dot; ++column) at[column] = colour;
-            }
+            put(px, py, painted ? tones[static_cast<std::size_t>(std::clamp(share, 0.0F, 255.0F))] : own);
         }
     }
 }
+
+/// Points go straight into the image: a million of them must not wait for a painter.
+void points(QImage& image, const PairPlot& plot, QSize size) {
+    const double ratio = image.devicePixelRatio();
+    const int dot = std::max(2, static_cast<int>(std::lround(1.6 * ratio)));
+    uchar* const bits = image.bits();
+    const qsizetype stride = image.bytesPerLine();
+    each_point(plot, size, ratio, [=](int px, int py, QRgb colour) {
+        for (int row = 0; row < dot; ++row) {
+            auto* at = reinterpret_cast<QRgb*>(bits + (py + row) * stride) + px;
+            for (int column = 0; column < dot; ++column) at[column] = colour;
+        }
+    });
+}
+
+bool said(const QString& message, QPainter& painter, QSize size) {
+    if (message.isEmpty()) return false;
+    painter.setFont(body_font());
+    painter.setPen(theme().mute);
+    painter.drawText(QRect(QPoint(12, 12), size - QSize(24, 24)), Qt::AlignCenter | Qt::TextWordWrap, message);
+    return true;
+}
+
+/// What lies over the points.
+void over_points(const PairPlot& plot, QPainter& painter, QSize size);
 
 void rings(QPainter& painter, const PairPlot& plot, QSize size) {
     const Scale x = plot.x_scale(size), y = plot.y_scale(size);
@@ -189,6 +207,14 @@ void colour_key(QPainter& painter, const PairPlot& plot, QSize size) {
     painter.drawText(QRect(bar.right() + 4, 1, 44, 14), Qt::AlignLeft | Qt::AlignVCenter, plot.z->text(limits.end));
 }
 
+void over_points(const PairPlot& plot, QPainter& painter, QSize size) {
+    captions(painter, PairPlot::plot_area(size, plot.circle), size, named(plot.x), named(plot.y), plot.every);
+    if (plot.circle) rings(painter, plot, size);
+    outlines(painter, plot, size);
+    fits(painter, plot, size);
+    colour_key(painter, plot, size);
+}
+
 }  // namespace
 
 QRect PairPlot::plot_area(QSize size, bool circle) {
@@ -242,25 +268,36 @@ Scale PairPlot::y_scale(QSize size) const {
 }
 
 void paint(const PairPlot& plot, QImage& image, QSize size) {
-    const QRect area = PairPlot::plot_area(size, plot.circle);
     {
         QPainter painter(&image);
-        if (!plot.message.isEmpty()) {
-            painter.setFont(body_font());
-            painter.setPen(theme().mute);
-            painter.drawText(QRect(QPoint(12, 12), size - QSize(24, 24)), Qt::AlignCenter | Qt::TextWordWrap,
-                             plot.message);
-            return;
-        }
-        grid(painter, area, plot.x_scale(size), plot.y_scale(size));
+        if (said(plot.message, painter, size)) return;
+        grid(painter, PairPlot::plot_area(size, plot.circle), plot.x_scale(size), plot.y_scale(size));
     }
     points(image, plot, size);
     QPainter painter(&image);
-    captions(painter, area, size, named(plot.x), named(plot.y), plot.every);
-    if (plot.circle) rings(painter, plot, size);
-    outlines(painter, plot, size);
-    fits(painter, plot, size);
-    colour_key(painter, plot, size);
+    over_points(plot, painter, size);
+}
+
+void paint_lines(const PairPlot& plot, QPainter& painter, QSize size) {
+    constexpr std::size_t most_points = 60'000;
+    constexpr double finer = 4;
+    painter.fillRect(QRect(QPoint(), size), theme().panel);
+    if (said(plot.message, painter, size)) return;
+    grid(painter, PairPlot::plot_area(size, plot.circle), plot.x_scale(size), plot.y_scale(size));
+    std::size_t count = 0;
+    for (const PairSeries& it : plot.series) count += it.x.size();
+    if (count > most_points) {
+        QImage image(size * static_cast<int>(finer), QImage::Format_ARGB32_Premultiplied);
+        image.setDevicePixelRatio(finer);
+        image.fill(Qt::transparent);
+        points(image, plot, size);
+        painter.drawImage(QRect(QPoint(), size), image);
+    } else {
+        each_point(plot, size, finer, [&](int px, int py, QRgb colour) {
+            painter.fillRect(QRectF(px / finer, py / finer, 1.6, 1.6), QColor(colour));
+        });
+    }
+    over_points(plot, painter, size);
 }
 
 void paint_now(const PairPlot& plot, QPainter& painter, QSize size) {
@@ -304,14 +341,9 @@ double SharePlot::highest() const {
     return out > 0 ? out : 1;
 }
 
-void paint(const SharePlot& plot, QImage& image, QSize size) {
-    QPainter painter(&image);
-    if (!plot.message.isEmpty()) {
-        painter.setFont(body_font());
-        painter.setPen(theme().mute);
-        painter.drawText(QRect(QPoint(12, 12), size - QSize(24, 24)), Qt::AlignCenter | Qt::TextWordWrap, plot.message);
-        return;
-    }
+void paint(const SharePlot& plot, QPainter& painter, QSize size) {
+    painter.fillRect(QRect(QPoint(), size), theme().panel);
+    if (said(plot.message, painter, size)) return;
     const QRect area = SharePlot::plot_area(size);
     const Scale x = plot.x_scale(size);
     const Scale shown_x{{plot.how.from_si(x.values.begin), plot.how.from_si(x.values.end)}, x.first, x.last};

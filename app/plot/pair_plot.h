@@ -46,6 +46,8 @@ struct PairPlot {
 };
 
 void paint(const PairPlot& plot, QImage& image, QSize size);
+/// With lines that stay lines; points as well, as long as there are not too many for a file.
+void paint_lines(const PairPlot& plot, QPainter& painter, QSize size);
 /// The marks of the cursor, over a picture that is kept.
 void paint_now(const PairPlot& plot, QPainter& painter, QSize size);
 
@@ -66,6 +68,6 @@ struct SharePlot {
     [[nodiscard]] Scale x_scale(QSize size) const;  ///< SI to pixels
     [[nodiscard]] double highest() const;
 };
-void paint(const SharePlot& plot, QImage& image, QSize size);
+void paint(const SharePlot& plot, QPainter& painter, QSize size);
 
 }  // namespace rendak::app

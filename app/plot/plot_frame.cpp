@@ -63,7 +63,8 @@ void PlotFrame::mousePressEvent(QMouseEvent* event) {
     press_ = drag_to_ = event->position().toPoint();
     view_at_press_ = axis_->view();
     const bool left = event->button() == Qt::LeftButton;
-    if (event->button() == Qt::MiddleButton || (left && event->modifiers().testFlag(Qt::ShiftModifier)))
+    const bool both = event->modifiers().testFlags(Qt::ShiftModifier | Qt::ControlModifier);
+    if (event->button() == Qt::MiddleButton || (left && !both && event->modifiers().testFlag(Qt::ShiftModifier)))
         drag_ = Drag::pan;
     else if (!left)
         return;

@@ -23,6 +23,7 @@ TraceCanvas::TraceCanvas(Focus& focus, Comparison& comparison, QWidget* parent)
     setMinimumHeight(160);
     setAcceptDrops(true);
     connect(&comparison_, &Comparison::changed, this, &TraceCanvas::forget_picture);
+    connect(&focus_, &Focus::slid_changed, this, &TraceCanvas::forget_picture);
 }
 
 void TraceCanvas::set_lanes(std::vector<Lane> lanes) {
@@ -54,9 +55,15 @@ const TracePicture& TraceCanvas::picture() const {
             const bool on_track = comparison_.laps().on_track();
             const bool open = on_track && comparison_.laps().track().open;
             picture_->x_caption = comparison_.axis() == Axis::distance
-                                      ? (open ? tr("m from launch") : tr("m from line"))
+                                      ? (open ? tr("%1 from launch") : tr("%1 from line")).arg(distance_shown().unit)
                                   : !on_track ? tr("s from A's start")
                                               : (open ? tr("s from launch") : tr("s from line"));
+            if (comparison_.axis() == Axis::distance) picture_->x_unit = distance_shown().factor;
+            for (int slot = 0; slot < static_cast<int>(comparison_.laps().laps.size()); ++slot) {
+                if (comparison_.slid_m(slot) == 0) continue;
+                picture_->remarks << slot_letter(slot) + u' ' + comparison_.slid_words(slot);
+                picture_->remark_colours.push_back(theme().lap(slot));
+            }
             add_notes(*picture_);
             if (comparison_.axis() == Axis::run) {
                 // Where the laps of A's run begin.
@@ -91,7 +98,7 @@ void TraceCanvas::count_gap_from_view(PlottedLane& lane) const {
     const double begin = comparison_.view().begin;
     for (PlottedTrace& it : lane.traces)
         it.minus = laps[static_cast<std::size_t>(it.slot)].gap.at(
-            comparison_.distance_of(it.slot, comparison_.x_of(0, begin)));
+            comparison_.distance_of(it.slot, comparison_.x_of(0, begin)) + comparison_.slid_m(it.slot));
     if (lane.veil != nullptr)
         lane.veil_minus = laps[static_cast<std::size_t>(std::max(1, comparison_.active_slot()))].gap.at(begin);
 }
@@ -166,7 +173,8 @@ PlottedLane TraceCanvas::plotted(const Lane& lane) const {
             const Trace& trace = comparison_.trace(slot, quantities[q]);
             any = any || !trace.empty();
             const QColor colour = q < out.colours.size() ? out.colours[q] : colour_of(slot, q, before);
-            if (!is_gap || slot > 0) out.traces.push_back({&trace, colour, q, slot});
+            if (!is_gap || slot > 0)
+                out.traces.push_back({&trace, colour, q, slot, 0, is_gap ? 0 : comparison_.slid_m(slot)});
         }
     }
     if (quantity == "gap" && any) add_gap(out);
@@ -287,7 +295,7 @@ void TraceCanvas::add_gap(PlottedLane& lane) const {
         trust_.y.push_back(static_cast<float>(gap_error_s(a, b, comparison_.view_of_x(lane.veil->x[i]))));
     }
     lane.band = &trust_;
-    lane.band_text = tr("dotted: places good to %1 m only").arg(error_m, 0, 'f', 1);
+    lane.band_text = tr("dotted: places good to %1 only").arg(distance_text(error_m, 1));
 }
 
 /// Dotted where the lines are closer to each other than their positions can tell.
@@ -307,7 +315,7 @@ void TraceCanvas::add_offset_band(PlottedLane& lane) const {
         offset_trust_.y.push_back(told ? 0.0F : static_cast<float>(error_m));
     }
     lane.band = &offset_trust_;
-    lane.band_text = tr("dotted: less apart than positions can tell (± %1 m)").arg(error_m, 0, 'f', 1);
+    lane.band_text = tr("dotted: less apart than positions can tell (± %1)").arg(distance_text(error_m, 1));
 }
 
 void TraceCanvas::set_missing(std::map<int, QString> words) {
@@ -356,7 +364,7 @@ void TraceCanvas::draw_cursor(QPainter& painter) {
     draw_moments(painter);
     draw_target(painter);
     const QString text = comparison_.axis() == Axis::distance
-                             ? with_unit(QString::number(place, 'f', 1), QStringLiteral("m"))
+                             ? distance_text(place, 1)
                              : with_unit(QString::number(place, 'f', 3), QStringLiteral("s"));
     const double left = std::clamp(px - 40, double(plot.left()), double(plot.right() - 80));
     painter.setPen(Qt::NoPen);
@@ -386,7 +394,7 @@ ViewOut TraceCanvas::out(const QString& name) {
             const int number = laps.laps[k].lap.ref.lap;
             const QString words = QStringList{QString::fromStdString(run.driver), QString::fromStdString(run.name),
                                               number == whole_run ? tr("whole run") : tr("lap %1").arg(number),
-                                              lap_time(laps.laps[k].lap.time_s())}
+                                              lap_time(laps.laps[k].lap.time_s()), comparison_.slid_words(slot)}
                                       .join(QStringLiteral("  "));
             painter.drawText(QRect(x + 18, 5, size.width() - x - 18, 14), Qt::AlignLeft | Qt::AlignVCenter, words);
             x += 36 + painter.fontMetrics().horizontalAdvance(words);
@@ -412,8 +420,12 @@ DataWork TraceCanvas::data() const {
         for (std::size_t k = between ? 1 : 0; k < laps.size(); ++k) {
             const QString head = slot_letter(static_cast<int>(k)) + u' ' + how.label +
                                  (how.unit.isEmpty() ? QString() : QStringLiteral(" [%1]").arg(how.unit));
-            columns.push_back({csv_cell(head).toStdString(), laps[k].lap, id, laps[k].gap, laps[k].offset, how.factor,
-                               how.offset, how.decimals + 2});
+            const int slot = static_cast<int>(k);
+            const QString slid = between || comparison_.slid_m(slot) == 0
+                                     ? QString()
+                                     : QStringLiteral(" (%1)").arg(comparison_.slid_words(slot));
+            columns.push_back({csv_cell(head + slid).toStdString(), laps[k].lap, id, laps[k].gap, laps[k].offset,
+                               how.factor, how.offset, how.decimals + 2, between ? 0 : comparison_.slid_m(slot)});
         }
     }
     const Interval view = comparison_.view();

@@ -6,6 +6,7 @@
 #include "app/plot/lane.h"
 #include "app/plot/plot_frame.h"
 #include "app/plot/trace_picture.h"
+#include "app/plot/view_out.h"
 
 class QMenu;
 
@@ -54,7 +55,7 @@ class TraceCanvas : public PlotFrame {
 
     /// The lanes with a line on top that names the laps; its data are all channels of the lanes on a common grid: a
     /// metre, or on axes of time a hundredth of a second (more where that would be more than 200 000 rows).
-    [[nodiscard]] ViewOut out(const QString& name) override;
+    [[nodiscard]] ViewOut out(const QString& name);
 
     // What a test (and a tooltip) can ask.
     [[nodiscard]] QRect plot_area() const override { return TracePicture::plot_area(size()); }
@@ -89,7 +90,7 @@ class TraceCanvas : public PlotFrame {
 
   private:
     /// What a press takes hold of.
-    enum class Held { nothing, run, edge, label, scale };
+    enum class Held { nothing, run, lap, edge, label, scale };
     /// Where a channel would land: into a lane, or before it.
     struct Target {
         std::size_t lane = 0;
@@ -119,6 +120,8 @@ class TraceCanvas : public PlotFrame {
 
     /// The whole run that a drag with Ctrl moves; none where there is none.
     [[nodiscard]] std::optional<RunId> movable_run() const;
+    /// The lap that a drag with Ctrl and Shift slides along the road.
+    [[nodiscard]] std::optional<int> slidable_slot() const;
 
     Focus& focus_;
     Comparison& comparison_;
@@ -127,7 +130,7 @@ class TraceCanvas : public PlotFrame {
     mutable Trace trust_, offset_trust_;           ///< of the bands of gap and line
     Held held_ = Held::nothing;
     std::size_t held_lane_ = 0;  ///< of a label or a scale; the lane above an edge
-    double press_shift_s_ = 0;
+    double press_shift_s_ = 0, press_slid_m_ = 0;
     QPoint press_at_;
     Interval press_values_;
     std::optional<Target> target_;     ///< while a channel is dragged

@@ -40,6 +40,12 @@ std::optional<RunId> TraceCanvas::movable_run() const {
     return ref.lap == whole_run ? std::optional(ref.run) : std::nullopt;
 }
 
+std::optional<int> TraceCanvas::slidable_slot() const {
+    const ComparedLaps& laps = comparison_.laps();
+    if (laps.laps.size() < 2 || !laps.on_track() || comparison_.axis() != Axis::distance) return std::nullopt;
+    return std::max(1, comparison_.active_slot());
+}
+
 std::optional<std::size_t> TraceCanvas::lane_under(QPoint at) const {
     for (std::size_t i = 0; i < picture().lanes.size(); ++i) {
         const QRect area = lane_area(i);
@@ -101,6 +107,12 @@ bool TraceCanvas::press_own(QMouseEvent* event) {
         press_shift_s_ = known == shifts.end() ? 0 : known->second;
         return true;
     }
+    const auto slot = slidable_slot();
+    if (slot && event->modifiers() == (Qt::ControlModifier | Qt::ShiftModifier)) {
+        held_ = Held::lap;
+        press_slid_m_ = comparison_.slid_m(*slot);
+        return true;
+    }
     if (const auto moment = moment_under(press_at_)) {
         Q_EMIT moment_asked(moment->slot, moment->event);
         return true;
@@ -153,6 +165,14 @@ void TraceCanvas::drag_own(QPoint at) {
             const double by_s =
                 comparison_.view().length() * (at.x() - press_at_.x()) / std::max(1, plot_area().width());
             if (const auto run = movable_run()) focus_.set_shift(*run, std::round(100 * (press_shift_s_ + by_s)) / 100);
+            return;
+        }
+        case Held::lap: {
+            const double by_m =
+                comparison_.view().length() * (at.x() - press_at_.x()) / std::max(1, plot_area().width());
+            if (const auto slot = slidable_slot())
+                focus_.slide(comparison_.laps().laps[static_cast<std::size_t>(*slot)].lap.ref,
+                             std::round(10 * (press_slid_m_ + by_m)) / 10);
             return;
         }
         case Held::edge: {

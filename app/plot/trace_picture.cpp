@@ -29,7 +29,7 @@ std::vector<DrawnLane> drawn_lanes(const TracePicture& picture, QSize size, doub
             const ToLane to = to_lane(lane, it.quantity);
             const auto pattern = lane.colours.empty() ? pattern_of(it.quantity) : LinePattern::solid;
             drawn.traces.push_back(
-                {it.trace, it.colour.rgb(), to.factor, to.offset - to.factor * it.minus, pattern, ratio});
+                {it.trace, it.colour.rgb(), to.factor, to.offset - to.factor * it.minus, pattern, ratio, it.x_shift});
         }
         out.push_back(std::move(drawn));
     }
@@ -102,7 +102,8 @@ Interval fitted_values(const PlottedLane& lane, std::size_t quantity, std::optio
         const bool belongs =
             it.quantity == quantity || (quantity == 0 && it.quantity > 0 && lane.more[it.quantity - 1].shares);
         if (!belongs || it.trace->empty()) continue;
-        const auto si = view ? it.trace->limits(*view) : std::optional(it.trace->limits());
+        const auto si = view ? it.trace->limits({view->begin - it.x_shift, view->end - it.x_shift})
+                             : std::optional(it.trace->limits());
         if (!si) continue;  // nothing of it is in view
         const Interval own{how.from_si(si->begin - it.minus), how.from_si(si->end - it.minus)};
         all = all ? Interval{std::min(all->begin, own.begin), std::max(all->end, own.end)} : own;
@@ -116,8 +117,9 @@ Interval fitted_values(const PlottedLane& lane, std::size_t quantity, std::optio
 namespace {
 
 /// The curve in pixels, with breaks where samples are missing: all its points, or low and high of each half pixel.
-std::vector<QPolygonF> lines_of(const Trace& trace, const Scale& x, const Scale& y, const ToLane& to, double minus,
-                                QRect area) {
+std::vector<QPolygonF> lines_of(const Trace& trace, Scale x, const Scale& y, const ToLane& to, double minus,
+                                double x_shift, QRect area) {
+    x.values = {x.values.begin - x_shift, x.values.end - x_shift};
     std::vector<QPolygonF> out(1);
     const auto add = [&](double at, double value) {
         if (!std::isfinite(value)) {
@@ -237,6 +239,17 @@ void paint_notes(const TracePicture& picture, QPainter& painter, QSize size) {
 
 }  // namespace
 
+void paint_curve(QPainter& painter, const PlottedTrace& curve, const Scale& x, const Scale& y, const ToLane& to,
+                 LinePattern pattern, QRect area) {
+    if (curve.trace->empty()) return;
+    painter.save();
+    painter.setClipRect(area);
+    painter.setPen(pen_of(curve.colour, pattern));
+    for (const QPolygonF& line : lines_of(*curve.trace, x, y, to, curve.minus, curve.x_shift, area))
+        painter.drawPolyline(line);
+    painter.restore();
+}
+
 void paint_lines(const TracePicture& picture, QPainter& painter, QSize size) {
     painter.fillRect(QRect(QPoint(), size), theme().panel);
     painter.fillRect(QRect(0, 0, TracePicture::label_width, size.height()), theme().paper);
@@ -251,16 +264,10 @@ void paint_lines(const TracePicture& picture, QPainter& painter, QSize size) {
         const PlottedLane& lane = picture.lanes[at];
         if (!lane.message.isEmpty()) continue;
         const QRect area = picture.lane_area(size, at);
-        painter.save();
-        painter.setClipRect(area);
         for (const PlottedTrace& it : lane.traces) {
-            if (it.trace->empty()) continue;
-            painter.setPen(pen_of(it.colour, lane.colours.empty() ? pattern_of(it.quantity) : LinePattern::solid));
-            for (const QPolygonF& line :
-                 lines_of(*it.trace, x, picture.y_scale(size, at), to_lane(lane, it.quantity), it.minus, area))
-                painter.drawPolyline(line);
+            paint_curve(painter, it, x, picture.y_scale(size, at), to_lane(lane, it.quantity),
+                        lane.colours.empty() ? pattern_of(it.quantity) : LinePattern::solid, area);
         }
-        painter.restore();
     }
     paint_notes(picture, painter, size);
 }

@@ -19,6 +19,7 @@ struct PlottedTrace {
     std::size_t quantity = 0;  ///< which of the lane's: 0 its own, then `more`
     int slot = 0;              ///< whose it is
     double minus = 0;          ///< taken off every value, in SI units
+    double x_shift = 0;        ///< drawn so much further right: slid by hand
 };
 
 /// A further quantity in a lane. One in the unit of the lane's own shares its scale; another one has a scale of its
@@ -70,8 +71,11 @@ struct PlottedLane {
 /// the window, a picture and a report look alike.
 struct TracePicture {
     std::vector<PlottedLane> lanes;
-    Interval x;         ///< from the left edge of the plot to its right one
-    QString x_caption;  ///< "m from line"
+    Interval x;                ///< from the left edge of the plot to its right one
+    QString x_caption;         ///< "m from line"
+    double x_unit = 1;         ///< of the numbers below the axis, in those of `x`
+    QStringList remarks = {};  ///< in the upper right corner, in the colours of `remark_colours`
+    std::vector<QColor> remark_colours = {};
     std::vector<PlottedMark> marks;
     std::vector<PlottedNote> notes = {};
 
@@ -103,6 +107,10 @@ struct ToLane {
 /// there is one. Of x in `view` only, when that is given.
 [[nodiscard]] Interval fitted_values(const PlottedLane& lane, std::size_t quantity = 0,
                                      std::optional<Interval> view = {});
+
+/// One curve with lines that stay lines, cut off at the area.
+void paint_curve(QPainter& painter, const PlottedTrace& curve, const Scale& x, const Scale& y, const ToLane& to,
+                 LinePattern pattern, QRect area);
 
 /// Words in a box and an arrow to a point, inside an area; wherever something is written onto a picture.
 void paint_note(QPainter& painter, QRect area, QPointF at, const QString& text, const QColor& colour);

@@ -221,12 +221,13 @@ void TraceRaster::gather(const DrawnLane& lane, const DrawnTrace& drawn, const Q
     if (trace.x.size() < 2) return;
     const double x_per_value = (lane.x.last - lane.x.first) / lane.x.values.length();
     const double y_per_value = (lane.y.last - lane.y.first) / lane.y.values.length();
-    const Mapping to{static_cast<float>(x_per_value),
-                     static_cast<float>(lane.x.first - lane.x.values.begin * x_per_value - area.left()),
-                     static_cast<float>(drawn.factor * y_per_value),
-                     static_cast<float>(lane.y.first + (drawn.offset - lane.y.values.begin) * y_per_value)};
-    const std::size_t begin = trace.first_at(lane.x.values.begin);
-    const std::size_t end = std::min(trace.first_at(lane.x.values.end) + 1, trace.x.size());
+    const Mapping to{
+        static_cast<float>(x_per_value),
+        static_cast<float>(lane.x.first - (lane.x.values.begin - drawn.x_shift) * x_per_value - area.left()),
+        static_cast<float>(drawn.factor * y_per_value),
+        static_cast<float>(lane.y.first + (drawn.offset - lane.y.values.begin) * y_per_value)};
+    const std::size_t begin = trace.first_at(lane.x.values.begin - drawn.x_shift);
+    const std::size_t end = std::min(trace.first_at(lane.x.values.end - drawn.x_shift) + 1, trace.x.size());
     if (end > begin && end - begin >= 3 * static_cast<std::size_t>(width_))
         gather_dense(trace, to, begin, end);
     else

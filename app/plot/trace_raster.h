@@ -21,6 +21,7 @@ struct DrawnTrace {
     double factor = 1, offset = 0;
     LinePattern pattern = LinePattern::solid;
     double pattern_scale = 1;  ///< pixels of the image per pixel of the pattern
+    double x_shift = 0;        ///< by which it is drawn further right, in values of the axis; of curves with own points
 };
 
 /// The traces of one lane, the last one on top, in pixels of the image.

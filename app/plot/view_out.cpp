@@ -13,7 +13,7 @@
 namespace rendak::app {
 namespace {
 
-constexpr int png_ratio = 2, pixels_ratio = 3;
+constexpr int png_ratio = 2;
 
 Result<void> write_bytes(const std::filesystem::path& file, const QByteArray& bytes) {
     return write_file(file, std::string_view(bytes.constData(), static_cast<std::size_t>(bytes.size())));
@@ -88,16 +88,6 @@ Result<std::string> data_of(const ViewOut& view) {
     const DataWork work = view.data ? view.data() : DataWork();
     if (!work) return fail(ErrorCode::bad_input, "There is nothing in this view to write.");
     return work({});
-}
-
-std::function<void(QPainter&, QSize)> as_pixels(std::function<void(QImage&, QSize)> draw) {
-    return [draw = std::move(draw)](QPainter& painter, QSize size) {
-        QImage image(size * pixels_ratio, QImage::Format_RGB32);
-        image.setDevicePixelRatio(pixels_ratio);
-        image.fill(theme().panel.rgb());
-        draw(image, size);
-        painter.drawImage(QRect(QPoint(), size), image);
-    };
 }
 
 QString csv_cell(const QString& text) {

@@ -24,7 +24,7 @@ using DataWork = std::function<Result<std::string>(const JobContext&)>;
 struct ViewOut {
     QString name;  ///< "Traces": proposed as a file's name too
     QSize size;    ///< of the picture, in the window's pixels
-    /// Paints it so large. Lines stay lines in SVG and PDF where the view can (traces); else it is a picture in them.
+    /// Paints it so large, without the cursor; lines stay lines in SVG and PDF.
     std::function<void(QPainter&, QSize)> paint;
     /// Takes along what its data are made from. Null: it has no data of its own.
     std::function<DataWork()> data = {};
@@ -36,9 +36,6 @@ struct ViewOut {
 [[nodiscard]] QImage picture_of(const ViewOut& view);
 /// The bytes of a picture, which takes a while for a large one: for a worker.
 [[nodiscard]] Result<void> write_png(const QImage& image, const std::filesystem::path& file);
-
-/// A view that can only be drawn as pixels, three for each of the window's.
-[[nodiscard]] std::function<void(QPainter&, QSize)> as_pixels(std::function<void(QImage&, QSize)> draw);
 
 /// A cell as it stands in the table: quoted where it must be.
 [[nodiscard]] QString csv_cell(const QString& text);

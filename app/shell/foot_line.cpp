@@ -7,6 +7,7 @@
 #include <QToolButton>
 
 #include "app/text/plain_text.h"
+#include "app/text/shown.h"
 #include "app/theme/theme.h"
 #include "core/laps/cut.h"
 
@@ -93,8 +94,8 @@ void FootLine::show_range() {
     for (const Corner& corner : track.corners) {
         if (range.contains(corner.apex_m)) turns << QString::number(corner.number);
     }
-    QString text = whole ? (track.open ? tr("Whole road, %1 m") : tr("Whole lap, %1 m")).arg(range.length(), 0, 'f', 0)
-                         : tr("Range %1–%2 m").arg(range.begin, 0, 'f', 0).arg(range.end, 0, 'f', 0);
+    QString text = whole ? (track.open ? tr("Whole road, %1") : tr("Whole lap, %1")).arg(distance_text(range.length()))
+                         : tr("Range %1").arg(stretch_text(range));
     if (!whole && !turns.isEmpty())
         text += turns.size() == 1 ? tr(" (Turn %1)").arg(turns.front())
                                   : tr(" (Turns %1 to %2)").arg(turns.front(), turns.back());
@@ -102,7 +103,7 @@ void FootLine::show_range() {
     const int slot = comparison.active_slot();
     const PreparedLap& lap = comparison.active().lap;
     if (lap.trust_m > 0) {
-        const QString figure = tr("places good to ± %1 m").arg(lap.trust_m, 0, 'f', 1);
+        const QString figure = tr("places good to ± %1").arg(distance_text(lap.trust_m, 1));
         text += QStringLiteral("   ") +
                 (lap.trust_m > poor_trust_m ? tr("%1: %2 (poor)") : tr("%1: %2")).arg(slot_letter(slot), figure);
     }

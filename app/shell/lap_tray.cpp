@@ -49,10 +49,13 @@ QStringList LapCard::texts() const {
         slot_ == 0 ? (workspace_.focus().state().fastest_is_a ? tr("baseline, fastest") : tr("baseline"))
         : workspace_.comparison().laps().on_track() ? signed_number(time - laps.front().lap.time_s(), 3)
                                                     : QString();
+    const QString slid = workspace_.comparison().slid_words(slot_);
     const QString driver = QString::fromStdString(lap.run->row.driver);
     const QString run = run_title(lap.run->row, runs_of(workspace_.comparison().laps()));
     return {driver.isEmpty() ? run : driver,
-            ref.lap == whole_run ? tr("%1 · whole run").arg(run) : tr("%1 · lap %2").arg(run).arg(ref.lap),
+            !slid.isEmpty()        ? slid
+            : ref.lap == whole_run ? tr("%1 · whole run").arg(run)
+                                   : tr("%1 · lap %2").arg(run).arg(ref.lap),
             lap_time(time), to_a};
 }
 
@@ -111,10 +114,14 @@ void LapCard::show_menu(QPoint at) {
     const auto& picked = workspace_.focus().state().laps;
     if (slot_ < static_cast<int>(picked.size()))
         add_lap_actions(menu, workspace_, picked[static_cast<std::size_t>(slot_)], window());
+    const QString slid = workspace_.comparison().slid_words(slot_);
+    const QAction* back = slid.isEmpty() ? nullptr : menu.addAction(tr("Put its curves back (%1)").arg(slid));
     QAction* clear = menu.addAction(tr("Take all laps away"));
     const QAction* chosen = menu.exec(at);
     Focus& focus = workspace_.focus();
-    if (chosen == baseline)
+    if (back != nullptr && chosen == back)
+        focus.slide(picked[static_cast<std::size_t>(slot_)], 0);
+    else if (chosen == baseline)
         focus.make_baseline(slot_);
     else if (chosen == clear)
         focus.clear_laps();
@@ -172,6 +179,8 @@ LapTray::LapTray(Workspace& workspace, QWidget* parent) : QWidget(parent), works
     row_->addWidget(place_);
     connect(&workspace_.comparison(), &Comparison::changed, this, &LapTray::rebuild);
     connect(&workspace_.focus(), &Focus::laps_changed, this, &LapTray::rebuild);
+    for (const auto told : {&Focus::slid_changed, &Focus::axis_changed})
+        connect(&workspace_.focus(), told, this, &LapTray::rebuild);
     rebuild();
 }
 

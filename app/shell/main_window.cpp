@@ -222,7 +222,8 @@ QStringList MainWindow::arrangement(const MainWindow& first, const MainWindow* w
         return QStringList{QString::fromLatin1(window.saveGeometry().toBase64()), window.desk(),
                            window.workspace_->selection() == first.workspace_->selection() ? QStringLiteral("linked")
                                                                                            : QStringLiteral("free"),
-                           QString::fromStdString(focus_to_json(window.workspace_->focus().state()))}
+                           QString::fromStdString(focus_to_json(window.workspace_->focus().state())),
+                           window.desk_windows()}
             .join(u'\t');
     };
     QStringList out{QString::fromStdString(first.workspace_->library().folder().string()), line(first)};
@@ -241,7 +242,7 @@ void MainWindow::arrange(const QStringList& windows) {
     bool is_first = true;
     for (const QString& text : windows.mid(1)) {
         const QStringList parts = text.split(u'\t');
-        if (parts.size() != 4) continue;
+        if (parts.size() < 4) continue;
         MainWindow* window = is_first ? this : open_another(parts[2] == QLatin1String("linked"));
         // A screen that is gone is none of its business: Qt moves it onto one that is there.
         window->restoreGeometry(QByteArray::fromBase64(parts[0].toLatin1()));
@@ -250,7 +251,28 @@ void MainWindow::arrange(const QStringList& windows) {
             if (const auto state = focus_from_json(parts[3].toStdString()))
                 window->workspace_->focus().set_state(*state);
         }
+        window->open_desk_windows(parts.value(4));
         is_first = false;
+    }
+}
+
+/// "compare:a|b": what each desk has open beside the window.
+QString MainWindow::desk_windows() const {
+    QStringList out;
+    for (std::size_t i = 0; i < desks_.size(); ++i) {
+        const QStringList open = desks_[i]->windows();
+        if (!open.isEmpty()) out << QString::fromLatin1(all_desks()[i].id) + u':' + open.join(u'|');
+    }
+    return out.join(u';');
+}
+
+void MainWindow::open_desk_windows(const QString& text) {
+    for (const QString& of_desk : text.split(u';', Qt::SkipEmptyParts)) {
+        const QString id = of_desk.section(u':', 0, 0);
+        for (std::size_t i = 0; i < desks_.size(); ++i) {
+            if (id == QLatin1String(all_desks()[i].id))
+                desks_[i]->open_windows(of_desk.section(u':', 1).split(u'|', Qt::SkipEmptyParts));
+        }
     }
 }
 

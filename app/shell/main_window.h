@@ -65,6 +65,8 @@ class MainWindow : public QMainWindow {
     void closeEvent(QCloseEvent* event) override;
 
   private:
+    [[nodiscard]] QString desk_windows() const;
+    void open_desk_windows(const QString& text);
     void add_actions();
     void show_view_menu();
 

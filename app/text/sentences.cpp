@@ -15,7 +15,7 @@ QString seconds(double s, int decimals = 3) {
 }
 
 QString metres(double m) {
-    return with_unit(QString::number(std::abs(m), 'f', 0), QStringLiteral("m"));
+    return distance_text(std::abs(m));
 }
 
 QString speed(double mps) {

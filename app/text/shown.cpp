@@ -209,6 +209,22 @@ Shown shown(std::string_view quantity) {
     return chosen ? in_unit(out, own->second) : out;
 }
 
+Shown distance_shown(int decimals) {
+    Shown out = as_wanted({QStringLiteral("Distance"), QStringLiteral("m"), {}, 1, 0, decimals});
+    out.decimals = decimals;  // a foot is a finer step already
+    return out;
+}
+
+QString distance_text(double m, int decimals) {
+    const Shown how = distance_shown(decimals);
+    return with_unit(how.text(m), how.unit);
+}
+
+QString stretch_text(Interval range_m) {
+    const Shown how = distance_shown();
+    return with_unit(how.text(range_m.begin) + QStringLiteral("–") + how.text(range_m.end), how.unit);
+}
+
 QString lap_time(double seconds) {
     return QString::fromStdString(lap_time_text(seconds)).replace(u'-', minus);
 }

@@ -53,6 +53,13 @@ void set_fixed_scale(const std::string& quantity, std::optional<Interval> si);
 void set_channel_colour(const std::string& quantity, const std::optional<QColor>& colour);
 [[nodiscard]] const std::map<std::string, QColor, std::less<>>& channel_colours();
 
+/// A place on a track, or a length of road, in the unit chosen for distances; `decimals` are those of metres.
+[[nodiscard]] Shown distance_shown(int decimals = 0);
+/// "1204 m", "3950 ft".
+[[nodiscard]] QString distance_text(double m, int decimals = 0);
+/// "120–260 m".
+[[nodiscard]] QString stretch_text(Interval range_m);
+
 /// Kinds of quantities that people choose a unit for, each by the unit it is shown in as it comes.
 struct UnitKind {
     QString metric;  ///< "km/h"

@@ -2,6 +2,7 @@
 
 #include <QAction>
 #include <QKeySequence>
+#include <QStringList>
 #include <QWidget>
 #include <functional>
 #include <span>
@@ -38,6 +39,9 @@ class Desk : public QWidget {
     /// How the person has arranged the desk, as text that restore() understands; kept whenever state_changed() tells.
     [[nodiscard]] virtual QString state() const { return {}; }
     virtual void restore(const QString& /*state*/) {}
+    /// Windows of its own that are open, as text that open_windows() understands.
+    [[nodiscard]] virtual QStringList windows() const { return {}; }
+    virtual void open_windows(const QStringList& /*windows*/) {}
     /// Asks about what would be lost; false: the window stays open.
     [[nodiscard]] virtual bool may_close() { return true; }
     /// What can be found by typing, besides the desk's actions; the desk is in front when one is chosen.

@@ -111,6 +111,12 @@ Json to_json(const BundleRun& run) {
         for (const ChannelEdit& edit : run.channel_edits) out["channel_edits"][edit.channel] = to_json(edit);
     }
     out["notes"] = run.notes;
+    if (!run.picture_notes.empty()) out["picture_notes"] = Json::array();
+    for (const PictureNote& note : run.picture_notes)
+        out["picture_notes"].push_back({{"at_s", note.at_s}, {"channel", note.quantity}, {"text", note.text}});
+    if (!run.official_laps.empty()) out["official_laps"] = Json::array();
+    for (const OfficialLap& lap : run.official_laps)
+        out["official_laps"].push_back({{"number", lap.number}, {"time_s", lap.time_s}});
     out["laps"] = Json::array();
     for (const Lap& lap : run.laps) {
         out["laps"].push_back({{"number", lap.number},
@@ -166,6 +172,17 @@ BundleRun run_from(const Json& json) {
         }
     }
     run.notes = in.texts("notes");
+    for (const Json& entry : in.list("picture_notes")) {
+        const Fields fields(entry);
+        PictureNote note{0, fields.number("at_s").value_or(0), fields.text("channel"), fields.text("text")};
+        if (!note.text.empty()) run.picture_notes.push_back(std::move(note));
+    }
+    for (const Json& entry : in.list("official_laps")) {
+        const OfficialLap lap{Fields(entry).count("number", 0), Fields(entry).number("time_s").value_or(0)};
+        const bool doubled = std::any_of(run.official_laps.begin(), run.official_laps.end(),
+                                         [&](const OfficialLap& it) { return it.number == lap.number; });
+        if (lap.number > 0 && lap.time_s > 0 && !doubled) run.official_laps.push_back(lap);
+    }
     for (const Json& entry : in.list("laps")) {
         const Fields fields(entry);
         Lap lap;

@@ -15,6 +15,8 @@ struct BundleRun {
     PlaceCorrection place;
     std::vector<std::string> flipped, unused, notes;
     std::vector<ChannelEdit> channel_edits;
+    std::vector<PictureNote> picture_notes;
+    std::vector<OfficialLap> official_laps;
     int joined_into = -1;  ///< place of the main run in the bundle's list
     double join_offset_s = 0;
 };

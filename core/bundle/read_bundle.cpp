@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <cerrno>
+#include <cmath>
 
 #include "core/base/file_io.h"
 #include "core/base/text.h"
@@ -93,6 +94,36 @@ std::string differing_facts(const RunFacts& mine, const RunFacts& theirs) {
         else
             compare(lower(field.label).c_str(), number(mine.*field.number), number(theirs.*field.number));
     }
+    return out;
+}
+
+/// The bundle's notes on pictures that the library's run does not have.
+Result<std::vector<PictureNote>> new_notes(const Library& library, RunId mine, const BundleRun& run) {
+    const auto own = library.picture_notes(mine);
+    if (!own) return pass_on(own.error());
+    std::vector<PictureNote> out;
+    for (const PictureNote& note : run.picture_notes) {
+        const bool known = std::any_of(own->begin(), own->end(), [&](const PictureNote& it) {
+            return it.text == note.text && it.quantity == note.quantity && std::abs(it.at_s - note.at_s) < 1e-3;
+        });
+        if (!known) out.push_back(note);
+    }
+    return out;
+}
+
+/// What taking the bundle's run over the library's would change; empty: nothing.
+Result<std::string> difference_of(const Library& library, const RunRow& mine, const BundleRun& run,
+                                  const RunFacts& theirs) {
+    std::string out = differing_facts(mine, theirs);
+    const auto notes = new_notes(library, mine.id, run);
+    if (!notes) return pass_on(notes.error());
+    if (!notes->empty())
+        out += (out.empty() ? "" : "; ") + std::to_string(notes->size()) + (notes->size() == 1 ? " note" : " notes") +
+               " on its pictures that you do not have";
+    const auto official = library.official_laps(mine.id);
+    if (!official) return pass_on(official.error());
+    if (!run.official_laps.empty() && run.official_laps != *official)
+        out += std::string(out.empty() ? "" : "; ") + "lap times of the timing system differ";
     return out;
 }
 
@@ -282,11 +313,7 @@ class Taker {
                 told(run_title(run) + ": its recording was missing or damaged; it is whole again.");
             }
             const std::string key = run_key(bundle_.json, i);
-            if (take_.contains(key) && !differing_facts(**mine, facts).empty()) {
-                if (auto done = library_.set_facts((*mine)->id, facts); !done) return done;
-                told(run_title(run) + ": its facts are the bundle's now.");
-            }
-            return {};
+            return take_.contains(key) ? take_facts(**mine, run, facts) : Result<void>();
         }
         if (leave_.contains(run_key(bundle_.json, i))) return {};
         const auto made = file_run(run, facts, job);
@@ -294,6 +321,25 @@ class Taker {
         ids_[i] = *made;
         out_.runs.push_back(*made);
         told(run_title(run) + ".");
+        return {};
+    }
+
+    /// One's own run with the bundle's facts, official laps, and notes besides one's own.
+    Result<void> take_facts(const RunRow& mine, const BundleRun& run, const RunFacts& facts) {
+        const auto difference = difference_of(library_, mine, run, facts);
+        if (!difference) return pass_on(difference.error());
+        if (difference->empty()) return {};
+        const auto notes = new_notes(library_, mine.id, run);
+        if (!notes) return pass_on(notes.error());
+        if (auto done = library_.set_facts(mine.id, facts); !done) return done;
+        if (!run.official_laps.empty()) {
+            if (auto done = library_.set_official_laps(mine.id, run.official_laps); !done) return done;
+        }
+        for (const PictureNote& note : *notes) {
+            if (auto done = library_.add_picture_note(mine.id, note); !done) return pass_on(done.error());
+        }
+        told(run_title(run) + ": its facts are the bundle's now" +
+             (notes->empty() ? "." : ", and its notes on pictures are there."));
         return {};
     }
 
@@ -306,6 +352,8 @@ class Taker {
         const auto track = tracks_.find(run.track);
         if (track != tracks_.end()) info.track = track->second;
         info.notes = run.notes;
+        info.picture_notes = run.picture_notes;
+        info.official_laps = run.official_laps;
         info.laps = run.laps;
         info.flipped = run.flipped;
         info.unused = run.unused;
@@ -435,7 +483,9 @@ Result<std::vector<BundleItem>> preview_bundle(const Library& library, const std
         const auto mine = same_run(library, run);
         if (!mine) return pass_on(mine.error());
         if (*mine) {
-            item.difference = differing_facts(**mine, facts_for(run, setups));
+            auto difference = difference_of(library, **mine, run, facts_for(run, setups));
+            if (!difference) return pass_on(difference.error());
+            item.difference = std::move(*difference);
             item.state = item.difference.empty() ? State::same : State::clash;
         }
         out.push_back(std::move(item));

@@ -21,6 +21,10 @@ Result<BundleRun> run_of(const Library& library, const RunRow& row) {
     if (!flipped || !unused) return pass_on((flipped ? unused : flipped).error());
     auto edits = library.channel_edits(row.id);
     if (!edits) return pass_on(edits.error());
+    auto notes = library.picture_notes(row.id);
+    if (!notes) return pass_on(notes.error());
+    auto official = library.official_laps(row.id);
+    if (!official) return pass_on(official.error());
     const auto place = library.place_correction(row.id);
     if (!place) return pass_on(place.error());
     BundleRun run;
@@ -36,6 +40,8 @@ Result<BundleRun> run_of(const Library& library, const RunRow& row) {
     run.unused = std::move(*unused);
     run.channel_edits = std::move(*edits);
     run.notes = row.notes;
+    run.picture_notes = std::move(*notes);
+    run.official_laps = std::move(*official);
     run.place = *place;
     run.join_offset_s = row.join_offset_s;
     return run;

@@ -12,7 +12,7 @@ double value_of(const TracedColumn& column, Axis axis, double x) {
         const Channel* channel = column.lap.recording->find(column.quantity);
         return channel == nullptr ? std::nan("") : channel->value_at(map.start_s() + x);
     }
-    const double place = axis == Axis::distance ? x : map.distance_at(map.start_s() + x);
+    const double place = axis == Axis::distance ? x - column.slid_m : map.distance_at(map.start_s() + x);
     if (column.quantity == "gap") return column.gap.at(place);
     if (column.quantity == "line_offset") return column.line.at(place);
     return column.lap.value_at(column.quantity, place);

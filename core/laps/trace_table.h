@@ -19,6 +19,7 @@ struct TracedColumn {
     LineOffset line = {};
     double factor = 1, offset = 0;
     int decimals = 3;
+    double slid_m = 0;  ///< by which its values are slid along the road, where x is metres
 };
 
 /// The columns over a common x as comma-separated text: metres of track, or seconds since each lap's line. A row a

@@ -270,6 +270,11 @@ Result<RunId> Library::insert_run(std::int64_t recording_id, const FilingInfo& i
         if (auto done = set_unused(id, channel, true); !done) return pass_on(done.error());
     }
     if (auto done = set_place_correction(id, info.place); !done) return pass_on(done.error());
+    for (PictureNote note : info.picture_notes) {
+        note.id = 0;  // a number of this library's
+        if (auto done = add_picture_note(id, note); !done) return pass_on(done.error());
+    }
+    if (auto done = insert_official_laps(id, info.official_laps); !done) return pass_on(done.error());
     if (info.about_event) {
         Statement zone(*database_, "UPDATE events SET zone = ? WHERE name = ? AND zone = ''");
         if (auto done = zone.bind(info.about_event->zone).bind(facts.event).run(); !done) return pass_on(done.error());

@@ -235,6 +235,7 @@ class Library {
     void sweep_downloads() const;
     [[nodiscard]] Result<void> bind_facts(sql::Statement& statement, const RunFacts& facts);
     [[nodiscard]] Result<void> insert_laps(RunId id, std::span<const Lap> laps);
+    [[nodiscard]] Result<void> insert_official_laps(RunId id, std::span<const OfficialLap> laps);
     [[nodiscard]] Result<std::int64_t> name_id(const char* table, const std::string& name);
     [[nodiscard]] Result<std::int64_t> session_id(const std::string& event, const std::string& session);
 

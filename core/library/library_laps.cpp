@@ -180,11 +180,16 @@ Result<void> Library::set_official_laps(RunId id, std::span<const OfficialLap> l
     if (const auto known = run(id); !known) return pass_on(known.error());
     if (auto done = Statement(*database_, "DELETE FROM official_laps WHERE run_id = ?").bind(id.value).run(); !done)
         return done;
+    if (auto done = insert_official_laps(id, laps); !done) return done;
+    return transaction.commit();
+}
+
+Result<void> Library::insert_official_laps(RunId id, std::span<const OfficialLap> laps) {
     for (const OfficialLap& lap : laps) {
         Statement put(*database_, "INSERT INTO official_laps VALUES (?,?,?)");
         if (auto done = put.bind(id.value).bind(std::int64_t{lap.number}).bind(lap.time_s).run(); !done) return done;
     }
-    return transaction.commit();
+    return {};
 }
 
 Result<std::vector<PictureNote>> Library::picture_notes(RunId id) const {

@@ -191,6 +191,8 @@ struct FilingInfo : RunFacts {
     double clock_shift_s = 0;
     std::optional<Interval> window_s;
     PlaceCorrection place;
+    std::vector<PictureNote> picture_notes;
+    std::vector<OfficialLap> official_laps;
     RunId joined_into;
     double join_offset_s = 0;
     std::optional<EventRow> about_event;  ///< what is known of its event, unless the library has words of its own

@@ -7,6 +7,7 @@
 #include <QSvgRenderer>
 #include <algorithm>
 #include <fstream>
+#include <set>
 #include <sstream>
 
 #include "app/plot/view_out.h"
@@ -73,6 +74,37 @@ TEST_F(OutTest, TracesGoOutAsPngSvgAndPdf) {
         EXPECT_TRUE(write_picture(view, folder_.path() / "view.png")) << view.name.toStdString();
 }
 
+TEST_F(OutTest, MapAndSidePicturesStayLinesAndWords) {
+    focus().set_range({1800, 2300});
+    settle();
+    for (int i = 0; i < Beside::picture_count; ++i) {
+        beside().show_picture(static_cast<Beside::Picture>(i));
+        settle();
+        const ViewOut view = beside().out();
+        const auto file = folder_.path() / ("view" + std::to_string(i) + ".svg");
+        ASSERT_TRUE(write_picture(view, file));
+        const std::string text = text_of(file);
+        // A list's arrows are little pictures of the widget style.
+        if (beside().picture() != Beside::Picture::changes)
+            EXPECT_EQ(text.find("<image"), std::string::npos) << view.name.toStdString() << " holds pixels";
+        EXPECT_NE(text.find("<text"), std::string::npos) << view.name.toStdString();
+        EXPECT_GT(std::count(text.begin(), text.end(), '\n'), 60) << view.name.toStdString();
+        // And it looks as it does on the screen.
+        const QImage picture = picture_of(view);
+        keep_image(picture, QStringLiteral("out-") + view.name);
+        std::set<QRgb> colours;
+        for (int y = 0; y < picture.height(); y += 3) {
+            for (int x = 0; x < picture.width(); x += 3) colours.insert(picture.pixel(x, y));
+        }
+        EXPECT_GT(colours.size(), 6U) << view.name.toStdString();
+    }
+    const auto file = folder_.path() / "map.svg";
+    ASSERT_TRUE(write_picture(desk().map().out(QStringLiteral("Map")), file));
+    const std::string text = text_of(file);
+    EXPECT_EQ(text.find("<image"), std::string::npos);
+    EXPECT_NE(text.find(">5</text>"), std::string::npos) << "the corners' numbers are words";
+}
+
 TEST_F(OutTest, DataAreWhatTheTracesShow) {
     desk().canvas().set_lanes({{"gap", 1}, {"speed", 1, {"throttle"}}});
     focus().set_range({1000, 1200});
@@ -100,7 +132,7 @@ TEST_F(OutTest, DataAreWhatTheTracesShow) {
     auto* menu = desk().findChild<QMenu*>(QStringLiteral("out"));
     ASSERT_NE(menu, nullptr);
     Q_EMIT menu->aboutToShow();
-    ASSERT_EQ(menu->actions().size(), 3);
+    ASSERT_EQ(menu->actions().size(), 4) << "three views, and windows";
     auto* traces = menu->actions()[0]->menu();
     traces->actions().last()->trigger();
     settle();

@@ -198,6 +198,47 @@ TEST_F(ReplayTest, WindowsComeBackAsTheyStood) {
     settle();
 }
 
+TEST_F(ReplayTest, APictureAloneHasTheSameLapsAndComesBack) {
+    Q_EMIT desk().findChild<QMenu*>(QStringLiteral("out"))->aboutToShow();
+    auto* traces = desk().open_picture(PictureWindow::Shows::traces);
+    auto* map = desk().open_picture(PictureWindow::Shows::map);
+    auto* beside = desk().open_picture(PictureWindow::Shows::beside);
+    beside->beside()->show_picture(Beside::Picture::circle);
+    traces->show_page(QStringLiteral("Pedals and g"));
+    settle();
+    EXPECT_GT(traces->canvas()->lanes().size(), 1U);
+    EXPECT_NE(quantities_of(traces->canvas()->lanes()), quantities_of(canvas().lanes())) << "a page of its own";
+    keep_picture(traces, QStringLiteral("alone-traces"));
+    keep_picture(map, QStringLiteral("alone-map"));
+    keep_picture(beside, QStringLiteral("alone-beside"));
+    // Linked both ways: a drag there is the range here.
+    focus().set_range({1000, 2000});
+    settle();
+    EXPECT_EQ(traces->canvas()->x_scale().values, (Interval{1000, 2000}));
+    const QRect plot = traces->canvas()->plot_area();
+    drag(*traces->canvas(), {plot.left() + 100, 80}, {plot.left() + 300, 80});
+    EXPECT_LT(state().range_m.length(), 600);
+    EXPECT_EQ(canvas().x_scale().values, state().range_m);
+    const QStringList stood = MainWindow::arrangement(*window_);
+    for (QWidget* it : {static_cast<QWidget*>(traces), static_cast<QWidget*>(map), static_cast<QWidget*>(beside)})
+        it->close();
+    settle();
+    QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+    EXPECT_TRUE(desk().windows().isEmpty());
+    window_->arrange(stood);
+    settle();
+    ASSERT_EQ(desk().windows().size(), 3);
+    int circles = 0, pages = 0;
+    for (auto* it : window_->findChildren<PictureWindow*>()) {
+        circles += it->beside() != nullptr && it->beside()->picture() == Beside::Picture::circle;
+        pages += it->canvas() != nullptr && it->canvas()->lanes().size() > 1;
+    }
+    EXPECT_EQ(circles, 1);
+    EXPECT_EQ(pages, 1);
+    EXPECT_EQ(PictureWindow::opened(window_->workspace(), desk().pages(), QStringLiteral("9 x y"), nullptr), nullptr);
+    EXPECT_EQ(PictureWindow::opened(window_->workspace(), desk().pages(), QString(), nullptr), nullptr);
+}
+
 TEST_F(ReplayTest, NotesStayWithTheRunAndStandOnEveryPictureOfTheLap) {
     canvas().set_lanes({{"speed", 1}, {"throttle", 1}});
     focus().set_cursor(2090);

@@ -117,6 +117,39 @@ TEST_F(BundleTest, DoubtsAndNotesOfLapsTravel) {
     EXPECT_EQ(arrived[0].reason, "traffic");
 }
 
+TEST_F(BundleTest, NotesOnPicturesAndOfficialLapsTravelAndAreAddedWhenTaken) {
+    ASSERT_TRUE(mine_->add_picture_note(run_, {0, 12.5, "speed", "kerb: \"hop\""}));
+    ASSERT_TRUE(mine_->add_picture_note(run_, {0, 20, "", "wide here"}));
+    ASSERT_TRUE(mine_->set_official_laps(run_, std::vector<OfficialLap>{{1, 33.5}, {2, 33.25}}));
+    const auto before = file_;
+    file_ = folder_ / "noted.zip";
+    ASSERT_TRUE(write_bundle(*mine_, {.runs = {run_}}, file_));
+    ASSERT_TRUE(take_bundle(*theirs_, file_));
+    const RunId id = theirs_->runs().value()[0].id;
+    const auto notes = theirs_->picture_notes(id).value();
+    ASSERT_EQ(notes.size(), 2U);
+    EXPECT_EQ(notes[0].text, "kerb: \"hop\"");
+    EXPECT_EQ(notes[0].quantity, "speed");
+    EXPECT_EQ(notes[0].at_s, 12.5);
+    EXPECT_TRUE(notes[1].quantity.empty());
+    EXPECT_EQ(theirs_->official_laps(id).value(), mine_->official_laps(run_).value());
+    for (const auto& [key, item] : preview(*theirs_)) EXPECT_EQ(item.state, State::same) << key << item.difference;
+    // Who has the run already and writes notes of his own keeps them, and is asked about the new one.
+    ASSERT_TRUE(theirs_->remove_picture_note(notes[1].id));
+    ASSERT_TRUE(theirs_->add_picture_note(id, {0, 30, "gear", "mine"}));
+    const std::string key = "run:" + theirs_->run(id)->digest + ":0";
+    EXPECT_EQ(preview(*theirs_).at(key).state, State::clash);
+    EXPECT_EQ(preview(*theirs_).at(key).difference, "1 note on its pictures that you do not have");
+    ASSERT_TRUE(take_bundle(*theirs_, file_));
+    EXPECT_EQ(theirs_->picture_notes(id).value().size(), 2U) << "not unasked";
+    ASSERT_TRUE(take_bundle(*theirs_, file_, {key}));
+    EXPECT_EQ(theirs_->picture_notes(id).value().size(), 3U);
+    EXPECT_EQ(preview(*theirs_).at(key).state, State::same);
+    // An older bundle, without either, takes nothing away.
+    file_ = before;
+    EXPECT_EQ(preview(*theirs_).at(key).state, State::same);
+}
+
 TEST_F(BundleTest, WhatClashesStaysUnlessItIsTaken) {
     ASSERT_TRUE(take_bundle(*theirs_, file_));
     const RunId id = theirs_->runs().value()[0].id;

@@ -60,12 +60,7 @@ std::string id_of(const QComboBox& box) {
 
 /// A list is given out as it is seen.
 std::function<void(QPainter&, QSize)> of_widget(QWidget* widget) {
-    return [widget](QPainter& painter, QSize) {
-        QImage image(widget->size() * 3, QImage::Format_RGB32);
-        image.setDevicePixelRatio(3);
-        widget->render(&image);
-        painter.drawImage(QRect(QPoint(), widget->size()), image);
-    };
+    return [widget](QPainter& painter, QSize) { widget->render(&painter); };
 }
 
 void choose(QComboBox& box, const std::string& id) {

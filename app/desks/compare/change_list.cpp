@@ -24,7 +24,7 @@ ChangeList::ChangeList(Focus& focus, Comparison& comparison, QWidget* parent)
     list_->setAccessibleName(tr("Where the gap changes, the largest change first"));
     list_->setIndentation(14);
     list_->setUniformRowHeights(true);
-    list_->setHeaderLabels({tr("Metres"), tr("Where"), tr("Gap by"), tr("each 100 m")});
+    list_->setHeaderLabels({tr("Place"), tr("Where"), tr("Gap by"), tr("each 100 m")});
     list_->header()->setStretchLastSection(false);
     list_->header()->setSectionResizeMode(QHeaderView::ResizeToContents);
     list_->header()->setSectionResizeMode(1, QHeaderView::Stretch);
@@ -89,9 +89,8 @@ void ChangeList::fill() {
     });
     double lost = 0, won = 0;
     const auto row = [&](Interval range_m, const QString& words, double change_s, double per_100_m) {
-        auto* item =
-            new QTreeWidgetItem({QStringLiteral("%1–%2").arg(range_m.begin, 0, 'f', 0).arg(range_m.end, 0, 'f', 0),
-                                 words, signed_number(change_s, 3), signed_number(per_100_m, 3)});
+        auto* item = new QTreeWidgetItem(
+            {stretch_text(range_m), words, signed_number(change_s, 3), signed_number(per_100_m, 3)});
         for (const int c : {2, 3}) item->setTextAlignment(c, Qt::AlignRight | Qt::AlignVCenter);
         item->setForeground(2, change_s > 0 ? theme().lost : theme().won);
         item->setData(0, Qt::UserRole, range_m.begin);

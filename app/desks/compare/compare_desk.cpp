@@ -143,6 +143,12 @@ void CompareDesk::add_keys() {
     add_key(tr("To the active lap's next event (brakes, turns in, shifts …)"), {QKeySequence(Qt::Key_E)},
             [this] { step_event(1); });
     add_key(tr("To the active lap's event before"), {QKeySequence(Qt::SHIFT | Qt::Key_E)}, [this] { step_event(-1); });
+    add_key(tr("Slide the active lap's curves back along the road, to compare shapes"),
+            {QKeySequence(Qt::CTRL | Qt::Key_Left)}, [this] { slide(-1); });
+    add_key(tr("Slide the active lap's curves forth along the road, to compare shapes"),
+            {QKeySequence(Qt::CTRL | Qt::Key_Right)}, [this] { slide(1); });
+    add_key(tr("The active lap's curves back to where it was driven"), {QKeySequence(Qt::CTRL | Qt::Key_Down)},
+            [this] { slide(0); });
     add_key(tr("Next page of lanes"), {QKeySequence(Qt::Key_P)}, [this] { step_page(1); });
     add_key(tr("Previous page of lanes"), {QKeySequence(Qt::SHIFT | Qt::Key_P)}, [this] { step_page(-1); });
     const QStringList ready_made = pages_.ready_made_names();
@@ -172,6 +178,11 @@ void CompareDesk::add_keys() {
             [this] { ask_picture_note(false); });
     add_key(tr("The active lap in the Logbook"), {QKeySequence(Qt::Key_L)},
             [this, with_active] { with_active([this](LapRef lap) { Q_EMIT workspace_.lap_asked(lap); }); });
+    for (int kind = 0; kind < PictureWindow::kinds; ++kind) {
+        const auto shows = static_cast<PictureWindow::Shows>(kind);
+        add_key(tr("A window with this alone: %1").arg(PictureWindow::name_of(shows)), {},
+                [this, shows] { open_picture(shows); });
+    }
     add_key(tr("Which channels have a lane"), {QKeySequence(Qt::Key_C)}, [this] { show_picker(); });
     add_key(tr("Back to the best lap of the active card's run"), {QKeySequence(Qt::Key_B)},
             [this] { workspace_.selection()->best_of_active(); });

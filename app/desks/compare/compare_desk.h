@@ -2,6 +2,7 @@
 
 #include "app/desks/compare/beside.h"
 #include "app/desks/compare/pages.h"
+#include "app/desks/compare/picture_window.h"
 #include "app/desks/compare/replay.h"
 #include "app/jobs/jobs.h"
 #include "app/plot/map_canvas.h"
@@ -42,6 +43,10 @@ class CompareDesk : public Desk {
     void take_focus() override;
     [[nodiscard]] QString state() const override;
     void restore(const QString& state) override;
+    [[nodiscard]] QStringList windows() const override;
+    void open_windows(const QStringList& windows) override;
+    /// One picture in a window of its own.
+    PictureWindow* open_picture(PictureWindow::Shows shows);
     void add_findables(std::vector<Findable>& out) override;
     void show_pictures(PictureBook& book) override;
     void step_corner(int step);
@@ -53,6 +58,8 @@ class CompareDesk : public Desk {
     void step_beside(int step);
     /// To the next or previous thing that the active lap does, measured against A's.
     void step_event(int step);
+    /// By a pixel, a metre at least; 0 puts the active lap back.
+    void slide(int direction);
     void go_to_event(int slot, const LapEvent& event);
     void set_paint(const MapPaint& paint);
     /// The list of channels, below its button.

@@ -378,14 +378,12 @@ void CompareDesk::fill_marks() {
         const Interval view = workspace_.comparison().view();
         range = {map.distance_at(view.begin + map.start_s()), map.distance_at(view.end + map.start_s())};
     }
-    QAction* save =
-        marks_menu_->addAction(tr("Save this range (%1–%2 m) …").arg(range.begin, 0, 'f', 0).arg(range.end, 0, 'f', 0));
+    QAction* save = marks_menu_->addAction(tr("Save this range (%1) …").arg(stretch_text(range)));
     save->setEnabled(range.length() >= 1);
     connect(save, &QAction::triggered, this, [this, track, range] {
         bool fine = false;
-        const QString name =
-            QInputDialog::getText(this, tr("Save range as mark"), tr("Name of the mark"), QLineEdit::Normal,
-                                  tr("Range %1–%2 m").arg(range.begin, 0, 'f', 0).arg(range.end, 0, 'f', 0), &fine);
+        const QString name = QInputDialog::getText(this, tr("Save range as mark"), tr("Name of the mark"),
+                                                   QLineEdit::Normal, tr("Range %1").arg(stretch_text(range)), &fine);
         if (!fine || name.trimmed().isEmpty()) return;
         auto id = std::make_shared<MarkId>();
         workspace_.edit(

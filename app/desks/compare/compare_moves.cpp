@@ -74,7 +74,7 @@ void CompareDesk::step_event(int step) {
     if (!laps.on_track()) return;
     const int slot = workspace_.comparison().active_slot();
     const auto& moments = laps.laps[static_cast<std::size_t>(slot)].moments;
-    const double now = workspace_.focus().state().cursor_m;
+    const double now = workspace_.focus().state().cursor_m - workspace_.comparison().slid_m(slot);
     const LapEvent* target = nullptr;
     for (const LapEvent& event : moments) {
         if (step > 0 && event.place_m > now + 0.01 && target == nullptr) target = &event;
@@ -86,14 +86,16 @@ void CompareDesk::step_event(int step) {
 /// Puts the cursor on an event and measures it against the other lap's.
 void CompareDesk::go_to_event(int slot, const LapEvent& event) {
     const ComparedLaps& laps = workspace_.comparison().laps();
-    workspace_.focus().set_cursor(event.place_m);
+    // Where it is drawn, should the lap be slid.
+    const double place_m = event.place_m + workspace_.comparison().slid_m(slot);
+    workspace_.focus().set_cursor(place_m);
     const Interval view = workspace_.comparison().view();
-    if (!view.contains(event.place_m) && workspace_.comparison().axis() != Axis::run)
-        workspace_.comparison().set_view({event.place_m - view.length() / 2, event.place_m + view.length() / 2});
+    if (!view.contains(place_m) && workspace_.comparison().axis() != Axis::run)
+        workspace_.comparison().set_view({place_m - view.length() / 2, place_m + view.length() / 2});
     const int other = slot == 0 ? std::max(1, workspace_.comparison().active_slot()) : 0;
-    QString words = tr("%1 %2 at %3")
-                        .arg(slot_letter(slot), QString::fromStdString(event_words(event)),
-                             with_unit(QString::number(event.place_m, 'f', 1), QStringLiteral("m")));
+    QString words =
+        tr("%1 %2 at %3")
+            .arg(slot_letter(slot), QString::fromStdString(event_words(event)), distance_text(event.place_m, 1));
     if (event.corner != 0) words += tr(" (turn %1)").arg(event.corner);
     if (other < static_cast<int>(laps.laps.size())) {
         const auto& mine = laps.laps[static_cast<std::size_t>(slot)];
@@ -103,13 +105,29 @@ void CompareDesk::go_to_event(int slot, const LapEvent& event) {
             const double by_s = (mine.lap.map.time_at(event.place_m) - mine.lap.map.start_s()) -
                                 (theirs.lap.map.time_at(same->place_m) - theirs.lap.map.start_s());
             words += tr(": %1 and %2 since the line against %3")
-                         .arg(with_unit(signed_number(by_m, 1), QStringLiteral("m")),
+                         .arg(with_unit(distance_shown(1).difference_text(by_m), distance_shown().unit),
                               with_unit(signed_number(by_s, 3), QStringLiteral("s")), slot_letter(other));
         } else {
             words += tr(": %1 does not").arg(slot_letter(other));
         }
     }
     workspace_.tell(words + u'.');
+}
+
+void CompareDesk::slide(int direction) {
+    auto& comparison = workspace_.comparison();
+    const ComparedLaps& laps = comparison.laps();
+    if (laps.laps.size() < 2 || !laps.on_track()) return;
+    if (comparison.axis() != Axis::distance)
+        return workspace_.tell(tr("Curves are slid along the road where they stand against the distance (D)."));
+    const int slot = std::max(1, comparison.active_slot());
+    const double step_m = std::max(1.0, std::round(comparison.view().length() / canvas_->plot_area().width()));
+    const double to_m = direction == 0 ? 0 : comparison.slid_m(slot) + direction * step_m;
+    workspace_.focus().slide(laps.laps[static_cast<std::size_t>(slot)].lap.ref, to_m);
+    workspace_.tell(
+        to_m == 0
+            ? tr("%1 lies where it was driven.").arg(slot_letter(slot))
+            : tr("%1 %2: gap, map and figures are as driven.").arg(slot_letter(slot), comparison.slid_words(slot)));
 }
 
 void CompareDesk::step_cursor(double pixels) {

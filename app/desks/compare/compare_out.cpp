@@ -52,6 +52,33 @@ void CompareDesk::fill_out_menu() {
             });
         });
     }
+    if (!views.empty()) {
+        auto* own = out_menu_->addMenu(tr("A window with this alone"));
+        for (int kind = 0; kind < PictureWindow::kinds; ++kind) {
+            const auto shows = static_cast<PictureWindow::Shows>(kind);
+            connect(own->addAction(PictureWindow::name_of(shows)), &QAction::triggered, this,
+                    [this, shows] { open_picture(shows); });
+        }
+    }
+}
+
+PictureWindow* CompareDesk::open_picture(PictureWindow::Shows shows) {
+    auto* window = new PictureWindow(workspace_, pages_, shows, this->window());
+    if (window->canvas() != nullptr) window->show_page(page_);
+    window->show();
+    return window;
+}
+
+QStringList CompareDesk::windows() const {
+    QStringList out;
+    for (const auto* it : window()->findChildren<PictureWindow*>(QString(), Qt::FindDirectChildrenOnly)) {
+        if (it->isVisible()) out << it->state();
+    }
+    return out;
+}
+
+void CompareDesk::open_windows(const QStringList& windows) {
+    for (const QString& state : windows) PictureWindow::opened(workspace_, pages_, state, window());
 }
 
 void CompareDesk::ask_picture_file(const ViewOut& view) {

@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "app/plot/ticks.h"
+#include "app/plot/trace_picture.h"
 #include "app/plot/trace_raster.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
@@ -88,55 +89,84 @@ QRect LapsPicture::area_of(std::size_t lap) const {
     return {(place % columns) * each, (place / columns) * (cell_px + head_px), each - 4, cell_px + head_px - 4};
 }
 
-void LapsPicture::draw_picture(QImage& image) {
+/// Frames and words, and what is to be drawn into each frame; empty where there is only a message.
+std::vector<LapsPicture::Cell> LapsPicture::paint_frames(QPainter& painter) const {
     const Theme& t = theme();
+    std::vector<Cell> out;
     if (!message_.isEmpty() || !comparison_.laps().on_track()) {
-        QPainter painter(&image);
         painter.setFont(body_font());
         painter.setPen(t.mute);
         painter.drawText(rect().adjusted(12, 12, -12, -12), Qt::AlignCenter | Qt::TextWordWrap, message_);
-        return;
+        return out;
     }
-    const Shown how = shown(quantity_);
-    const Interval range = comparison_.range_m();
     const Trace& base = comparison_.trace(0, quantity_, Axis::distance);
+    for (std::size_t i = 0; i < laps_.size(); ++i) {
+        const Small& lap = laps_[i];
+        const QRect area = area_of(i);
+        const int slot = focus_.slot_of(lap.ref);
+        painter.setPen(slot >= 0 ? QPen(t.lap(slot), 2) : QPen(t.rule, 1));
+        painter.setBrush(Qt::NoBrush);
+        painter.drawRect(area.adjusted(0, head_px, 0, 0));
+        painter.setFont(small_font(slot >= 0));
+        painter.setPen(lap.included ? t.ink : t.mute);
+        QString words = tr("Lap %1  %2").arg(lap.ref.lap).arg(lap_time(lap.time_s));
+        if (slot >= 0) words = slot_letter(slot) + QStringLiteral("  ") + words;
+        if (!lap.included) words += tr(" (does not count)");
+        painter.drawText(QRect(area.left() + 2, area.top(), area.width() - 2, head_px),
+                         Qt::AlignLeft | Qt::AlignVCenter,
+                         painter.fontMetrics().elidedText(words, Qt::ElideRight, area.width() - 2));
+        Cell cell{area.adjusted(2, head_px + 2, -2, -2), {}};
+        if (slot != 0 && !base.empty()) cell.curves.push_back({&base, t.mute.lighter(150)});
+        if (!lap.trace.empty()) cell.curves.push_back({&lap.trace, slot >= 0 ? t.lap(slot) : t.ink});
+        out.push_back(std::move(cell));
+    }
+    return out;
+}
+
+Interval LapsPicture::values_si() const {
     std::optional<Interval> values;
     for (const Small& lap : laps_) {
-        const auto own = lap.trace.limits(range);
+        const auto own = lap.trace.limits(comparison_.range_m());
         if (!own) continue;
         values = values ? Interval{std::min(values->begin, own->begin), std::max(values->end, own->end)} : *own;
     }
-    const Interval si = with_margin(values.value_or(Interval{0, 1}));
-    const double ratio = image.devicePixelRatio();
-    std::vector<DrawnLane> lanes;
+    return with_margin(values.value_or(Interval{0, 1}));
+}
+
+void LapsPicture::draw_picture(QImage& image) {
+    std::vector<Cell> cells;
     {
         QPainter painter(&image);
-        for (std::size_t i = 0; i < laps_.size(); ++i) {
-            const Small& lap = laps_[i];
-            const QRect area = area_of(i);
-            const int slot = focus_.slot_of(lap.ref);
-            painter.setPen(slot >= 0 ? QPen(t.lap(slot), 2) : QPen(t.rule, 1));
-            painter.drawRect(area.adjusted(0, head_px, 0, 0));
-            painter.setFont(small_font(slot >= 0));
-            painter.setPen(lap.included ? t.ink : t.mute);
-            QString words = tr("Lap %1  %2").arg(lap.ref.lap).arg(lap_time(lap.time_s));
-            if (slot >= 0) words = slot_letter(slot) + QStringLiteral("  ") + words;
-            if (!lap.included) words += tr(" (does not count)");
-            painter.drawText(QRect(area.left() + 2, area.top(), area.width() - 2, head_px),
-                             Qt::AlignLeft | Qt::AlignVCenter,
-                             painter.fontMetrics().elidedText(words, Qt::ElideRight, area.width() - 2));
-            const QRect inside = area.adjusted(2, head_px + 2, -2, -2);
-            DrawnLane lane;
-            lane.area = QRect(QPointF(inside.topLeft() * ratio).toPoint(), (QSizeF(inside.size()) * ratio).toSize());
-            lane.x = {range, inside.left() * ratio, (inside.right() + 1) * ratio};
-            lane.y = {si, inside.bottom() * ratio, inside.top() * ratio};
-            lane.width_px = lap_trace_width_px * ratio;
-            if (slot != 0 && !base.empty()) lane.traces.push_back({&base, t.mute.lighter(150).rgb()});
-            if (!lap.trace.empty()) lane.traces.push_back({&lap.trace, (slot >= 0 ? t.lap(slot) : t.ink).rgb()});
-            lanes.push_back(std::move(lane));
-        }
+        cells = paint_frames(painter);
+    }
+    const double ratio = image.devicePixelRatio();
+    std::vector<DrawnLane> lanes;
+    const Interval si = values_si();
+    for (const Cell& cell : cells) {
+        DrawnLane lane;
+        lane.area =
+            QRect(QPointF(cell.inside.topLeft() * ratio).toPoint(), (QSizeF(cell.inside.size()) * ratio).toSize());
+        lane.x = {comparison_.range_m(), cell.inside.left() * ratio, (cell.inside.right() + 1) * ratio};
+        lane.y = {si, cell.inside.bottom() * ratio, cell.inside.top() * ratio};
+        lane.width_px = lap_trace_width_px * ratio;
+        for (const PlottedTrace& curve : cell.curves) lane.traces.push_back({curve.trace, curve.colour.rgb()});
+        lanes.push_back(std::move(lane));
     }
     draw_lanes(image, lanes);
+}
+
+ViewOut LapsPicture::out(const QString& name) {
+    return {name, size(), [this](QPainter& painter, QSize size) {
+                painter.fillRect(QRect(QPoint(), size), theme().panel);
+                painter.setRenderHint(QPainter::Antialiasing);
+                const Interval si = values_si();
+                for (const Cell& cell : paint_frames(painter)) {
+                    const Scale x{comparison_.range_m(), double(cell.inside.left()), double(cell.inside.right() + 1)},
+                        y{si, double(cell.inside.bottom()), double(cell.inside.top())};
+                    for (const PlottedTrace& curve : cell.curves)
+                        paint_curve(painter, curve, x, y, {}, LinePattern::solid, cell.inside);
+                }
+            }};
 }
 
 void LapsPicture::draw_over(QPainter&) {}

@@ -2,6 +2,8 @@
 
 #include "app/focus/comparison.h"
 #include "app/plot/kept_picture.h"
+#include "app/plot/trace_picture.h"
+#include "app/plot/view_out.h"
 
 namespace rendak::app {
 
@@ -22,6 +24,7 @@ class LapsPicture : public KeptPicture {
     };
     [[nodiscard]] const std::vector<Small>& laps() const { return laps_; }
     [[nodiscard]] QRect area_of(std::size_t lap) const;
+    [[nodiscard]] ViewOut out(const QString& name);
 
   protected:
     void draw_picture(QImage& image) override;
@@ -30,6 +33,13 @@ class LapsPicture : public KeptPicture {
     void showEvent(QShowEvent* event) override;
 
   private:
+    struct Cell {
+        QRect inside;
+        std::vector<PlottedTrace> curves;
+    };
+    [[nodiscard]] std::vector<Cell> paint_frames(QPainter& painter) const;
+    /// From the lowest to the highest of all laps in the range.
+    [[nodiscard]] Interval values_si() const;
     void read();
     [[nodiscard]] std::shared_ptr<const RunData> run() const;
 

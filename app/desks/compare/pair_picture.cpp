@@ -123,9 +123,8 @@ void PairPicture::fill() {
 }
 
 ViewOut PairPicture::out(const QString& name) {
-    ViewOut view = KeptPicture::out(name);
-    view.data = [this] { return at_hand(data_text()); };
-    return view;
+    return {name, size(), [this](QPainter& painter, QSize size) { paint_lines(plot(), painter, size); },
+            [this] { return at_hand(data_text()); }};
 }
 
 QString PairPicture::data_text() {
@@ -244,9 +243,8 @@ void SharePicture::fill() {
 }
 
 ViewOut SharePicture::out(const QString& name) {
-    ViewOut view = KeptPicture::out(name);
-    view.data = [this] { return at_hand(data_text()); };
-    return view;
+    return {name, size(), [this](QPainter& painter, QSize size) { paint(plot(), painter, size); },
+            [this] { return at_hand(data_text()); }};
 }
 
 QString SharePicture::data_text() {
@@ -267,7 +265,8 @@ QString SharePicture::data_text() {
 }
 
 void SharePicture::draw_picture(QImage& image) {
-    paint(plot(), image, size());
+    QPainter painter(&image);
+    paint(plot(), painter, size());
 }
 
 void SharePicture::draw_over(QPainter& painter) {

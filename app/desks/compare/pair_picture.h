@@ -3,6 +3,7 @@
 #include "app/focus/comparison.h"
 #include "app/plot/kept_picture.h"
 #include "app/plot/pair_plot.h"
+#include "app/plot/view_out.h"
 
 namespace rendak::app {
 
@@ -45,7 +46,7 @@ class PairPicture : public RangePicture {
     [[nodiscard]] const std::string& z() const { return z_; }
     /// What is painted now.
     [[nodiscard]] const PairPlot& plot();
-    [[nodiscard]] ViewOut out(const QString& name) override;
+    [[nodiscard]] ViewOut out(const QString& name);
 
   protected:
     [[nodiscard]] std::vector<std::string> quantities() const override;
@@ -75,7 +76,7 @@ class SharePicture : public RangePicture {
     void show_step(double step);
     [[nodiscard]] const std::string& quantity() const { return quantity_; }
     [[nodiscard]] const SharePlot& plot();
-    [[nodiscard]] ViewOut out(const QString& name) override;
+    [[nodiscard]] ViewOut out(const QString& name);
 
   protected:
     [[nodiscard]] std::vector<std::string> quantities() const override { return {quantity_}; }

@@ -35,10 +35,11 @@ ValuePanel::ValuePanel(Focus& focus, Comparison& comparison, QWidget* parent)
     });
     connect(&focus_, &Focus::range_changed, this, &ValuePanel::forget_figures);
     connect(&focus_, &Focus::cursor_changed, this, qOverload<>(&QWidget::update));
-    connect(&focus_, &Focus::pin_changed, this, [this] {
-        setMinimumHeight(sizeHint().height());
-        update();
-    });
+    for (const auto told : {&Focus::pin_changed, &Focus::slid_changed})
+        connect(&focus_, told, this, [this] {
+            setMinimumHeight(sizeHint().height());
+            update();
+        });
 }
 
 void ValuePanel::forget_figures() {
@@ -117,7 +118,18 @@ QString ValuePanel::text(const std::string& quantity, int slot, Cell cell) const
 
 int ValuePanel::head_height() const {
     const bool pinned = !comparison_.laps().empty() && comparison_.pin_in_view().has_value();
-    return head_px + (pinned ? (static_cast<int>(comparison_.laps().laps.size()) + 1) * row_px + 4 : 0);
+    return head_px + (pinned ? (static_cast<int>(comparison_.laps().laps.size()) + 1) * row_px + 4 : 0) +
+           static_cast<int>(slid().size()) * row_px;
+}
+
+/// Whose values at the cursor are of another place, in words.
+QStringList ValuePanel::slid() const {
+    QStringList out;
+    for (int slot = 1; slot < static_cast<int>(comparison_.laps().laps.size()); ++slot) {
+        if (comparison_.slid_m(slot) != 0)
+            out << tr("%1 %2; low, mean and high as driven").arg(slot_letter(slot), comparison_.slid_words(slot));
+    }
+    return out;
 }
 
 std::optional<ValuePanel::Between> ValuePanel::between(int slot) const {
@@ -179,7 +191,10 @@ QString ValuePanel::data_text() const {
     for (const Row& row : rows()) {
         if (row.slot < 0) continue;
         const Shown how = shown(row.quantity);
-        QStringList cells{csv_cell(how.label), how.unit, slot_letter(row.slot)};
+        const QString by_hand = comparison_.slid_words(row.slot);
+        QStringList cells{
+            csv_cell(how.label), how.unit,
+            csv_cell(slot_letter(row.slot) + (by_hand.isEmpty() ? QString() : QStringLiteral(" (%1)").arg(by_hand)))};
         for (int c = 0; c < 5; ++c) {
             // A real minus is for people.
             QString text = cell_text(row.quantity, row.slot, c).replace(QChar(0x2212), u'-');
@@ -219,9 +234,7 @@ void ValuePanel::paint_between(QPainter& painter) const {
         painter.setPen(t.ink);
         const QString cells[] = {with_unit(QString::number(found->time_s, 'f', 3), QStringLiteral("s")),
                                  slot == 0 ? QString() : signed_number(found->time_s - first->time_s, 3),
-                                 std::isfinite(found->way_m)
-                                     ? with_unit(QString::number(found->way_m, 'f', 1), QStringLiteral("m"))
-                                     : QStringLiteral("–"),
+                                 std::isfinite(found->way_m) ? distance_text(found->way_m, 1) : QStringLiteral("–"),
                                  slot == 0 ? QString() : signed_number(found->gap_s, 3)};
         for (int c = 0; c < 4; ++c)
             painter.drawText(column_area(width(), y, row_px, c + 1), Qt::AlignRight | Qt::AlignVCenter, cells[c]);
@@ -250,7 +263,12 @@ void ValuePanel::paintEvent(QPaintEvent*) {
     const QStringList heads =
         pinned ? QStringList{tr("at cursor"), tr("since pin"), tr("mean"), tr("per s"), tr("area, · s")}
                : QStringList{tr("at cursor"), tr("minus A"), tr("low"), tr("mean"), tr("high")};
-    const int top = head_height() - head_px;
+    const QStringList by_hand = slid();
+    int top = head_height() - head_px - static_cast<int>(by_hand.size()) * row_px;
+    for (const QString& words : by_hand) {
+        painter.drawText(QRect(8, top, width() - 16, row_px), Qt::AlignLeft | Qt::AlignVCenter, words);
+        top += row_px;
+    }
     for (int c = 0; c < 5; ++c)
         painter.drawText(column_area(width(), top, head_px, c), Qt::AlignRight | Qt::AlignVCenter, heads[c]);
     int y = head_height();
@@ -331,8 +349,9 @@ void ValuePanel::mouseMoveEvent(QMouseEvent* event) {
     const bool jumps = !comparison_.laps().empty() && jump_at(event->position().toPoint(), &place);
     setCursor(jumps ? Qt::PointingHandCursor : Qt::ArrowCursor);
     setToolTip(jumps ? tr("Put the cursor there: %1")
-                           .arg(with_unit(QString::number(place, 'f', 0),
-                                          comparison_.axis() == Axis::run ? QStringLiteral("s") : QStringLiteral("m")))
+                           .arg(comparison_.axis() == Axis::run
+                                    ? with_unit(QString::number(place, 'f', 0), QStringLiteral("s"))
+                                    : distance_text(place))
                      : QString());
 }
 

@@ -49,6 +49,7 @@ class ValuePanel : public QWidget {
     [[nodiscard]] std::vector<Row> rows() const;
     [[nodiscard]] const RangeFigures& figures(const std::string& quantity, int slot) const;
     [[nodiscard]] bool jump_at(QPoint at, double* place) const;
+    [[nodiscard]] QStringList slid() const;
     void forget_figures();
     [[nodiscard]] int head_height() const;
     void paint_between(QPainter& painter) const;

@@ -102,11 +102,10 @@ QWidget* CornersDesk::build_full() {
     corner_figure_->setAccessibleName(tr("Figure"));
     for (const CornerFigure& figure : all_corner_figures()) {
         const QString help = QCoreApplication::translate("CornerFigure", figure.help);
-        corner_figure_->addItem(
-            QCoreApplication::translate("CornerFigure", figure.label) +
-            (figure.unit[0] == '\0' ? QString() : QStringLiteral(", ") + QString::fromUtf8(figure.unit)));
+        corner_figure_->addItem(QString());
         corner_figure_->setItemData(corner_figure_->count() - 1, help, Qt::ToolTipRole);
     }
+    name_corner_figures();
     connect(corner_figure_, &QComboBox::currentIndexChanged, this, &CornersDesk::apply_choice);
     row->addWidget(corner_figure_);
     banked_ = new QCheckBox(tr("banked corners count"));
@@ -266,9 +265,21 @@ void CornersDesk::showEvent(QShowEvent* event) {
     if (stale_) refresh();
 }
 
+void CornersDesk::name_corner_figures() {
+    const auto& figures = all_corner_figures();
+    for (int i = 0; i < corner_figure_->count(); ++i) {
+        const CornerFigure& figure = figures[static_cast<std::size_t>(i)];
+        const QString unit =
+            std::string_view(figure.unit) == "m" ? distance_shown().unit : QString::fromUtf8(figure.unit);
+        corner_figure_->setItemText(i, QCoreApplication::translate("CornerFigure", figure.label) +
+                                           (unit.isEmpty() ? QString() : QStringLiteral(", ") + unit));
+    }
+}
+
 void CornersDesk::refresh() {
     stale_ = !isVisible();
     if (stale_) return;
+    name_corner_figures();
     const ComparedLaps& laps = workspace_.comparison().laps();
     stack_->setCurrentIndex(laps.on_track() ? 0 : 1);
     empty_text_->setText(

@@ -43,6 +43,8 @@ class CornersDesk : public Desk {
     void show_figures(std::shared_ptr<const CornerFigures> figures);
     void apply_choice();
     void fill_channels();
+    /// Their units are the person's.
+    void name_corner_figures();
     void show_lap_menu(int column, QPoint at);
     void open_in_compare(const QModelIndex& shown);
     void copy() const;

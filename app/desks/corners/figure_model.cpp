@@ -154,6 +154,7 @@ QString FigureModel::shown_at(int row, int column) const {
         if (column == banking) return signed_number(value * 57.29577951, 1);
         if (column == unused) return QStringLiteral("%1").arg(100 * value, 0, 'f', 0);
         const CornerFigure& figure = corner_figure();
+        if (lap >= 0 && std::string_view(figure.unit) == "m") return distance_shown().text(value);
         if (lap >= 0 && figure.quantity[0] == '\0')
             return QString::number(value, 'f', figure.decimals).replace(u'-', QChar(0x2212));
         if (lap >= 0 && std::string_view(figure.quantity) != "lateral_acceleration")

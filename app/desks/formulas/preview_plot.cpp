@@ -6,6 +6,7 @@
 
 #include "app/plot/ticks.h"
 #include "app/plot/trace_raster.h"
+#include "app/text/shown.h"
 #include "app/theme/theme.h"
 
 namespace rendak::app {
@@ -90,11 +91,13 @@ void PreviewPlot::draw_picture(QImage& image) {
     for (const double value : values.values)
         painter.drawText(QRect(0, pixel_of(value) - 7, area.left() - 6, 14), Qt::AlignRight | Qt::AlignVCenter,
                          QLocale::c().toString(value, 'f', values.decimals).replace(u'-', u'−'));
-    for (const double value : ticks_for(view, std::max(2, area.width() / 110)).values) {
-        const int px = static_cast<int>(std::lround(x.to_pixel(value) / ratio));
+    const Shown far = distance_shown();
+    for (const double value :
+         ticks_for({far.from_si(view.begin), far.from_si(view.end)}, std::max(2, area.width() / 110)).values) {
+        const int px = static_cast<int>(std::lround(x.to_pixel(value * far.factor) / ratio));
         painter.drawText(QRect(px - 40, area.bottom() + 3, 80, 14), Qt::AlignHCenter, QString::number(value, 'f', 0));
     }
-    painter.drawText(QRect(area.right() - 20, area.bottom() + 3, 28, 14), Qt::AlignRight, QStringLiteral("m"));
+    painter.drawText(QRect(area.right() - 20, area.bottom() + 3, 28, 14), Qt::AlignRight, far.unit);
 }
 
 void PreviewPlot::draw_cursor(QPainter& painter) {

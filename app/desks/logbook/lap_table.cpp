@@ -73,11 +73,9 @@ QVariant LapTable::data(const QModelIndex& index, int role) const {
                     if (best || best_row_ < 0 || !lap.complete()) return {};
                     return signed_number(lap.time_s() - laps_[static_cast<std::size_t>(best_row_)].time_s(), 3);
                 case length:
-                    return with_unit(QString::number(lap.length_m, 'f', 0), QStringLiteral("m"));
+                    return distance_text(lap.length_m);
                 case trust:
-                    return lap.trust_m > 0 ? with_unit(QStringLiteral("± ") + QString::number(lap.trust_m, 'f', 1),
-                                                       QStringLiteral("m"))
-                                           : QString();
+                    return lap.trust_m > 0 ? QStringLiteral("± ") + distance_text(lap.trust_m, 1) : QString();
                 case why:
                     return why_text(lap);
                 case note:  // a narrow window has room for one column of words: what was written comes first

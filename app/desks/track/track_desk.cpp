@@ -39,10 +39,6 @@ QTableWidgetItem* cell(const QString& text, bool editable = false) {
     return item;
 }
 
-QString metres(double value) {
-    return QString::number(value, 'f', 0);
-}
-
 }  // namespace
 
 TrackDesk::TrackDesk(Workspace& workspace, QWidget* parent) : Desk(workspace, parent), previewing_(workspace.jobs()) {
@@ -131,7 +127,7 @@ void TrackDesk::refresh() {
     if (track_ != nullptr) {
         if (selected_ >= static_cast<int>(track_->corners.size())) selected_ = -1;
         place_m_ = std::clamp(place_m_, 0.0, track_->length_m);
-        QStringList parts{tr("%1 m").arg(metres(track_->length_m)),
+        QStringList parts{distance_text(track_->length_m),
                           counted(static_cast<qsizetype>(track_->corners.size()), tr("corner"), tr("corners"))};
         if (!track_->sector_lines_m.empty())
             parts << counted(static_cast<qsizetype>(track_->sector_lines_m.size()) + 1, tr("sector"), tr("sectors"));
@@ -142,7 +138,7 @@ void TrackDesk::refresh() {
                                                                   : tr("edges from the spread of laps"));
         if (!track_->height.value.empty()) {
             const auto [low, high] = std::minmax_element(track_->height.value.begin(), track_->height.value.end());
-            parts << tr("%1 m of height").arg(metres(*high - *low));
+            parts << tr("%1 of height").arg(distance_text(*high - *low));
         }
         summary_->setText(parts.join(QStringLiteral(" · ")));
         finish_button_->setEnabled(track_->open);
@@ -158,6 +154,7 @@ void TrackDesk::refresh() {
 
 void TrackDesk::fill_table() {
     filling_ = true;
+    corners_->horizontalHeaderItem(radius)->setText(tr("Rad. %1").arg(distance_shown().unit));
     corners_->setRowCount(track_ == nullptr ? 0 : static_cast<int>(track_->corners.size()));
     for (int row = 0; row < corners_->rowCount(); ++row) {
         const Corner& it = track_->corners[static_cast<std::size_t>(row)];
@@ -170,11 +167,11 @@ void TrackDesk::fill_table() {
         put(number, cell(QString::number(it.number)));
         put(name, cell(QString::fromStdString(it.name), true));
         put(hand, cell(it.left ? tr("left") : tr("right")));
-        put(start, cell(metres(it.start_m)));
-        put(apex, cell(metres(it.apex_m)));
-        put(end, cell(metres(it.end_m)));
-        put(radius, cell(tr("%1").arg(metres(it.radius_m))));
-        put(angle, cell(tr("%1°").arg(metres(it.angle_deg))));
+        put(start, cell(distance_shown().text(it.start_m)));
+        put(apex, cell(distance_shown().text(it.apex_m)));
+        put(end, cell(distance_shown().text(it.end_m)));
+        put(radius, cell(distance_shown().text(it.radius_m)));
+        put(angle, cell(tr("%1°").arg(it.angle_deg, 0, 'f', 0)));
         const double helps = (it.left ? -1 : 1) * left * 57.29577951;
         auto* banked = cell(std::isfinite(helps)
                                 ? signed_number(helps, 0) + QStringLiteral("±%1").arg(2 * sd * 57.29577951, 0, 'f', 0)
@@ -185,6 +182,8 @@ void TrackDesk::fill_table() {
                                    .arg(2 * sd * 57.29577951, 0, 'f', 1));
         put(bank, banked);
     }
+    // Five digits in feet.
+    for (const int at : {int(start), int(apex), int(end)}) corners_->resizeColumnToContents(at);
     filling_ = false;
 }
 
@@ -227,17 +226,15 @@ void TrackDesk::show_place(double distance_m) {
 void TrackDesk::set_range(Interval range_m) {
     range_m_ = range_m;
     strip_->set_range(range_m);
-    if (!range_m.empty())
-        hint_->setText(
-            tr("Chosen: %1 to %2 m. \"Add\" makes it a corner.").arg(metres(range_m.begin), metres(range_m.end)));
+    if (!range_m.empty()) hint_->setText(tr("Chosen: %1. \"Add\" makes it a corner.").arg(stretch_text(range_m)));
 }
 
 void TrackDesk::preview_start() {
     previewing_.drop();
     if (track_ == nullptr) return;
     QString text =
-        tr("Place: %1 m. Drag the limits of the chosen corner on the strip; drag over free road to choose a stretch.")
-            .arg(metres(place_m_));
+        tr("Place: %1. Drag the limits of the chosen corner on the strip; drag over free road to choose a stretch.")
+            .arg(distance_text(place_m_));
     hint_->setText(text);
     // What a line here would make of the picked run.
     const ComparedLaps& laps = workspace_.comparison().laps();
@@ -245,7 +242,7 @@ void TrackDesk::preview_start() {
         laps.baseline().run->path == nullptr)
         return;
     previewing_.run<std::vector<Lap>>(
-        tr("Cutting laps at %1 m").arg(metres(place_m_)),
+        tr("Cutting laps at %1").arg(distance_text(place_m_)),
         [track = track_, run = laps.baseline().run, at = place_m_](const JobContext&) -> Result<std::vector<Lap>> {
             const auto moved = move_start(*track, at);
             if (!moved) return pass_on(moved.error());
@@ -257,8 +254,8 @@ void TrackDesk::preview_start() {
             if (best == nullptr) return;
             const auto flying =
                 std::count_if(cut->begin(), cut->end(), [](const Lap& lap) { return lap.kind == LapKind::flying; });
-            hint_->setText(tr("A start line at %1 m would cut %2 into %3, best %4.")
-                               .arg(metres(at), name, counted(flying, tr("flying lap"), tr("flying laps")),
+            hint_->setText(tr("A start line at %1 would cut %2 into %3, best %4.")
+                               .arg(distance_text(at), name, counted(flying, tr("flying lap"), tr("flying laps")),
                                     lap_time(best->time_s())));
         });
 }

@@ -4,6 +4,8 @@
 #include <QPainter>
 #include <cmath>
 
+#include "app/plot/ticks.h"
+#include "app/text/shown.h"
 #include "app/theme/theme.h"
 
 namespace rendak::app {
@@ -133,14 +135,15 @@ void TrackStrip::paintEvent(QPaintEvent*) {
         painter.drawPolygon(filled);
         painter.setPen(QPen(t.mute, 1.2));
         painter.drawPolyline(line);
-        painter.drawText(QRectF(2, hills.top(), left_px - 6, 14), Qt::AlignRight,
-                         tr("%1 m").arg(*high - *low, 0, 'f', 0));
-        painter.drawText(QRectF(2, hills.bottom() - 14, left_px - 6, 14), Qt::AlignRight, tr("0 m"));
+        painter.drawText(QRectF(2, hills.top(), left_px - 6, 14), Qt::AlignRight, distance_text(*high - *low));
+        painter.drawText(QRectF(2, hills.bottom() - 14, left_px - 6, 14), Qt::AlignRight, distance_text(0));
     }
     painter.setPen(t.mute);
-    for (double s = 0; s <= track.length_m; s += track.length_m > 3000 ? 500 : 250)
-        painter.drawText(QRectF(pixel_of(s) - 30, height() - 17, 60, 14), Qt::AlignCenter, tr("%1").arg(s, 0, 'f', 0));
-    painter.drawText(QRectF(2, height() - 17, left_px - 16, 14), Qt::AlignLeft, tr("m"));
+    const Shown how = distance_shown();
+    for (const double at : ticks_for({0, how.from_si(track.length_m)}, 14).values)
+        painter.drawText(QRectF(pixel_of(at * how.factor) - 30, height() - 17, 60, 14), Qt::AlignCenter,
+                         QString::number(at, 'f', 0));
+    painter.drawText(QRectF(2, height() - 17, left_px - 16, 14), Qt::AlignLeft, how.unit);
     for (std::size_t k = 0; k < track.sector_lines_m.size(); ++k) {
         const bool held = held_.grab == Grab::sector && held_.index == static_cast<int>(k) && moved_;
         const double px = pixel_of(held ? drag_m_ : track.sector_lines_m[k]);
