@@ -4,6 +4,7 @@
 #include "cli/collect_commands.h"
 #include "cli/commands.h"
 #include "cli/formula_commands.h"
+#include "cli/ledger_commands.h"
 #include "cli/library_commands.h"
 #include "cli/track_commands.h"
 #include "core/library/run_fields.h"
@@ -196,6 +197,15 @@ int main(int count, char** arguments) {
         command->add_option("--lap", lap, "RUN:LAP")->required();
     }
     gap->add_option("--step", step_m, "Grid in metres");
+    std::vector<std::string> side_a, side_b, of_runs;
+    auto* ledgers = app.add_subcommand("ledger", "Where the difference of two laps, or sets of laps, lies; adds up");
+    const char* set_help = "RUN (all laps that count), RUN:best, RUN:near (within 0.5 % of it), or RUN:LAP,LAP";
+    ledgers->add_option("--a", side_a, set_help)->required();
+    ledgers->add_option("--b", side_b, set_help)->required();
+    auto* worths = app.add_subcommand("worth", "What a km/h more is worth at each corner");
+    worths->add_option("--run,--runs", of_runs, set_help)->required();
+    for (auto* command : {ledgers, worths})
+        command->add_flag("--mixed", mixed, "Laps of several drivers or cars in one set");
     auto* plots = app.add_subcommand("plot", "A picture of laps on traces, or their data");
     std::map<std::string, std::string> plot_words;
     for (const auto& [word, help] :
@@ -352,6 +362,8 @@ int main(int count, char** arguments) {
     if (*gap) return print_gap(library, baseline, lap, step_m);
     if (*where) return print_where(library, baseline, lap);
     if (*gap_changes) return print_gap_changes(library, baseline, lap);
+    if (*ledgers) return print_ledger(library, side_a, side_b, mixed);
+    if (*worths) return print_worth(library, of_runs, mixed);
     if (*plots) {
         std::vector<std::string> words;
         for (const auto& [word, value] : plot_words) {

@@ -26,13 +26,40 @@ std::optional<double> turn_in(const PreparedLap& lap, const DriverActivity& driv
     return std::nullopt;
 }
 
+/// The slowest place of a corner. On the way out of a slow corner the stretch begins slower than the next one will be:
+/// then it is the slowest place behind where speed first falls, or in the corner itself where it never does. What is
+/// done for the corner before is no part of this one: `from_m`.
+struct Slowest {
+    double at_m = 0, from_m = 0;
+};
+std::optional<Slowest> slowest_in(const PreparedLap& lap, const Corner& corner, double begin_m, double end_m) {
+    constexpr double falls_mps = 0.7, at_begin_m = 3;
+    const RangeFigures all = figures_in_range(lap, "speed", {begin_m, end_m});
+    if (std::isnan(all.low)) return std::nullopt;
+    if (all.low_at_m > begin_m + at_begin_m || begin_m >= corner.start_m) return Slowest{all.low_at_m, begin_m};
+    double highest = all.low, highest_at_m = begin_m;
+    for (double s = begin_m; s < corner.end_m; s += 2 * grid_m) {
+        const double speed = lap.value_at("speed", s);
+        if (!std::isfinite(speed)) continue;
+        if (speed > highest) {
+            highest = speed;
+            highest_at_m = s;
+        }
+        if (speed < highest - falls_mps)
+            return Slowest{figures_in_range(lap, "speed", {s, end_m}).low_at_m, highest_at_m};
+    }
+    const double at_m = figures_in_range(lap, "speed", {corner.start_m, corner.end_m}).low_at_m;
+    return Slowest{at_m, std::min(corner.start_m, at_m)};
+}
+
 /// How the throttle is left before a corner's slowest place and is full again behind it. A throttle that is full there
-/// came back before, or was never left.
+/// came back before, or was never left. One that was left before the stretch is looked for back to `earliest_m`.
 struct Lift {
     std::optional<double> lift_m, full_again_m;
     bool flat = false;  ///< full all the way
 };
-Lift lift_in(const PreparedLap& lap, const DriverActivity& pedals, double begin_m, double slowest_m, double end_m) {
+Lift lift_in(const PreparedLap& lap, const DriverActivity& pedals, double earliest_m, double begin_m, double slowest_m,
+             double end_m) {
     const auto full = [&](double s) { return pedals.full_throttle(lap.map.time_at(s)); };
     Lift out;
     double s = slowest_m;
@@ -44,8 +71,8 @@ Lift lift_in(const PreparedLap& lap, const DriverActivity& pedals, double begin_
         }
         out.full_again_m = s + grid_m;
     }
-    while (s > begin_m && !full(s)) s -= grid_m;
-    if (s > begin_m) out.lift_m = s;
+    while (s > earliest_m && !full(s)) s -= grid_m;
+    if (s > earliest_m) out.lift_m = s;
     for (s = slowest_m; s < end_m && !out.full_again_m; s += grid_m) {
         if (full(s) && pedals.full_throttle(lap.map.time_at(s) + 0.15)) out.full_again_m = s;
     }
@@ -108,27 +135,27 @@ std::vector<CornerEvents> corner_events(const PreparedLap& lap) {
     for (std::size_t k = 0; k < corners.size(); ++k) {
         const Corner& corner = corners[k];
         const double begin = k == 0 ? 0 : 0.5 * (corners[k - 1].apex_m + corner.apex_m);
+        const double earliest = k == 0 ? 0 : corners[k - 1].apex_m;
         const double end = k + 1 == corners.size() ? lap.map.length_m() : 0.5 * (corner.apex_m + corners[k + 1].apex_m);
         CornerEvents events;
         events.corner = corner.number;
         events.inferred = pedals.inferred();
         events.turn_in_m = turn_in(lap, pedals, corner, begin);
-        const RangeFigures speed = figures_in_range(lap, "speed", {begin, end});
-        if (!std::isnan(speed.low)) {
-            events.slowest_m = speed.low_at_m;
+        if (const auto slowest = slowest_in(lap, corner, begin, end)) {
+            const double from = slowest->from_m, at = slowest->at_m;
+            events.slowest_m = at;
             if (pedals.known()) {
-                events.brake_on_m = brake_on_in(lap, pedals, {begin, speed.low_at_m});
+                events.brake_on_m = brake_on_in(lap, pedals, {from, at});
                 // Braking that was on already began before: where is looked for up to the apex before. Before the line,
                 // or through that apex, it cannot be told.
-                if (events.brake_on_m && *events.brake_on_m <= begin)
-                    events.brake_on_m = began_before(lap, pedals, {k == 0 ? 0 : corners[k - 1].apex_m, begin});
-                const Lift lift = lift_in(lap, pedals, begin, speed.low_at_m, end);
+                if (events.brake_on_m && *events.brake_on_m <= from)
+                    events.brake_on_m = began_before(lap, pedals, {earliest, from});
+                const Lift lift = lift_in(lap, pedals, earliest, from, at, end);
                 events.lift_m = lift.lift_m;
                 events.full_throttle_m = lift.full_again_m;
                 // Who never left the throttle is not back on it.
-                if (!lift.flat) events.throttle_on_m = throttle_on_in(lap, pedals, {speed.low_at_m, end});
-                if (events.brake_on_m)
-                    events.brake_off_m = brake_off_in(lap, pedals, {*events.brake_on_m, end}, speed.low_at_m);
+                if (!lift.flat) events.throttle_on_m = throttle_on_in(lap, pedals, {at, end});
+                if (events.brake_on_m) events.brake_off_m = brake_off_in(lap, pedals, {*events.brake_on_m, end}, at);
             }
         }
         out.push_back(events);

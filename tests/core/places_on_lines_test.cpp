@@ -278,24 +278,30 @@ TEST(LapEventsOnRandomRoads, LieWhereThePedalsMove) {
                 ++all[kind];
                 right[kind] += holds(*place);
             };
-            count(0, it.brake_on_m,
-                  [&](double s) { return at(drive.brake, s, -0.25) < 0.05 && at(drive.brake, s, 0.25) > 0.03; });
-            count(1, it.brake_off_m,
-                  [&](double s) { return at(drive.brake, s, -0.25) > 0.02 && at(drive.brake, s, 0.3) < 0.06; });
             // A throttle that follows every unevenness of the road is full and not full in turns.
-            const auto lowest = [&](double s, double from_s, double to_s) {
+            const auto lowest = [&](const std::vector<double>& pedal, double s, double from_s, double to_s) {
                 double low = 1;
-                for (double by = from_s; by <= to_s; by += 0.02) low = std::min(low, at(drive.throttle, s, by));
+                for (double by = from_s; by <= to_s; by += 0.02) low = std::min(low, at(pedal, s, by));
                 return low;
             };
-            const auto highest = [&](double s, double from_s, double to_s) {
+            const auto highest = [&](const std::vector<double>& pedal, double s, double from_s, double to_s) {
                 double high = 0;
-                for (double by = from_s; by <= to_s; by += 0.02) high = std::max(high, at(drive.throttle, s, by));
+                for (double by = from_s; by <= to_s; by += 0.02) high = std::max(high, at(pedal, s, by));
                 return high;
             };
-            count(2, it.lift_m, [&](double s) { return highest(s, -0.3, 0.05) > 0.93 && lowest(s, 0, 0.4) < 0.96; });
-            count(3, it.full_throttle_m,
-                  [&](double s) { return lowest(s, -0.4, 0.05) < 0.96 && highest(s, 0, 0.3) > 0.93; });
+            // Off just before and on just after, be it for two tenths only.
+            count(0, it.brake_on_m, [&](double s) {
+                return lowest(drive.brake, s, -0.25, -0.05) < 0.05 && highest(drive.brake, s, 0, 0.25) > 0.05;
+            });
+            count(1, it.brake_off_m, [&](double s) {
+                return highest(drive.brake, s, -0.25, 0) > 0.05 && lowest(drive.brake, s, 0.05, 0.3) < 0.05;
+            });
+            count(2, it.lift_m, [&](double s) {
+                return highest(drive.throttle, s, -0.3, 0.05) > 0.93 && lowest(drive.throttle, s, 0, 0.4) < 0.96;
+            });
+            count(3, it.full_throttle_m, [&](double s) {
+                return lowest(drive.throttle, s, -0.4, 0.05) < 0.96 && highest(drive.throttle, s, 0, 0.3) > 0.93;
+            });
         }
     }
     const char* names[] = {"brake on", "brake off", "lift", "full throttle"};

@@ -1,0 +1,111 @@
+#include "core/intake/lap_set.h"
+
+#include <algorithm>
+#include <charconv>
+
+#include "core/base/text.h"
+
+namespace rendak {
+namespace {
+
+constexpr double near_share = 0.005;
+
+std::optional<int> whole(std::string_view text) {
+    int value = 0;
+    const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
+    if (error != std::errc() || end != text.data() + text.size() || value < 1) return std::nullopt;
+    return value;
+}
+
+std::vector<RunLap> counting(std::vector<RunLap> laps) {
+    std::erase_if(laps, [](const RunLap& it) { return !it.included; });
+    return laps;
+}
+
+}  // namespace
+
+Result<LapWish> lap_wish(std::string_view text) {
+    const auto wrong = [&] {
+        return fail(ErrorCode::bad_input,
+                    "\"" + std::string(text) + "\" is no set of laps. Write RUN, RUN:best, RUN:near or RUN:LAP,LAP.");
+    };
+    const std::size_t colon = text.find(':');
+    const auto run = whole(text.substr(0, colon));
+    if (!run) return wrong();
+    LapWish out{{*run}, LapWish::Which::counting, {}};
+    if (colon == std::string_view::npos) return out;
+    const std::string_view rest = text.substr(colon + 1);
+    if (rest == "best" || rest == "near") {
+        out.which = rest == "best" ? LapWish::Which::best : LapWish::Which::near_best;
+        return out;
+    }
+    out.which = LapWish::Which::listed;
+    for (std::size_t at = 0; at <= rest.size();) {
+        const std::size_t comma = std::min(rest.find(',', at), rest.size());
+        const auto lap = whole(rest.substr(at, comma - at));
+        if (!lap) return wrong();
+        out.laps.push_back(*lap);
+        at = comma + 1;
+    }
+    return out;
+}
+
+Result<LapSet> lap_set(const std::vector<LapWish>& wishes, const std::vector<std::shared_ptr<const RunData>>& runs,
+                       bool mixed) {
+    LapSet out;
+    std::size_t left_out = 0;
+    for (std::size_t k = 0; k < wishes.size(); ++k) {
+        const RunData& run = *runs[k];
+        const RunRow& first = runs.front()->row;
+        if (run.track == nullptr)
+            return fail(ErrorCode::bad_input, "Run " + std::to_string(run.row.id.value) +
+                                                  " has no track, so it has no places to compare. Learn its track.");
+        if (!mixed && (run.row.driver != first.driver || run.row.car != first.car))
+            return fail(ErrorCode::bad_input, "Run " + std::to_string(run.row.id.value) + " is of " + run.row.driver +
+                                                  " in " + run.row.car + ", the set's first of " + first.driver +
+                                                  " in " + first.car + ". Drivers and cars are mixed when asked for.");
+        auto all = complete_laps(run);
+        const auto usable = counting(all);
+        std::vector<RunLap> taken;
+        const auto best = std::min_element(usable.begin(), usable.end(), [](const RunLap& a, const RunLap& b) {
+            return a.lap.time_s() < b.lap.time_s();
+        });
+        switch (wishes[k].which) {
+            case LapWish::Which::counting:
+                taken = usable;
+                left_out += all.size() - usable.size();
+                break;
+            case LapWish::Which::best:
+                if (best != usable.end()) taken.push_back(*best);
+                break;
+            case LapWish::Which::near_best:
+                for (const RunLap& it : usable) {
+                    if (it.lap.time_s() <= best->lap.time_s() * (1 + near_share)) taken.push_back(it);
+                }
+                break;
+            case LapWish::Which::listed:
+                for (const int number : wishes[k].laps) {
+                    const auto found = std::find_if(all.begin(), all.end(),
+                                                    [&](const RunLap& it) { return it.lap.ref.lap == number; });
+                    if (found == all.end())
+                        return fail(ErrorCode::not_found, "Run " + std::to_string(run.row.id.value) +
+                                                              " has no complete lap " + std::to_string(number) + ".");
+                    taken.push_back(*found);
+                }
+                break;
+        }
+        if (taken.empty())
+            return fail(ErrorCode::not_found,
+                        "Run " + std::to_string(run.row.id.value) + " has no complete lap that counts.");
+        for (RunLap& it : taken) {
+            const bool known = std::any_of(out.laps.begin(), out.laps.end(),
+                                           [&](const PreparedLap& lap) { return lap.ref == it.lap.ref; });
+            if (!known) out.laps.push_back(std::move(it.lap));
+        }
+        out.runs.push_back(runs[k]);
+    }
+    if (left_out > 0) out.told = counted(left_out, "complete lap does", "complete laps do") + " not count.";
+    return out;
+}
+
+}  // namespace rendak
