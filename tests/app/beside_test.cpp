@@ -46,6 +46,61 @@ TEST_F(BesideTest, TheListOfChangesAddsUpToTheGapAndLeadsThere) {
     keep_picture(window_.get(), QStringLiteral("beside-changes"));
 }
 
+TEST_F(BesideTest, TheLedgerAddsUpLeadsThereAndWidensToTheRuns) {
+    key(Qt::Key_W);
+    ASSERT_EQ(beside().picture(), Beside::Picture::ledger);
+    settle();
+    auto& picture = beside().ledger();
+    ASSERT_NE(picture.ledger(), nullptr);
+    const auto sum = [&] {
+        double out = 0;
+        for (const LedgerRow& row : picture.ledger()->rows) out += row.loss_s;
+        return out;
+    };
+    const double difference = laps().laps[1].lap.time_s() - laps().laps[0].lap.time_s();
+    EXPECT_NEAR(sum(), difference, 1e-3);
+    EXPECT_TRUE(picture.foot_text().contains(signed_number(difference, 3))) << picture.foot_text().toStdString();
+    keep_picture(window_.get(), QStringLiteral("beside-ledger"));
+    // A row is a place.
+    const LedgerRow& fifth = picture.ledger()->rows[5];
+    QTest::mouseClick(&picture, Qt::LeftButton, Qt::NoModifier, picture.area_of(5).center());
+    settle();
+    EXPECT_NEAR(state().range_m.begin, fifth.range_m.begin - 30, 1e-6);
+    EXPECT_NEAR(state().cursor_m, fifth.range_m.begin, 1e-6);
+    EXPECT_TRUE(picture.row_text(fifth).contains(QStringLiteral("In the corner"))) << "what is meant, in words";
+    // The bar is as long as the number says: more of the tone of loss in that row than in the last.
+    const auto ink = [&](std::size_t row) {
+        const QImage image = picture.grab(picture.area_of(row)).toImage();
+        int count = 0;
+        for (int y = 0; y < image.height(); ++y) {
+            for (int x = 0; x < image.width(); ++x) count += image.pixelColor(x, y) == theme().lost;
+        }
+        return count;
+    };
+    EXPECT_GT(ink(5), 8 * (ink(14) + 1));
+    // All laps that count of the two runs, by the same key.
+    key(Qt::Key_W);
+    ASSERT_TRUE(picture.is_wide());
+    ASSERT_NE(picture.ledger(), nullptr);
+    EXPECT_EQ(picture.ledger()->a_laps, 8U);
+    EXPECT_EQ(picture.ledger()->b_laps, 5U);
+    EXPECT_NEAR(sum(), picture.ledger()->total_s, 1e-3);
+    EXPECT_TRUE(picture.foot_text().contains(QStringLiteral("95 %")));
+    EXPECT_TRUE(picture.row_text(picture.ledger()->rows[5]).contains(QStringLiteral("Seen on 5 of 5 laps")));
+    keep_picture(window_.get(), QStringLiteral("beside-ledger-runs"));
+    // Two laps of one run are one set; and without a second lap there is none: both are said.
+    focus().replace_slot(1, {{2}, 3});
+    settle();
+    EXPECT_EQ(picture.ledger(), nullptr);
+    key(Qt::Key_W);
+    ASSERT_NE(picture.ledger(), nullptr);
+    EXPECT_EQ(picture.ledger()->b_laps, 1U);
+    focus().remove_slot(1);
+    settle();
+    EXPECT_EQ(picture.ledger(), nullptr);
+    keep_picture(window_.get(), QStringLiteral("beside-ledger-none"));
+}
+
 TEST_F(BesideTest, TheCircleShowsTheRangeItsReachAndTheCursor) {
     beside().show_picture(Beside::Picture::circle);
     settle();

@@ -10,6 +10,7 @@
 #include <QSignalBlocker>
 #include <QStackedWidget>
 #include <QVBoxLayout>
+#include <algorithm>
 
 #include "app/text/shown.h"
 #include "core/intake/run_data.h"
@@ -52,6 +53,12 @@ constexpr Kind kinds[Beside::picture_count] = {
      QT_TRANSLATE_NOOP("Beside",
                        "The same range of every lap of the run, A in grey behind each. Look whether a difference comes "
                        "back on every lap, and click a lap to compare it.")},
+    {QT_TRANSLATE_NOOP("Beside", "Ledger"), QT_TRANSLATE_NOOP("Beside", "Time ledger: where the difference lies"),
+     QT_TRANSLATE_NOOP(
+         "Beside",
+         "Each corner with the road behind it: what is lost in the corner, what its exit costs further on, "
+         "and what the car's pull makes of the straight; the rows add up to the difference. Look for the "
+         "longest bar and its kind: solid is the driver's corner, dots are rather the car's.")},
 };
 
 std::string id_of(const QComboBox& box) {
@@ -80,6 +87,8 @@ Beside::Beside(Focus& focus, Comparison& comparison, Jobs& jobs, QWidget* parent
     scatter_->show_quantities("speed", "longitudinal_acceleration", "");
     shares_ = new SharePicture(focus, comparison);
     laps_ = new LapsPicture(focus, comparison, jobs);
+    ledger_ = new LedgerPicture(focus, comparison, jobs);
+    connect(ledger_, &LedgerPicture::state_changed, this, &Beside::state_changed);
 
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
@@ -87,7 +96,8 @@ Beside::Beside(Focus& focus, Comparison& comparison, Jobs& jobs, QWidget* parent
     auto* row = new QHBoxLayout;
     row->setSpacing(2);
     buttons_ = new QButtonGroup(this);
-    for (int i = 0; i < picture_count; ++i) {
+    for (const Picture picture : in_order) {
+        const int i = static_cast<int>(picture);
         auto* button = new QPushButton(QCoreApplication::translate("Beside", kinds[i].name));
         button->setCheckable(true);
         button->setProperty("tab", true);
@@ -113,6 +123,7 @@ Beside::Beside(Focus& focus, Comparison& comparison, Jobs& jobs, QWidget* parent
     stack_->addWidget(build_scatter());
     stack_->addWidget(build_shares());
     stack_->addWidget(scrolled(laps_));
+    stack_->addWidget(scrolled(ledger_));
     column->addWidget(stack_, 1);
     connect(buttons_, &QButtonGroup::idClicked, this, [this](int id) { show_picture(static_cast<Picture>(id)); });
     connect(&comparison_, &Comparison::changed, this, &Beside::fill_channels);
@@ -226,7 +237,8 @@ void Beside::show_picture(Picture picture) {
 }
 
 void Beside::step(int by) {
-    show_picture(static_cast<Picture>((static_cast<int>(picture()) + by + picture_count) % picture_count));
+    const auto now = std::find(std::begin(in_order), std::end(in_order), picture()) - std::begin(in_order);
+    show_picture(in_order[(now + by + picture_count) % picture_count]);
 }
 
 Beside::Picture Beside::picture() const {
@@ -248,6 +260,8 @@ ViewOut Beside::out() {
             return shares_->out(name);
         case Picture::laps:
             return laps_->out(name);
+        case Picture::ledger:
+            return ledger_->out(name);
         case Picture::changes:
             return {name, changes_->size(), of_widget(changes_), [this] { return at_hand(changes_->data_text()); }};
         case Picture::values:

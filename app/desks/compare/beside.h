@@ -4,6 +4,7 @@
 
 #include "app/desks/compare/change_list.h"
 #include "app/desks/compare/laps_picture.h"
+#include "app/desks/compare/ledger_picture.h"
 #include "app/desks/compare/pair_picture.h"
 #include "app/desks/compare/value_panel.h"
 
@@ -20,8 +21,12 @@ class Beside : public QWidget {
   public:
     Beside(Focus& focus, Comparison& comparison, Jobs& jobs, QWidget* parent = nullptr);
 
-    enum class Picture { values, changes, circle, scatter, shares, laps };
-    static constexpr int picture_count = 6;
+    enum class Picture { values, changes, circle, scatter, shares, laps, ledger };
+    static constexpr int picture_count = 7;
+    /// As they stand in a row.
+    static constexpr Picture in_order[picture_count] = {Picture::values, Picture::changes, Picture::ledger,
+                                                        Picture::circle, Picture::scatter, Picture::shares,
+                                                        Picture::laps};
     void show_picture(Picture picture);
     void step(int by);
     [[nodiscard]] Picture picture() const;
@@ -32,6 +37,7 @@ class Beside : public QWidget {
     [[nodiscard]] PairPicture& scatter() { return *scatter_; }
     [[nodiscard]] SharePicture& shares() { return *shares_; }
     [[nodiscard]] LapsPicture& laps() { return *laps_; }
+    [[nodiscard]] LedgerPicture& ledger() { return *ledger_; }
     /// What is in front, to be given out.
     [[nodiscard]] ViewOut out();
     /// What it shows and what to look for, in two sentences.
@@ -64,6 +70,7 @@ class Beside : public QWidget {
     PairPicture *circle_, *scatter_;
     SharePicture* shares_;
     LapsPicture* laps_;
+    LedgerPicture* ledger_;
     QComboBox *x_, *y_, *z_, *share_channel_;
     QDoubleSpinBox* step_;
     bool filling_ = false;

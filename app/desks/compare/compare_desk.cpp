@@ -117,6 +117,12 @@ void CompareDesk::add_keys() {
     add_key(tr("The next picture beside the traces"), {QKeySequence(Qt::Key_V)}, [this] { step_beside(1); });
     add_key(tr("The picture beside the traces before"), {QKeySequence(Qt::SHIFT | Qt::Key_V)},
             [this] { step_beside(-1); });
+    add_key(tr("Time ledger of the two laps, or of all laps of their runs"), {QKeySequence(Qt::Key_W)}, [this] {
+        const bool there = side_is_shown() && beside_->picture() == Beside::Picture::ledger;
+        show_side(true);
+        beside_->show_picture(Beside::Picture::ledger);
+        if (there) beside_->ledger().widen(!beside_->ledger().is_wide());
+    });
     add_key(tr("What the picture beside the traces shows, and what to look for"), {QKeySequence(Qt::Key_Question)},
             [this] { workspace_.tell(help_under_pointer()); });
     QAction* play = add_key(tr("Replay: start, and hold"), {QKeySequence(Qt::Key_Space)},

@@ -53,6 +53,10 @@ void CompareDesk::show_pictures(PictureBook& book) {
     beside_->show_picture(Beside::Picture::changes);
     book.take(QStringLiteral("compare-changes"));
     show_page(Pages::first());
+    beside_->show_picture(Beside::Picture::ledger);
+    beside_->ledger().widen(true);
+    book.take(QStringLiteral("compare-ledger"));
+    beside_->ledger().widen(false);
     beside_->show_picture(Beside::Picture::circle);
     const double length_m = workspace_.comparison().laps().length_m();
     focus.set_range(view_of_corner(workspace_.comparison().laps().track(), corner));
