@@ -10,5 +10,12 @@ int print_ledger(const std::string& library, const std::vector<std::string>& a, 
                  bool mixed);
 /// What a km/h more is worth at each corner of a set.
 int print_worth(const std::string& library, const std::vector<std::string>& runs, bool mixed);
+/// What B does otherwise than A, with what it costs.
+int print_findings(const std::string& library, const std::vector<std::string>& a, const std::vector<std::string>& b,
+                   bool mixed);
+/// What the driver does, corner by corner and lap by lap.
+int print_technique(const std::string& library, const std::vector<std::string>& runs, bool mixed);
+/// Wheels that lock up or spin.
+int print_wheel_events(const std::string& library, const std::vector<std::string>& runs, bool mixed);
 
 }  // namespace rendak::cli

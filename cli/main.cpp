@@ -204,7 +204,13 @@ int main(int count, char** arguments) {
     ledgers->add_option("--b", side_b, set_help)->required();
     auto* worths = app.add_subcommand("worth", "What a km/h more is worth at each corner");
     worths->add_option("--run,--runs", of_runs, set_help)->required();
-    for (auto* command : {ledgers, worths})
+    auto* findings = app.add_subcommand("findings", "What B does otherwise than A, with what it costs");
+    findings->add_option("--a", side_a, set_help)->required();
+    findings->add_option("--b", side_b, set_help)->required();
+    auto* techniques = app.add_subcommand("technique", "What the driver does, corner by corner and lap by lap");
+    auto* wheels = app.add_subcommand("lockups", "Wheels that lock up or spin");
+    for (auto* command : {techniques, wheels}) command->add_option("--run,--runs", of_runs, set_help)->required();
+    for (auto* command : {ledgers, worths, findings, techniques, wheels})
         command->add_flag("--mixed", mixed, "Laps of several drivers or cars in one set");
     auto* plots = app.add_subcommand("plot", "A picture of laps on traces, or their data");
     std::map<std::string, std::string> plot_words;
@@ -363,6 +369,9 @@ int main(int count, char** arguments) {
     if (*where) return print_where(library, baseline, lap);
     if (*gap_changes) return print_gap_changes(library, baseline, lap);
     if (*ledgers) return print_ledger(library, side_a, side_b, mixed);
+    if (*findings) return print_findings(library, side_a, side_b, mixed);
+    if (*techniques) return print_technique(library, of_runs, mixed);
+    if (*wheels) return print_wheel_events(library, of_runs, mixed);
     if (*worths) return print_worth(library, of_runs, mixed);
     if (*plots) {
         std::vector<std::string> words;

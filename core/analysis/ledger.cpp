@@ -7,6 +7,7 @@
 #include "core/analysis/corner_events.h"
 #include "core/analysis/gap_stretches.h"
 #include "core/analysis/lap_choice.h"
+#include "core/analysis/technique.h"
 
 namespace rendak {
 namespace {
@@ -35,36 +36,6 @@ std::optional<double> slows_down(const Events& events, std::size_t corner) {
                brake = middle_of(events, corner, &CornerEvents::brake_on_m);
     if (!lift || !brake) return lift ? lift : brake;
     return std::min(*lift, *brake);
-}
-
-/// From where a lap is on full throttle for good, down to where it slows down again: what lies between is the corner's,
-/// a second apex or a lift among it. A shift of gears is no lift. Without pedals: from where it gains speed for good.
-std::optional<double> full_from(const PreparedLap& lap, const DriverActivity& driver, double slowest_m, double end_m) {
-    constexpr double shift_s = 0.35, grid_m = 1;
-    if (!(end_m > slowest_m)) return std::nullopt;
-    const RangeFigures speed = figures_in_range(lap, "speed", {slowest_m, end_m});
-    if (std::isnan(speed.high)) return std::nullopt;
-    if (driver.inferred()) {
-        constexpr double back_m = 12;
-        double s = speed.high_at_m;
-        while (s - back_m > slowest_m && lap.value_at("speed", s - back_m) < lap.value_at("speed", s)) s -= grid_m;
-        return s - back_m > slowest_m ? s : slowest_m;
-    }
-    const auto full = [&](double s) {
-        const double t = lap.map.time_at(s);
-        return driver.full_throttle(t) && !driver.braking(t);
-    };
-    double s = end_m;
-    while (s > slowest_m && !full(s)) s -= grid_m;
-    if (s <= slowest_m) return std::nullopt;
-    double first = s;
-    for (; s > slowest_m; s -= grid_m) {
-        if (full(s))
-            first = s;
-        else if (lap.map.time_at(first) - lap.map.time_at(s) > shift_s || driver.braking(lap.map.time_at(s)))
-            break;
-    }
-    return first;
 }
 
 /// The places that a corner is cut at, the same for all laps.
@@ -394,6 +365,8 @@ Result<Ledger> ledger_of(std::span<const PreparedLap> a, std::span<const Prepare
         const auto losses_a = column(cells_a, [](const auto&it) { return it.loss_s(); }),
                    losses_b = column(cells_b, [](const auto&it) { return it.loss_s(); });
         row.likely_s = likely(losses_a, losses_b);
+        row.likely_own_s = likely(column(cells_a, [](const auto& it) { return it.own_s(); }),
+                                  column(cells_b, [](const auto& it) { return it.own_s(); }));
         const double middle_a = mean(losses_a);
         for (std::size_t k = 0; k < losses_b.size(); ++k) {
             constexpr double timing_s = 0.005;

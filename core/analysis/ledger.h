@@ -40,6 +40,7 @@ struct LedgerRow {
     std::size_t seen_on = 0;  ///< laps of B whose own loss has the sign of the mean and is above the noise of places
     /// 95 % of `loss_s` (Welch's t, 1947; with one lap on one side that one's scatter is taken to be the other's).
     std::optional<Interval> likely_s;
+    std::optional<Interval> likely_own_s;  ///< the same of `own_s`
 };
 [[nodiscard]] const char* verdict_name(LedgerRow::Verdict verdict);
 

@@ -68,6 +68,16 @@ TEST_F(BesideTest, TheLedgerAddsUpLeadsThereAndWidensToTheRuns) {
     EXPECT_NEAR(state().range_m.begin, fifth.range_m.begin - 30, 1e-6);
     EXPECT_NEAR(state().cursor_m, fifth.range_m.begin, 1e-6);
     EXPECT_TRUE(picture.row_text(fifth).contains(QStringLiteral("In the corner"))) << "what is meant, in words";
+    // And what is done otherwise is said, with its place.
+    const auto& findings = picture.findings();
+    const auto lift = std::find_if(findings.begin(), findings.end(),
+                                   [](const LapFinding& it) { return it.kind == LapFinding::Kind::lifts; });
+    ASSERT_NE(lift, findings.end());
+    EXPECT_EQ(lift->corner, 6);
+    QTest::mouseClick(&picture, Qt::LeftButton, Qt::NoModifier,
+                      picture.area_of_finding(static_cast<std::size_t>(lift - findings.begin())).center());
+    settle();
+    EXPECT_NEAR(state().cursor_m, lift->at_m, 1e-6);
     // The bar is as long as the number says: more of the tone of loss in that row than in the last.
     const auto ink = [&](std::size_t row) {
         const QImage image = picture.grab(picture.area_of(row)).toImage();
@@ -92,6 +102,7 @@ TEST_F(BesideTest, TheLedgerAddsUpLeadsThereAndWidensToTheRuns) {
     focus().replace_slot(1, {{2}, 3});
     settle();
     EXPECT_EQ(picture.ledger(), nullptr);
+    EXPECT_TRUE(picture.findings().empty());
     key(Qt::Key_W);
     ASSERT_NE(picture.ledger(), nullptr);
     EXPECT_EQ(picture.ledger()->b_laps, 1U);

@@ -14,7 +14,7 @@
 namespace rendak::app {
 namespace {
 
-constexpr int head_px = 34, row_px = 19, foot_px = 36, name_px = 62, number_px = 50, seen_px = 38;
+constexpr int head_px = 34, row_px = 19, foot_px = 36, finding_px = 30, name_px = 62, number_px = 50, seen_px = 38;
 
 std::vector<PreparedLap> counting_laps(const RunData& run) {
     std::vector<PreparedLap> out;
@@ -22,6 +22,19 @@ std::vector<PreparedLap> counting_laps(const RunData& run) {
         if (it.included) out.push_back(std::move(it.lap));
     }
     return out;
+}
+
+struct Worked {
+    Ledger ledger;
+    std::vector<LapFinding> findings;
+};
+
+Result<Worked> worked(std::span<const PreparedLap> a, std::span<const PreparedLap> b) {
+    auto ledger = ledger_of(a, b);
+    if (!ledger) return pass_on(ledger.error());
+    auto findings = findings_of(a, b);
+    if (!findings) return pass_on(findings.error());
+    return Worked{std::move(*ledger), std::move(*findings)};
 }
 
 QString range_text(const std::optional<Interval>& likely) {
@@ -58,6 +71,7 @@ void LedgerPicture::work_out() {
     if (!laps->on_track() || laps->laps.size() < 2) {
         working_.drop();
         ledger_.reset();
+        findings_.clear();
         of_.reset();
         message_ = tr("There is a ledger of two laps of one track: pick a second lap.");
         setMinimumHeight(sizeHint().height());
@@ -69,25 +83,27 @@ void LedgerPicture::work_out() {
     of_slot_ = slot;
     of_wide_ = wide_;
     message_ = tr("Adding up …");
-    working_.run<Ledger>(
+    working_.run<Worked>(
         tr("Time ledger"),
-        [laps, slot, wide = wide_](const JobContext&) -> Result<Ledger> {
+        [laps, slot, wide = wide_](const JobContext&) -> Result<Worked> {
             const ComparedLap &a = laps->baseline(), &b = laps->laps[static_cast<std::size_t>(slot)];
-            if (!wide) return ledger_of(std::span(&a.lap, 1), std::span(&b.lap, 1));
+            if (!wide) return worked(std::span(&a.lap, 1), std::span(&b.lap, 1));
             if (a.run == b.run)
                 return fail(
                     ErrorCode::bad_input,
                     "Both laps are of one run, whose laps are one set. Pick a lap of another run, or press W for "
                     "the two laps.");
-            return ledger_of(counting_laps(*a.run), counting_laps(*b.run));
+            return worked(counting_laps(*a.run), counting_laps(*b.run));
         },
-        [this](Result<Ledger> found) {
+        [this](Result<Worked> found) {
             if (found) {
-                ledger_ = std::move(*found);
+                ledger_ = std::move(found->ledger);
+                findings_ = std::move(found->findings);
                 message_.clear();
             } else {
                 if (found.error().code == ErrorCode::cancelled) of_.reset();
                 ledger_.reset();
+                findings_.clear();
                 message_ = QString::fromStdString(found.error().text());
             }
             setMinimumHeight(sizeHint().height());
@@ -98,7 +114,12 @@ void LedgerPicture::work_out() {
 
 QSize LedgerPicture::sizeHint() const {
     const int rows = ledger_ ? static_cast<int>(ledger_->rows.size()) : 4;
-    return {310, head_px + rows * row_px + foot_px};
+    return {310, head_px + rows * row_px + foot_px + static_cast<int>(findings_.size()) * finding_px};
+}
+
+QRect LedgerPicture::area_of_finding(std::size_t finding) const {
+    const int rows = ledger_ ? static_cast<int>(ledger_->rows.size()) : 0;
+    return {0, head_px + rows * row_px + foot_px + static_cast<int>(finding) * finding_px, width(), finding_px};
 }
 
 QRect LedgerPicture::area_of(std::size_t row) const {
@@ -258,6 +279,15 @@ void LedgerPicture::paint(QPainter& painter, QSize size) const {
     painter.setFont(small_font(true));
     painter.drawText(QRect(4, foot + 3, size.width() - 8, foot_px - 4), Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap,
                      foot_text());
+    painter.setFont(small_font());
+    for (std::size_t i = 0; i < findings_.size(); ++i) {
+        const QRect area(4, area_of_finding(i).top(), size.width() - 8, finding_px);
+        painter.setPen(t.grid);
+        painter.drawLine(area.topLeft(), area.topRight());
+        painter.setPen(t.ink);
+        painter.drawText(area.adjusted(0, 2, 0, 0), Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap,
+                         QString::fromStdString(finding_words(findings_[i], of_->track())));
+    }
 }
 
 void LedgerPicture::paintEvent(QPaintEvent*) {
@@ -272,12 +302,21 @@ std::optional<std::size_t> LedgerPicture::row_at(QPoint at) const {
 }
 
 void LedgerPicture::mouseReleaseEvent(QMouseEvent* event) {
-    const auto row = row_at(event->position().toPoint());
-    if (!row || !comparison_.laps().on_track()) return;
-    const Interval range = ledger_->rows[*row].range_m;
-    if (focus_.state().axis == Axis::run) focus_.set_axis(Axis::distance);
-    comparison_.set_view({range.begin - 30, range.end + 30});
-    focus_.set_cursor(range.begin);
+    const QPoint at = event->position().toPoint();
+    const auto row = row_at(at);
+    if (!comparison_.laps().on_track()) return;
+    const auto show = [this](Interval range, double place) {
+        if (focus_.state().axis == Axis::run) focus_.set_axis(Axis::distance);
+        comparison_.set_view({range.begin - 30, range.end + 30});
+        focus_.set_cursor(place);
+    };
+    if (row) return show(ledger_->rows[*row].range_m, ledger_->rows[*row].range_m.begin);
+    for (std::size_t i = 0; i < findings_.size(); ++i) {
+        if (findings_[i].corner == 0 || !area_of_finding(i).contains(at)) continue;
+        for (const LedgerRow& it : ledger_->rows) {
+            if (it.corner == findings_[i].corner) return show(it.range_m, findings_[i].at_m);
+        }
+    }
 }
 
 bool LedgerPicture::event(QEvent* event) {

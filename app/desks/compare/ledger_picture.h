@@ -4,13 +4,13 @@
 
 #include "app/focus/comparison.h"
 #include "app/plot/view_out.h"
-#include "core/analysis/ledger.h"
+#include "core/analysis/findings.h"
 
 namespace rendak::app {
 
 /// The time ledger of the active lap against A, a row a corner with the road behind it: lost in the corner itself,
-/// carried along from its exit, and how the car pulls; net at the foot. Of two laps, or of all laps that count of their
-/// runs. A click shows the place.
+/// carried along from its exit, and how the car pulls; net at the foot, and below it what B does otherwise. Of two
+/// laps, or of all laps that count of their runs. A click shows the place.
 class LedgerPicture : public QWidget {
     Q_OBJECT
   public:
@@ -20,7 +20,10 @@ class LedgerPicture : public QWidget {
     [[nodiscard]] bool is_wide() const { return wide_; }
     /// Null until it is worked out.
     [[nodiscard]] const Ledger* ledger() const { return ledger_ ? &*ledger_ : nullptr; }
+    /// What explains it, the most costly first, in sentences below it.
+    [[nodiscard]] const std::vector<LapFinding>& findings() const { return findings_; }
     [[nodiscard]] QRect area_of(std::size_t row) const;
+    [[nodiscard]] QRect area_of_finding(std::size_t finding) const;
     [[nodiscard]] QString head_text() const;
     [[nodiscard]] QString foot_text() const;
     /// What a row says when it is pointed at.
@@ -52,6 +55,7 @@ class LedgerPicture : public QWidget {
     int of_slot_ = 0;                         ///< for which lap,
     bool of_wide_ = false;                    ///< and how
     std::optional<Ledger> ledger_;
+    std::vector<LapFinding> findings_;
     QString message_;
 };
 

@@ -1,0 +1,150 @@
+#include "tests/support/made_faults.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+#include <random>
+
+#include "core/analysis/findings.h"
+#include "tests/support/got.h"
+#include "tests/support/made_world.h"
+
+namespace rendak::test {
+namespace {
+
+using demo::Cue;
+
+struct Fault {
+    const char* kind;  ///< as findings name it; "" for a drive without one
+    Cue::Kind cue = Cue::Kind::slower;
+    double least = 0, most = 0;
+    bool of_the_car = false;
+};
+
+constexpr Fault faults[] = {{"brakes_early", Cue::Kind::brake_early, 8, 25},
+                            {"overslowed", Cue::Kind::slower, 0.03, 0.1},
+                            {"lifts", Cue::Kind::lift, 0.1, 0.6},
+                            {"coasts", Cue::Kind::coast, 25, 70},
+                            {"wide", Cue::Kind::wide, 1.5, 3},
+                            {"pulls_less", Cue::Kind::slower, 0.9, 0.96, true},
+                            {""}};
+
+int corner_of(const MadeWorld& world, double along_m) {
+    const Track& track = *world.track();
+    const Point at = LocalPlane(track.origin)
+                         .to_local(LocalPlane(world.circuit().origin).to_geo(world.circuit().position(along_m, 0)));
+    std::size_t nearest = 0;
+    for (std::size_t i = 0; i < track.line.size(); ++i) {
+        if (length(track.line[i] - at) < length(track.line[nearest] - at)) nearest = i;
+    }
+    const double place = static_cast<double>(nearest) * track.step_m();
+    const Corner* best = &track.corners.front();
+    for (const Corner& corner : track.corners) {
+        if (std::abs(corner.apex_m - place) < std::abs(best->apex_m - place)) best = &corner;
+    }
+    return best->number;
+}
+
+double mean_time(const MadeRun& run) {
+    double sum = 0;
+    for (const PreparedLap& lap : run.laps) sum += lap.time_s();
+    return sum / static_cast<double>(run.laps.size());
+}
+
+/// What a finding's size would be if it were exact; 0 where the cue is not told in its unit.
+double made_size(const Fault& fault, double value) {
+    const std::string kind = fault.kind;
+    if (kind == "lifts") return 100 * (1 - value);
+    return kind == "brakes_early" || kind == "wide" ? value : 0;
+}
+
+}  // namespace
+
+int FindingScore::faults() const {
+    return std::accumulate(kinds.begin(), kinds.end(), 0, [](int n, const auto& it) { return n + it.second.faults; });
+}
+int FindingScore::named() const {
+    return std::accumulate(kinds.begin(), kinds.end(), 0, [](int n, const auto& it) { return n + it.second.named; });
+}
+int FindingScore::told() const {
+    return std::accumulate(kinds.begin(), kinds.end(), 0, [](int n, const auto& it) { return n + it.second.told; });
+}
+int FindingScore::wrong() const {
+    return std::accumulate(kinds.begin(), kinds.end(), 0, [](int n, const auto& it) { return n + it.second.wrong; });
+}
+
+FindingScore score_findings(unsigned first_world, int worlds, bool pocket) {
+    constexpr int laps = 5;
+    constexpr double scatter = 0.6, worth_s = 0.05;
+    FindingScore out;
+    std::mt19937 random(first_world);
+    const auto between = [&](double low, double high) {
+        return std::uniform_real_distribution<double>(low, high)(random);
+    };
+    for (unsigned seed = first_world; seed < first_world + static_cast<unsigned>(worlds); ++seed) {
+        const MadeWorld world(seed);
+        const auto& circuit = world.circuit();
+        const MadeRun a = world.run(MadeWorld::plan(laps, seed * 7, scatter), pocket);
+        const auto clean = MadeWorld::plan(laps, seed * 7 + 1, scatter);
+        const MadeRun without = world.run(clean, pocket);
+        if (a.laps.size() < 2 || without.laps.size() < 2) continue;
+        const auto natural = got(findings_of(a.laps, without.laps));
+        for (const Fault& fault : faults) {
+            const std::string kind = fault.kind;
+            auto plan = clean;
+            int corner = 0;
+            double value = 0;
+            if (fault.of_the_car) {
+                plan.car.power_w *= between(fault.least, fault.most);
+            } else if (!kind.empty()) {
+                std::vector<const demo::CircuitCorner*> usable;
+                double last_end = 0;
+                for (const auto& it : circuit.corners) {
+                    // Early braking reaches back over corners that lie close; what lies at the line is two laps'.
+                    const bool alone = fault.cue != Cue::Kind::brake_early || it.start_m - last_end > 265;
+                    if (it.start_m > 300 && it.end_m < circuit.length_m - 250 && alone) usable.push_back(&it);
+                    last_end = it.end_m;
+                }
+                if (usable.empty()) continue;
+                const auto& at =
+                    *usable[static_cast<std::size_t>(between(0, static_cast<double>(usable.size()) - 0.01))];
+                value = between(fault.least, fault.most);
+                if (fault.cue == Cue::Kind::brake_early) value = std::round(value);
+                for (auto& lap : plan.laps) lap.cues.push_back({fault.cue, at.number, value});
+                corner = corner_of(world, at.apex_m);
+            }
+            const MadeRun b = world.run(plan, pocket);
+            if (b.laps.size() < 2) continue;
+            const Ledger ledger = got(ledger_of(a.laps, b.laps));
+            double here_s = 0;
+            for (const LedgerRow& row : ledger.rows) here_s += corner == 0 || row.corner == corner ? row.loss_s : 0;
+            const bool counts = !kind.empty() && mean_time(b) - mean_time(without) > worth_s && here_s > worth_s;
+            auto& score = out.kinds[kind.empty() ? "none" : kind];
+            ++score.drives;
+            score.faults += counts;
+            bool named = false;
+            for (const LapFinding& it : got(findings_of(a.laps, b.laps))) {
+                const bool was_there = std::any_of(natural.begin(), natural.end(), [&](const LapFinding& other) {
+                    return other.kind == it.kind && other.corner == it.corner;
+                });
+                const bool right = kind_name(it.kind) == kind && it.corner == corner;
+                named = named || right;
+                if (right && made_size(fault, value) > 0) score.sizes.push_back(it.size / made_size(fault, value));
+                if (was_there) continue;
+                ++score.told;
+                const bool wrong = kind.empty() || (fault.of_the_car ? !right : it.corner != corner);
+                score.wrong += wrong;
+                if (wrong)
+                    out.misses.push_back("world " + std::to_string(seed) + ", " + (kind.empty() ? "none" : kind) +
+                                         ", wrongly: " + finding_words(it, *world.track()));
+            }
+            score.named += counts && named;
+            if (counts && !named)
+                out.misses.push_back("world " + std::to_string(seed) + ": " + kind + " at turn " +
+                                     std::to_string(corner) + " of " + std::to_string(value) + " not named");
+        }
+    }
+    return out;
+}
+
+}  // namespace rendak::test
