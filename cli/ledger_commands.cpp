@@ -1,5 +1,6 @@
 #include "cli/ledger_commands.h"
 
+#include <cmath>
 #include <map>
 #include <nlohmann/json.hpp>
 
@@ -176,7 +177,7 @@ int print_findings(const std::string& folder, const std::vector<std::string>& a,
         out["findings"].push_back({{"corner", it.corner},
                                    {"at_m", it.at_m},
                                    {"kind", std::string(kind_name(it.kind))},
-                                   {"size", it.size},
+                                   {"size", std::isfinite(it.size) ? Json(it.size) : Json(nullptr)},
                                    {"unit", it.unit},
                                    {"loss_s", it.loss_s},
                                    {"seen_on", it.seen_on},

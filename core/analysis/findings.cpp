@@ -118,9 +118,12 @@ class Finder {
             const auto at = side_b_.known(k, [](const Technique& it) { return it.lift_m; });
             double size = 0;
             for (const double value : least) size += (1 - value) / static_cast<double>(least.size());
+            // Without a pedal nobody knows by how much.
+            if (side_b_.laps.front()[k].inferred) size = std::nan("");
             add(LapFinding::Kind::lifts, row, at.front(), 100 * size, "%", corner_s, count_b(lifts));
         }
         second_lift(k, row);
+        if (a_lifts && b_lifts && out_.size() == before) early_lift(k, row);
         lock_ups(k, row);
         const bool brakes_for_nothing = b_brakes && !a_brakes;
         if (out_.size() == before || brakes_for_nothing) line(k, row);
@@ -147,8 +150,35 @@ class Finder {
             at.size());
     }
 
+    /// On part throttle long before A lifts.
+    void early_lift(std::size_t k, const LedgerRow& row) {
+        constexpr double least_m = 40, off_throttle = 0.08, full = 0.92;
+        const auto lifts_a = side_a_.known(k, [](const Technique& it) { return it.lift_m; });
+        if (lifts_a.empty() || side_b_.laps.front()[k].inferred) return;
+        double middle = 0;
+        for (const double place : lifts_a) middle += place / static_cast<double>(lifts_a.size());
+        double size = 0, at = 0;
+        std::size_t seen = 0;
+        for (std::size_t n = 0; n < b_.size(); ++n) {
+            const Technique& it = side_b_.laps[n][k];
+            if (!it.lift_m || middle - *it.lift_m < least_m) continue;
+            const double end = std::min(middle, it.brake_on_m.value_or(middle));
+            const DriverActivity driver = b_[n].activity();
+            double sum = 0;
+            int count = 0;
+            for (double s = *it.lift_m + 10; s < end - 5; s += 2, ++count) sum += driver.throttle(b_[n].map.time_at(s));
+            if (count == 0 || !(sum / count > off_throttle) || !(sum / count < full)) continue;
+            size += 1 - sum / count;
+            at = *it.lift_m;
+            ++seen;
+        }
+        if (2 * seen <= b_.size()) return;
+        add(LapFinding::Kind::lifts, row, at, 100 * size / static_cast<double>(seen), "%", row.own_s, seen);
+    }
+
     void braking(std::size_t k, const LedgerRow& row) {
-        constexpr double least_m = 4;
+        // Without a pedal the begin of braking is told less well.
+        const double least_m = ledger_.inferred ? 8 : 4;
         const double least = std::max(least_m, 2 * trust_m_);
         const auto on = compared(side_a_.known(k, [](const Technique& it) { return it.brake_on_m; }),
                                  side_b_.known(k, [](const Technique& it) { return it.brake_on_m; }), least);
@@ -339,7 +369,8 @@ std::string finding_words(const LapFinding& it, const Track& track) {
             what = number(it.size, 1) + " km/h slower at the slowest place";
             break;
         case LapFinding::Kind::lifts:
-            what = "lifts by " + number(it.size, 0) + " % where A stays flat";
+            what = std::isfinite(it.size) ? "lifts by " + number(it.size, 0) + " % where A stays flat"
+                                          : "lifts where A stays flat";
             break;
         case LapFinding::Kind::brakes_needlessly:
             what = "brakes (" + number(it.size, 2) + " g) where A does not";

@@ -30,7 +30,7 @@ struct LapFinding {
     Kind kind;
     int corner = 0;  ///< 0: of the whole lap
     double at_m = 0;
-    double size = 0;  ///< positive: more of it, in `unit`
+    double size = 0;  ///< positive: more of it, in `unit`; NaN where that cannot be told
     const char* unit = "";
     double loss_s = 0;
     std::size_t seen_on = 0, of = 0;  ///< laps of B that do it

@@ -24,10 +24,19 @@ std::optional<double> full_from(const PreparedLap& lap, const DriverActivity& dr
     const RangeFigures speed = figures_in_range(lap, "speed", {slowest_m, end_m});
     if (std::isnan(speed.high)) return std::nullopt;
     if (driver.inferred()) {
-        constexpr double back_m = 12;
-        double s = speed.high_at_m;
-        while (s - back_m > slowest_m && lap.value_at("speed", s - back_m) < lap.value_at("speed", s)) s -= grid_m;
-        return s - back_m > slowest_m ? s : slowest_m;
+        // Back from the fastest place to the last one behind which speed only rises; a sensor's noise is no fall.
+        constexpr double falls_mps = 0.4;
+        double lowest = speed.high, at_m = speed.high_at_m;
+        for (double s = speed.high_at_m; s > slowest_m; s -= grid_m) {
+            const double here = lap.value_at("speed", s);
+            if (!std::isfinite(here)) continue;
+            if (here > lowest + falls_mps) break;
+            if (here < lowest) {
+                lowest = here;
+                at_m = s;
+            }
+        }
+        return at_m;
     }
     const auto full = [&](double s) {
         const double t = lap.map.time_at(s);

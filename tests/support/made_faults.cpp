@@ -129,7 +129,8 @@ FindingScore score_findings(unsigned first_world, int worlds, bool pocket) {
                 });
                 const bool right = kind_name(it.kind) == kind && it.corner == corner;
                 named = named || right;
-                if (right && made_size(fault, value) > 0) score.sizes.push_back(it.size / made_size(fault, value));
+                if (right && made_size(fault, value) > 0 && std::isfinite(it.size))
+                    score.sizes.push_back(it.size / made_size(fault, value));
                 if (was_there) continue;
                 ++score.told;
                 const bool wrong = kind.empty() || (fault.of_the_car ? !right : it.corner != corner);
