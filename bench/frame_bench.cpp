@@ -8,9 +8,11 @@
 #include <qcustomplot.h>
 
 #include <QApplication>
+#include <chrono>
 #include <cmath>
 #include <random>
 
+#include "app/desks/compare/compare_desk.h"
 #include "app/desks/formulas/formula_edit.h"
 #include "app/desks/formulas/formulas_desk.h"
 #include "app/desks/formulas/preview_plot.h"
@@ -246,6 +248,78 @@ void frame_of_a_large_desk(benchmark::State& state) {
 }
 BENCHMARK(frame_of_a_large_desk)->Unit(benchmark::kMillisecond)->UseRealTime();
 
+/// A whole recording (RENDAK_BENCH_LONG, a library that bench_long kept) zoomed from all of it to one second and back:
+/// the worst frame, and the first paint of all of it.
+void zoom_of_a_long_run(benchmark::State& state) {
+    const char* folder = std::getenv("RENDAK_BENCH_LONG");
+    auto library = Library::open(folder == nullptr ? "" : folder, Library::Open::existing);
+    if (!library) return state.SkipWithError("set RENDAK_BENCH_LONG to a library that bench_long kept");
+    using Clock = std::chrono::steady_clock;
+    const auto ms_since = [](Clock::time_point begin) {
+        return std::chrono::duration<double, std::milli>(Clock::now() - begin).count();
+    };
+    Workspace& workspace = workspace_of(std::move(*library));
+    TraceCanvas canvas(workspace.focus(), workspace.comparison());
+    canvas.resize(width, height);
+    std::vector<Lane> all{{"speed", 1}, {"lateral_acceleration", 1}};
+    for (int k = 4; k < 14; ++k) all.push_back({"channel:Sensor " + std::to_string(k), 1});
+    canvas.set_lanes(all);
+    QImage target(canvas.size(), QImage::Format_RGB32);
+    const auto begin = Clock::now();
+    workspace.pick({{1}, whole_run});
+    while (!workspace.jobs().idle() || workspace.comparison().laps().empty())
+        QApplication::processEvents(QEventLoop::AllEvents, 5);
+    canvas.render(&target);
+    const double first_ms = ms_since(begin);
+    double worst_ms = 0;
+    int frames = 0;
+    for (auto _ : state) {
+        const Interval whole = workspace.comparison().view_limits();
+        const double middle = 0.37 * whole.length();
+        constexpr int steps = 60;
+        for (int k = 0; k <= 2 * steps; ++k, ++frames) {
+            const double share = static_cast<double>(k <= steps ? k : 2 * steps - k) / steps;
+            const double length = std::pow(whole.length(), 1 - share);
+            const auto frame = Clock::now();
+            workspace.comparison().set_view({middle - length / 2, middle + length / 2});
+            canvas.render(&target);
+            worst_ms = std::max(worst_ms, ms_since(frame));
+        }
+    }
+    state.counters["first_paint_ms"] = first_ms;
+    state.counters["worst_frame_ms"] = worst_ms;
+    state.counters["frames"] = frames;
+}
+
+/// One step of the replay: the cursor moves on the traces, the map, the values and the board of the whole desk. At 60 a
+/// second there are 16.7 ms for it.
+void step_of_the_replay(benchmark::State& state) {
+    const char* folder = std::getenv("RENDAK_BENCH_LIBRARY");
+    auto library = Library::open(folder == nullptr ? "" : folder, Library::Open::existing);
+    if (!library) return state.SkipWithError("set RENDAK_BENCH_LIBRARY to the demo library, or use bench/run");
+    Workspace& workspace = workspace_of(std::move(*library));
+    CompareDesk desk(workspace);
+    desk.resize(width, height);
+    desk.show();
+    workspace.pick_best({2});
+    workspace.pick_best({3});
+    desk.board().show();
+    const auto settle = [&] {
+        while (!workspace.jobs().idle() || workspace.comparison().laps().laps.size() < 2)
+            QApplication::processEvents(QEventLoop::AllEvents, 5);
+        QApplication::processEvents();
+    };
+    settle();
+    QImage target(desk.size(), QImage::Format_RGB32);
+    double place = 0;
+    for (auto _ : state) {
+        place = place > 4700 ? 0 : place + 0.9;
+        workspace.focus().set_cursor(place);
+        desk.render(&target);
+    }
+}
+BENCHMARK(step_of_the_replay)->Unit(benchmark::kMillisecond)->UseRealTime();
+
 /// From a keystroke in a formula to its new curve on the screen of the Formulas desk: check, compute the lap, paint.
 void keystroke_to_preview(benchmark::State& state) {
     const char* folder = std::getenv("RENDAK_BENCH_LIBRARY");
@@ -284,6 +358,12 @@ int main(int count, char** arguments) {
     load_fonts();
     apply_theme(false);
     benchmark::Initialize(&count, arguments);
+    // Only where there is such a library: it takes 1.3 GB.
+    if (std::getenv("RENDAK_BENCH_LONG") != nullptr)
+        benchmark::RegisterBenchmark("zoom_of_a_long_run", zoom_of_a_long_run)
+            ->Unit(benchmark::kMillisecond)
+            ->UseRealTime()
+            ->Iterations(2);
     benchmark::RunSpecifiedBenchmarks();
     return 0;
 }

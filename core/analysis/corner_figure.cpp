@@ -9,6 +9,10 @@ double in_metres(const std::optional<double>& place, double from) {
     return place ? *place - from : std::nan("");
 }
 
+double or_nan(const std::optional<double>& value) {
+    return value.value_or(std::nan(""));
+}
+
 constexpr CornerFigure figures[] = {
     {"peak_mps2", "Peak g", "Highest lateral g, mean of 0.2 s", "lateral_acceleration", "", 2, Better::more,
      [](const InCorner& it) { return it.peak.peak_mps2; }},
@@ -26,6 +30,22 @@ constexpr CornerFigure figures[] = {
      Better::neither, [](const InCorner& it) { return -in_metres(it.events.brake_on_m, it.corner.apex_m); }},
     {"throttle_behind_apex_m", "Throttle", "Metres behind the apex at which the throttle is half open for good", "",
      "m", 0, Better::neither, [](const InCorner& it) { return in_metres(it.events.throttle_on_m, it.corner.apex_m); }},
+    {"brake_peak_mps2", "Braking peak", "Hardest slowing-down on the brake, mean of 0.2 s", "", "m/s²", 1, Better::more,
+     [](const InCorner& it) { return or_nan(it.technique.brake_peak_mps2); }},
+    {"brake_rise_s", "Braking builds up", "Seconds from the braking's beginning to 90 % of its peak", "", "s", 2,
+     Better::less, [](const InCorner& it) { return or_nan(it.technique.brake_rise_s); }},
+    {"brake_s", "On the brake", "Seconds on the brake for this corner", "", "s", 2, Better::neither,
+     [](const InCorner& it) { return it.technique.brake_s; }},
+    {"trail_s", "Brake in the turn", "Seconds on the brake behind turning in", "", "s", 2, Better::neither,
+     [](const InCorner& it) { return it.technique.turn_in_m ? it.technique.trail_s : std::nan(""); }},
+    {"coasting_s", "Neither pedal", "Seconds on neither pedal between lifting and the throttle", "", "s", 2,
+     Better::less, [](const InCorner& it) { return it.technique.coasting_s; }},
+    {"throttle_touch_behind_apex_m", "First throttle", "Metres behind the apex at which the throttle is touched first",
+     "", "m", 0, Better::neither,
+     [](const InCorner& it) { return in_metres(it.technique.throttle_touch_m, it.corner.apex_m); }},
+    {"full_for_good_behind_apex_m", "Full throttle", "Metres behind the apex from where full throttle is held for good",
+     "", "m", 0, Better::less,
+     [](const InCorner& it) { return in_metres(it.technique.full_for_good_m, it.corner.apex_m); }},
 };
 
 }  // namespace
@@ -38,9 +58,10 @@ CornerFigureTable corner_figure_table(std::span<const PreparedLap> laps, const C
     CornerFigureTable out;
     for (std::size_t l = 0; l < laps.size(); ++l) {
         const auto events = corner_events(laps[l]);
+        const auto techniques = technique_of(laps[l]);
         auto& lap = out.emplace_back();
         for (std::size_t c = 0; c < peaks.corners.size(); ++c) {
-            const InCorner it{laps[l], peaks.corners[c].corner, peaks.laps[l][c], events[c]};
+            const InCorner it{laps[l], peaks.corners[c].corner, peaks.laps[l][c], events[c], techniques[c]};
             auto& corner = lap.emplace_back();
             for (const CornerFigure& figure : figures) corner.push_back(figure.of(it));
         }

@@ -4,6 +4,7 @@
 
 #include "core/analysis/corner_events.h"
 #include "core/analysis/corner_peaks.h"
+#include "core/analysis/technique.h"
 
 namespace rendak {
 
@@ -13,6 +14,7 @@ struct InCorner {
     const Corner& corner;
     const CornerPeak& peak;
     const CornerEvents& events;
+    const Technique& technique;
 };
 
 enum class Better { more, less, neither };

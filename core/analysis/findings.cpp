@@ -344,12 +344,13 @@ Result<std::vector<LapFinding>> findings_of(std::span<const PreparedLap> a, std:
     return Finder(a, b, *ledger).all();
 }
 
-std::string finding_words(const LapFinding& it, const Track& track) {
+std::string finding_words(const LapFinding& it, const Track& track, const WordUnits& units) {
     const auto number = [](double value, int decimals) {
         char buffer[32];
         std::snprintf(buffer, sizeof buffer, "%.*f", decimals, value);
         return std::string(buffer);
     };
+    const auto length = [&](double m, int decimals) { return number(m * units.per_m, decimals) + " " + units.length; };
     std::string where = "On the straights";
     for (const Corner& corner : track.corners) {
         if (it.corner == corner.number) where = corner.title();
@@ -357,16 +358,16 @@ std::string finding_words(const LapFinding& it, const Track& track) {
     std::string what;
     switch (it.kind) {
         case LapFinding::Kind::brakes_early:
-            what = "brakes " + number(it.size, 0) + " m earlier";
+            what = "brakes " + length(it.size, 0) + " earlier";
             break;
         case LapFinding::Kind::brakes_late:
-            what = "brakes " + number(it.size, 0) + " m later";
+            what = "brakes " + length(it.size, 0) + " later";
             break;
         case LapFinding::Kind::brakes_softly:
             what = "brakes " + number(it.size, 2) + " g softer";
             break;
         case LapFinding::Kind::overslowed:
-            what = number(it.size, 1) + " km/h slower at the slowest place";
+            what = number(it.size * units.per_kmh, 1) + " " + units.speed + " slower at the slowest place";
             break;
         case LapFinding::Kind::lifts:
             what = std::isfinite(it.size) ? "lifts by " + number(it.size, 0) + " % where A stays flat"
@@ -379,10 +380,10 @@ std::string finding_words(const LapFinding& it, const Track& track) {
             what = "is on neither pedal " + number(it.size, 2) + " s longer";
             break;
         case LapFinding::Kind::throttle_late:
-            what = "on full throttle for good " + number(it.size, 0) + " m later";
+            what = "on full throttle for good " + length(it.size, 0) + " later";
             break;
         case LapFinding::Kind::wide:
-            what = number(it.size, 1) + " m further out at the apex";
+            what = length(it.size, 1) + " further out at the apex";
             break;
         case LapFinding::Kind::locks_up:
             what = "locks a wheel up for " + number(it.size, 2) + " s";

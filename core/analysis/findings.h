@@ -42,7 +42,12 @@ struct LapFinding {
 [[nodiscard]] Result<std::vector<LapFinding>> findings_of(std::span<const PreparedLap> a,
                                                           std::span<const PreparedLap> b);
 
-/// "Turn 5: brakes 14 m earlier (seen on 5 of 5): costs 0.31 s." In SI's metres, km/h, seconds, g, %.
-[[nodiscard]] std::string finding_words(const LapFinding& finding, const Track& track);
+/// The units that people read speeds and lengths in.
+struct WordUnits {
+    std::string speed = "km/h", length = "m";
+    double per_kmh = 1, per_m = 1;
+};
+/// "Turn 5: brakes 14 m earlier, on 5 of 5 laps; costs 0.31 s."
+[[nodiscard]] std::string finding_words(const LapFinding& finding, const Track& track, const WordUnits& units = {});
 
 }  // namespace rendak

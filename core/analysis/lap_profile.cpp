@@ -36,6 +36,9 @@ LapProfile profile_of(const PreparedLap& lap) {
         const double of_places = (lap.map.distance_at(b) - lap.map.distance_at(a)) / std::max(1e-3, b - a);
         out.speed_mps.push_back(std::max(0.5, known > 0 ? sum / known : of_places));
     }
+    // A car that stands at the start is there for a while: the lap begins when it moves off.
+    out.elapsed_s.front() = 0;
+    out.elapsed_s.back() = lap.time_s();
     return out;
 }
 

@@ -68,12 +68,23 @@ TEST_F(BesideTest, TheLedgerAddsUpLeadsThereAndWidensToTheRuns) {
     EXPECT_NEAR(state().range_m.begin, fifth.range_m.begin - 30, 1e-6);
     EXPECT_NEAR(state().cursor_m, fifth.range_m.begin, 1e-6);
     EXPECT_TRUE(picture.row_text(fifth).contains(QStringLiteral("In the corner"))) << "what is meant, in words";
+    EXPECT_TRUE(picture.row_text(fifth).contains(QStringLiteral("1 km/h more is worth 0.0")))
+        << picture.row_text(fifth).toStdString();
     // And what is done otherwise is said, with its place.
     const auto& findings = picture.findings();
     const auto lift = std::find_if(findings.begin(), findings.end(),
                                    [](const LapFinding& it) { return it.kind == LapFinding::Kind::lifts; });
     ASSERT_NE(lift, findings.end());
     EXPECT_EQ(lift->corner, 6);
+    const auto slow = std::find_if(findings.begin(), findings.end(),
+                                   [](const LapFinding& it) { return it.kind == LapFinding::Kind::overslowed; });
+    ASSERT_NE(slow, findings.end());
+    EXPECT_TRUE(picture.finding_text(*slow).contains(QStringLiteral(" km/h slower")));
+    set_own_unit(QStringLiteral("km/h"), QStringLiteral("mph"));
+    EXPECT_TRUE(picture.finding_text(*slow).contains(QString::number(slow->size / 1.609344, 'f', 1) +
+                                                     QStringLiteral(" mph slower")))
+        << picture.finding_text(*slow).toStdString();
+    set_own_unit(QStringLiteral("km/h"), {});
     QTest::mouseClick(&picture, Qt::LeftButton, Qt::NoModifier,
                       picture.area_of_finding(static_cast<std::size_t>(lift - findings.begin())).center());
     settle();

@@ -87,3 +87,34 @@ TEST(Focus, StateSurvivesJson) {
     EXPECT_EQ(*back, state);
     for (const char* bad : {"", "{}", "[1]", "{\"laps\":[[1]]}"}) EXPECT_FALSE(focus_from_json(bad)) << bad;
 }
+
+TEST(Focus, WhatIsSlidBelongsToALapThatIsLookedAt) {
+    Focus focus;
+    for (const LapRef lap : {a, b, c}) focus.add_lap(lap);
+    QSignalSpy slid(&focus, &Focus::slid_changed), laps(&focus, &Focus::laps_changed);
+    focus.slide(b, 12.5);
+    focus.slide(b, 12.5);
+    EXPECT_EQ(slid.count(), 1);
+    EXPECT_EQ(laps.count(), 0) << "nothing is aligned anew for it";
+    focus.slide(c, -3);
+    EXPECT_EQ(focus.state().slid_m, (std::map<LapRef, double>{{b, 12.5}, {c, -3}}));
+    focus.slide(a, 5);
+    EXPECT_FALSE(focus.state().slid_m.contains(a)) << "the baseline lies where it was driven";
+    const auto back = focus_from_json(focus_to_json(focus.state()));
+    ASSERT_TRUE(back);
+    EXPECT_EQ(*back, focus.state());
+    focus.make_baseline(1);
+    EXPECT_EQ(focus.state().slid_m, (std::map<LapRef, double>{{c, -3}}));
+    focus.remove_slot(2);
+    EXPECT_TRUE(focus.state().slid_m.empty());
+    focus.slide(a, 2);
+    EXPECT_EQ(focus.state().slid_m.size(), 1U) << "no longer the baseline";
+    focus.slide(a, 0);
+    EXPECT_TRUE(focus.state().slid_m.empty());
+    focus.slide({{9}, 9}, 4);
+    EXPECT_TRUE(focus.state().slid_m.empty()) << "a lap that is not picked";
+    // A state that was kept before there was such a thing.
+    std::string older = focus_to_json(focus.state());
+    older.erase(older.find(",\"slid_m\""), std::string(",\"slid_m\":[]").size());
+    EXPECT_TRUE(focus_from_json(older)) << older;
+}

@@ -400,7 +400,7 @@ TEST_F(OverTimeTest, SaveThisRangeSavesWhatIsSeen) {
     focus().set_run_range({20, 30});
     auto* menu = compare().findChild<QMenu*>(QStringLiteral("marks"));
     Q_EMIT menu->aboutToShow();
-    const QString wanted = QStringLiteral("%1–%2 m")
+    const QString wanted = QStringLiteral("%1–%2\u2009m")
                                .arg(a.distance_at(a.start_s() + 20), 0, 'f', 0)
                                .arg(a.distance_at(a.start_s() + 30), 0, 'f', 0);
     EXPECT_TRUE(menu->actions().front()->text().contains(wanted)) << menu->actions().front()->text().toStdString();

@@ -219,6 +219,36 @@ TEST_F(ReplayTest, APictureAloneHasTheSameLapsAndComesBack) {
     drag(*traces->canvas(), {plot.left() + 100, 80}, {plot.left() + 300, 80});
     EXPECT_LT(state().range_m.length(), 600);
     EXPECT_EQ(canvas().x_scale().values, state().range_m);
+    // The keys of the traces work there, too.
+    const auto press = [&](Qt::Key key, Qt::KeyboardModifiers modifiers = Qt::NoModifier) {
+        traces->activateWindow();
+        QApplication::processEvents();
+        QTest::keyClick(traces->canvas(), key, modifiers);
+        settle();
+    };
+    focus().set_cursor(1500);
+    const double before = state().cursor_m;
+    press(Qt::Key_Right, Qt::ShiftModifier);
+    EXPECT_GT(state().cursor_m, before);
+    press(Qt::Key_Left, Qt::ShiftModifier);
+    EXPECT_NEAR(state().cursor_m, before, 1e-6);
+    const Interval near = state().range_m;
+    press(Qt::Key_Up);
+    EXPECT_LT(state().range_m.length(), near.length());
+    press(Qt::Key_Home);
+    EXPECT_NEAR(state().range_m.length(), laps().length_m(), 1e-6);
+    press(Qt::Key_I);
+    EXPECT_TRUE(state().pin_m);
+    press(Qt::Key_I);
+    EXPECT_FALSE(state().pin_m);
+    const auto page = quantities_of(traces->canvas()->lanes());
+    press(Qt::Key_P);
+    EXPECT_NE(quantities_of(traces->canvas()->lanes()), page);
+    traces->show_page(QStringLiteral("No such page"));
+    EXPECT_GT(traces->canvas()->lanes().size(), 0U) << "an unknown page changes nothing";
+    // Other laps, other channels: what these do not have is left out.
+    map->map()->set_view(MapCanvas::View::lines);
+    settle();
     const QStringList stood = MainWindow::arrangement(*window_);
     for (QWidget* it : {static_cast<QWidget*>(traces), static_cast<QWidget*>(map), static_cast<QWidget*>(beside)})
         it->close();

@@ -257,7 +257,7 @@ TEST_F(SessionTest, HoveringComputesNothing) {
         const QPoint at = map.to_pixel(lap.position_at(s)).toPoint();
         QTest::mouseMove(&map, at);
         (void)map.grab();
-        EXPECT_TRUE(map.hover_text().contains(QStringLiteral(" m"))) << map.hover_text().toStdString();
+        EXPECT_TRUE(map.hover_text().contains(QStringLiteral("\u2009m"))) << map.hover_text().toStdString();
     }
     EXPECT_FALSE(run->formulas->ready("combined_g")) << "neither the pointer nor the paint may compute it";
 }

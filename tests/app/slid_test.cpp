@@ -76,7 +76,7 @@ TEST_F(SlidTest, ADragSlidesTheCurvesAndLeavesWhatWasMeasured) {
 TEST_F(SlidTest, WhatIsDrawnIsTheCurveFurtherOn) {
     canvas().set_lanes({{"speed", 1}});
     settle();
-    const auto& lane = canvas().shown_lane(0);
+    const Interval values = canvas().shown_lane(0).values;
     const QRect area = canvas().lane_area(0);
     // The row at which B's colour stands in a column.
     const auto row_of = [&](const QImage& image, int x) {
@@ -99,7 +99,7 @@ TEST_F(SlidTest, WhatIsDrawnIsTheCurveFurtherOn) {
     const QImage before = canvas().grab().toImage();
     for (int i = 0; i < 30; ++i) key(Qt::Key_Right, Qt::ControlModifier);
     ASSERT_EQ(comparison().slid_m(1), 30);
-    ASSERT_EQ(lane.values, canvas().shown_lane(0).values) << "the scale stays";
+    ASSERT_EQ(values, canvas().shown_lane(0).values) << "the scale stays";
     const QImage after = canvas().grab().toImage();
     const int shift = static_cast<int>(std::lround(30 * canvas().plot_area().width() / 500.0));
     int compared = 0;

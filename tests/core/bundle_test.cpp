@@ -3,6 +3,7 @@
 #include <gtest/gtest.h>
 #include <zip.h>
 
+#include <cmath>
 #include <fstream>
 
 #include "core/bundle/bundle_json.h"
@@ -180,6 +181,43 @@ TEST_F(BundleTest, WhatClashesStaysUnlessItIsTaken) {
     EXPECT_EQ(theirs_->car_sheets().value()[0].values[0].value, "775");
     EXPECT_EQ(theirs_->aliases().value().at("pbrkva"), "brake_front");
     EXPECT_EQ(*theirs_->track_geojson(track), *mine_->track_geojson(*mine_->find_track("Oval").value()));
+}
+
+TEST_F(BundleTest, OddNotesAndLapTimesAreLeftOutAndHarmNothing) {
+    ASSERT_TRUE(mine_->add_picture_note(run_, {0, 12.5, "speed", "kept"}));
+    const auto file = folder_ / "odd.zip";
+    ASSERT_TRUE(write_bundle(*mine_, {.runs = {run_}}, file));
+    auto zip = ZipReader::open(file);
+    ASSERT_TRUE(zip);
+    std::string text = *zip->text("bundle.json", 1 << 24);
+    const auto at = text.find("\"picture_notes\"");
+    ASSERT_NE(at, std::string::npos);
+    const auto list = text.find('[', at), end = text.find(']', list);
+    const std::string odd =
+        R"([{"at_s": 12.5, "channel": "speed", "text": "kept"}, 7, null, "note", {}, {"at_s": "soon", "text": "no time"},)"
+        R"( {"at_s": 1e999, "text": "never"}, {"at_s": 3, "channel": 5, "text": "a map's"}, {"at_s": 4, "channel": "x"},)"
+        R"( {"at_s": 5, "text": ["list"]}], "official_laps": [{"number": 1, "time_s": 33.5}, {"number": 1, "time_s": 9},)"
+        R"( {"number": -2, "time_s": 33}, {"number": 3, "time_s": -1}, {"number": 4}, 8, {"number": 1e30, "time_s": 5}])";
+    text.replace(list, end - list + 1, odd);
+    const auto read = bundle_from_json(text, "odd");
+    if (!read) {  // 1e999 is no number that JSON has
+        EXPECT_FALSE(read.error().message.empty());
+        text.replace(text.find("1e999"), 5, "1e99 ");
+    }
+    const auto again = bundle_from_json(text, "odd");
+    ASSERT_TRUE(again) << again.error().text();
+    const BundleRun& run = again->runs[0];
+    std::set<std::string> texts;
+    for (const PictureNote& note : run.picture_notes) {
+        texts.insert(note.text);
+        EXPECT_TRUE(std::isfinite(note.at_s));
+        EXPECT_FALSE(note.text.empty());
+    }
+    EXPECT_TRUE(texts.contains("kept"));
+    EXPECT_TRUE(texts.contains("a map's"));
+    EXPECT_FALSE(texts.contains("list"));
+    ASSERT_EQ(run.official_laps.size(), 1U);
+    EXPECT_EQ(run.official_laps[0], (OfficialLap{1, 33.5})) << "the first of two, and none that cannot be";
 }
 
 TEST_F(BundleTest, FreshThingsCanBeLeftOut) {

@@ -1,10 +1,13 @@
 // The command line as a person or a script uses it: JSON on standard output, messages on standard error, exit codes.
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <array>
 #include <cmath>
 #include <cstdio>
+#include <functional>
 #include <nlohmann/json.hpp>
+#include <set>
 
 #include "demo/stand_in.h"
 #include "tests/support/demo_data.h"
@@ -264,6 +267,129 @@ TEST_F(Cli, TheDemoTellsWhereTheTimeIs) {
         corner = zone["corner"];
     }
     EXPECT_EQ(corner, 5);
+}
+
+TEST_F(Cli, TheLedgerOfTwoRunsAddsUpAndItsFindingsHavePlaces) {
+    const std::string demo = "--library " + weekend().string() + " ";
+    const auto two = run(demo + "ledger --a 2:best --b 3:1");
+    ASSERT_EQ(two.code, 0) << two.err;
+    const json laps = two.value();
+    EXPECT_TRUE(laps["low_s"].is_null()) << "one lap against one says nothing of how sure";
+    const auto sum = [](const json& ledger, const char* field) {
+        double out = 0;
+        for (const json& row : ledger["rows"]) out += row[field].get<double>();
+        return out;
+    };
+    EXPECT_NEAR(sum(laps, "loss_s"), laps["total_s"], 1e-3);
+    EXPECT_NEAR(sum(laps, "here_s"), laps["total_s"], 1e-3);
+    const auto sets = run(demo + "ledger --a 2 --b 3");
+    ASSERT_EQ(sets.code, 0) << sets.err;
+    const json runs = sets.value();
+    EXPECT_EQ(runs["a"].size(), 8U);
+    EXPECT_EQ(runs["b"].size(), 5U);
+    EXPECT_NEAR(sum(runs, "loss_s"), runs["total_s"], 1e-3);
+    EXPECT_LT(runs["low_s"], runs["total_s"]);
+    EXPECT_GT(runs["high_s"], runs["total_s"]);
+    const json& fifth = runs["rows"][5];
+    EXPECT_EQ(fifth["corner"], 5);
+    EXPECT_EQ(fifth["seen_on"], 5);
+    EXPECT_EQ(fifth["of"], 5);
+    EXPECT_GT(fifth["low_s"], 0.5);
+    EXPECT_NEAR(fifth["own_s"].get<double>() + fifth["carried_s"].get<double>() + fifth["pull_s"].get<double>(),
+                fifth["loss_s"], 1e-6);
+    double phases = 0;
+    for (const auto& [name, value] : fifth["phases"].items()) phases += value.get<double>();
+    EXPECT_NEAR(phases, fifth["loss_s"], 1e-6);
+
+    const json found = run(demo + "findings --a 2 --b 3").value();
+    const auto of_kind = [&](const char* kind) {
+        std::vector<int> corners;
+        for (const json& it : found["findings"]) {
+            if (it["kind"] == kind) corners.push_back(it["corner"]);
+            EXPECT_FALSE(it["text"].get<std::string>().empty());
+            EXPECT_EQ(it["of"], 5);
+        }
+        return corners;
+    };
+    const auto early = of_kind("brakes_early"), lifts = of_kind("lifts");
+    EXPECT_NE(std::find(early.begin(), early.end(), 5), early.end());
+    EXPECT_NE(std::find(lifts.begin(), lifts.end(), 6), lifts.end());
+
+    const json techniques = run(demo + "technique --runs 2:3,4 --run 3:1 --mixed").value();
+    ASSERT_EQ(techniques["corners"].size(), 14U);
+    ASSERT_EQ(techniques["corners"][4]["laps"].size(), 3U);
+    const json &a = techniques["corners"][4]["laps"][1], &b = techniques["corners"][4]["laps"][2];
+    EXPECT_NEAR(a["brake_on_m"].get<double>() - b["brake_on_m"].get<double>(), 14, 4);
+    EXPECT_GT(a["brake_peak_g"], 1.0);
+    EXPECT_TRUE(techniques["corners"][5]["laps"][0]["lift_m"].is_null()) << "flat there";
+
+    const json worth = run(demo + "worth --run 2").value();
+    ASSERT_EQ(worth["corners"].size(), 14U);
+    for (const json& it : worth["corners"]) {
+        EXPECT_GT(it["exit_s_per_kmh"], 0);
+        EXPECT_GE(it["slowest_s_per_kmh"], it["exit_s_per_kmh"]);
+    }
+    EXPECT_TRUE(run(demo + "lockups --run 2").value()["events"].is_array());
+
+    // What cannot be is said, with what to do.
+    const auto mixed = run(demo + "ledger --a 2 --a 3 --b 3");
+    EXPECT_EQ(mixed.code, 1);
+    EXPECT_NE(mixed.err.find("mixed when asked for"), std::string::npos);
+    EXPECT_EQ(run(demo + "ledger --a 2 --a 3 --b 3 --mixed").code, 0);
+    EXPECT_NE(run(demo + "ledger --a two --b 3").err.find("Write RUN, RUN:best"), std::string::npos);
+    EXPECT_EQ(run(demo + "findings --a 2:77 --b 3").code, 1);
+    EXPECT_EQ(run(demo + "worth --run 99").code, 1);
+    EXPECT_EQ(run(demo + "ledger --a 2").code, 2);
+}
+
+TEST_F(Cli, TheManualNamesEveryFieldOfAnExplanation) {
+    const std::string demo = "--library " + weekend().string() + " ";
+    const std::string manual = read_all(std::filesystem::path(RENDAK_FIXTURES) / "../../docs/commands.md");
+    ASSERT_GT(manual.size(), 1000U);
+    std::set<std::string> keys;
+    const std::function<void(const json&)> collect = [&](const json& value) {
+        if (value.is_object()) {
+            for (const auto& [key, inside] : value.items()) {
+                keys.insert(key);
+                collect(inside);
+            }
+        } else if (value.is_array()) {
+            for (const json& inside : value) collect(inside);
+        }
+    };
+    for (const char* words : {"ledger --a 2 --b 3", "findings --a 2 --b 3", "technique --run 2:best",
+                              "worth --run 2:best", "lockups --run 3:3,5"})
+        collect(run(demo + words).value());
+    // What every answer carries, and the names of the laps.
+    for (const char* usual : {"run", "lap", "laps", "time_s", "track", "corners", "name"}) keys.erase(usual);
+    EXPECT_GT(keys.size(), 40U);
+    for (const std::string& key : keys)
+        EXPECT_NE(manual.find("`" + key), std::string::npos) << key << " is not in docs/commands.md";
+}
+
+TEST_F(Cli, AHillClimbHasALedgerToo) {
+    const std::string demo = "--library " + weekend().string() + " ";
+    // The runs up Corrin Hill: from a standing start to the finish, a lap each.
+    std::vector<int> climbs;
+    for (const json& it : run(demo + "runs").value()) {
+        if (it.value("track", "") == "Corrin Hill") climbs.push_back(it["run"]);
+    }
+    ASSERT_GE(climbs.size(), 2U);
+    const auto a = std::to_string(climbs[0]), b = std::to_string(climbs[1]);
+    const auto outcome = run(demo + "ledger --mixed --a " + a + ":best --b " + b + ":best");
+    ASSERT_EQ(outcome.code, 0) << outcome.err;
+    const json ledger = outcome.value();
+    double sum = 0, end = 0;
+    for (const json& row : ledger["rows"]) {
+        EXPECT_NEAR(row["from_m"], end, 1e-6);
+        end = row["to_m"];
+        sum += row["loss_s"].get<double>();
+        EXPECT_LT(std::abs(row["loss_s"].get<double>()), 5) << row["name"];
+    }
+    EXPECT_NEAR(sum, ledger["total_s"], 1e-3);
+    const auto elsewhere = run(demo + "ledger --a 2:best --mixed --b " + b + ":best");
+    EXPECT_EQ(elsewhere.code, 1);
+    EXPECT_NE(elsewhere.err.find("different tracks"), std::string::npos);
 }
 
 TEST_F(Cli, RecordingsAreFetchedFiledAndErased) {

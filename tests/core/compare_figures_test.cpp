@@ -337,6 +337,12 @@ TEST(TraceTable, IsTheSamplesInTheirUnitsOnEachAxis) {
     const auto run = trace_table(columns, Axis::run, {-2, -1.99}, 1000);
     ASSERT_TRUE(run);
     EXPECT_EQ(run->substr(run->find('\n') + 1), "-2.000,36.0,,\n-1.990,36.0,,\n") << "no gap over the whole run";
+    // Slid along the road: the values of a place stand so much further on; what lies between the laps does not.
+    auto slid = columns;
+    for (TracedColumn& column : slid) column.slid_m = column.quantity == "gap" ? 0 : 1;
+    EXPECT_EQ(*trace_table(slid, Axis::distance, {51, 53}, 1000),
+              "Distance [m],A Speed [km/h],B Gap [s],A Gear\n51.0,61.2,0.510,\n52.0,61.6,0.520,\n53.0,61.9,0.530,\n");
+    EXPECT_EQ(*trace_table(slid, Axis::time, {5, 5.01}, 1000), *by_time) << "over time nothing is slid";
     // Longer steps rather than a table that nobody opens; a cancel writes nothing.
     const auto coarse = trace_table(columns, Axis::time, {0, 15}, 100);
     ASSERT_TRUE(coarse);

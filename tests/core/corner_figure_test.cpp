@@ -58,6 +58,13 @@ TEST(CornerFigures, AreWhatTheLapDidInTheCorner) {
                 EXPECT_LE(of[figure("slowest_mps")], of[figure("exit_mps")] + 1e-6);
             EXPECT_GT(of[figure("time_s")], 0.2);
             inside += of[figure("time_s")];
+            EXPECT_EQ(std::isfinite(of[figure("brake_peak_mps2")]), events[c].brake_on_m.has_value());
+            EXPECT_GE(of[figure("brake_s")], 0);
+            EXPECT_EQ(of[figure("brake_s")] > 0, events[c].brake_on_m.has_value());
+            EXPECT_GE(of[figure("coasting_s")], 0);
+            const double touch = of[figure("throttle_touch_behind_apex_m")],
+                         full = of[figure("full_for_good_behind_apex_m")];
+            if (std::isfinite(touch) && std::isfinite(full) && events[c].brake_on_m) EXPECT_LE(touch, full + 3);
             const double brakes = of[figure("brake_before_apex_m")];
             EXPECT_EQ(std::isfinite(brakes), events[c].brake_on_m.has_value());
             if (std::isfinite(brakes)) {

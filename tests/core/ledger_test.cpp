@@ -5,6 +5,7 @@
 
 #include <cmath>
 #include <numeric>
+#include <set>
 
 #include "core/analysis/lap_choice.h"
 #include "core/intake/lap_set.h"
@@ -48,14 +49,7 @@ void expect_sums(const Ledger& ledger, double difference_s) {
 
 /// The row of the corner that somebody drew at a place of the road.
 const LedgerRow& row_of(const Ledger& ledger, const MadeWorld& world, double along_m) {
-    const Track& track = *world.track();
-    const Point at = LocalPlane(track.origin)
-                         .to_local(LocalPlane(world.circuit().origin).to_geo(world.circuit().position(along_m, 0)));
-    std::size_t nearest = 0;
-    for (std::size_t i = 0; i < track.line.size(); ++i) {
-        if (length(track.line[i] - at) < length(track.line[nearest] - at)) nearest = i;
-    }
-    const double place_m = static_cast<double>(nearest) * track.step_m() - 1;
+    const double place_m = world.place_on_track(along_m) - 1;
     for (const LedgerRow& row : ledger.rows) {
         if (row.range_m.contains(place_m)) return row;
     }
@@ -294,6 +288,97 @@ TEST(Carried, DiesAwayAndEndsWhereSpeedsMeet) {
     EXPECT_EQ(meeting_of(base, pull, 600, 1).lost_s, 0) << "of a faster one nothing is carried";
     const Carried faster(base, pull, 0, 2, 600);
     EXPECT_NEAR(faster.lost_s(), -slower.lost_s(), 0.06);
+}
+
+/// A lap on a track that is given, with only some of its channels.
+PreparedLap with_only(const PreparedLap& lap, const std::set<std::string>& quantities,
+                      std::shared_ptr<const Track> track = {}) {
+    auto recording = std::make_shared<Recording>();
+    for (const Channel& channel : lap.recording->channels) {
+        if (quantities.contains(channel.quantity)) recording->channels.push_back(channel);
+    }
+    PreparedLap out = lap;
+    out.scales = std::make_shared<const PedalScales>(pedal_scales(*recording));
+    out.recording = recording;
+    if (track != nullptr) out.track = std::move(track);
+    return out;
+}
+
+TEST(Ledger, WithLittleToGoByItSaysWhatItCanAndNoMore) {
+    const auto& world = demo_world();
+    const PreparedLap a = world.runs[1].lap(4, world.track), b = world.runs[2].lap(1, world.track);
+    const double difference = b.time_s() - a.time_s();
+    const auto of = [&](const PreparedLap& x, const PreparedLap& y) {
+        return got(ledger_of(std::span(&x, 1), std::span(&y, 1)));
+    };
+    // Positions alone: times add up; how the car gains speed is not known, so straights are not split.
+    const Ledger places = of(with_only(a, {}), with_only(b, {}));
+    EXPECT_NEAR(losses(places), difference, 1e-3);
+    EXPECT_FALSE(places.pull.known());
+    for (const LedgerRow& row : places.rows) {
+        EXPECT_FALSE(row.carried_s);
+        EXPECT_FALSE(row.pull_s);
+        EXPECT_EQ(row.verdict, LedgerRow::Verdict::none);
+    }
+    EXPECT_FALSE(worth_of(std::vector{with_only(a, {})}));
+    // Speed and accelerations: pedals are inferred, and that is said.
+    const std::set<std::string> simple{"speed", "longitudinal_acceleration", "lateral_acceleration"};
+    const Ledger inferred = of(with_only(a, simple), with_only(b, simple));
+    EXPECT_TRUE(inferred.inferred);
+    EXPECT_TRUE(inferred.pull.known());
+    EXPECT_NEAR(losses(inferred), difference, 1e-3);
+    EXPECT_NEAR(inferred.rows[5].loss_s, of(a, b).rows[5].loss_s, 0.12);
+    // A throttle without a brake, and the other way round.
+    for (const char* pedal : {"throttle", "brake_front"}) {
+        auto some = simple;
+        some.insert(pedal);
+        EXPECT_NEAR(losses(of(with_only(a, some), with_only(b, some))), difference, 1e-3) << pedal;
+    }
+    // A road without corners is one row; with one corner two.
+    auto straight = std::make_shared<Track>(*world.track);
+    straight->corners.clear();
+    const std::set<std::string> all{"speed", "throttle", "brake_front", "longitudinal_acceleration",
+                                    "lateral_acceleration"};
+    const Ledger one = of(with_only(a, all, straight), with_only(b, all, straight));
+    ASSERT_EQ(one.rows.size(), 1U);
+    EXPECT_NEAR(one.rows[0].loss_s, difference, 1e-3);
+    auto single = std::make_shared<Track>(*world.track);
+    single->corners.erase(single->corners.begin() + 1, single->corners.end());
+    const Ledger two = of(with_only(a, all, single), with_only(b, all, single));
+    ASSERT_EQ(two.rows.size(), 2U);
+    EXPECT_NEAR(losses(two), difference, 1e-3);
+    // Laps of two tracks have none.
+    PreparedLap elsewhere = b;
+    for (double& s : elsewhere.map.distance_m) s *= 1.01;
+    EXPECT_FALSE(ledger_of(std::span(&a, 1), std::span(&elsewhere, 1)));
+}
+
+TEST(Ledger, OfOneLapAgainstManyTheirScatterIsTakenForIts) {
+    const auto& world = demo_world();
+    const PreparedLap a = world.runs[1].lap(4, world.track);
+    std::vector<PreparedLap> b;
+    for (const Lap& lap : world.runs[2].laps) {
+        if (lap.kind == LapKind::flying) b.push_back(world.runs[2].lap(lap.number, world.track));
+    }
+    ASSERT_GE(b.size(), 4U);
+    const Ledger ledger = got(ledger_of(std::span(&a, 1), b));
+    ASSERT_TRUE(ledger.likely_s);
+    // By hand: t · sd · √(1 + 1/n).
+    double mean = 0, squares = 0;
+    for (const PreparedLap& lap : b) mean += lap.time_s() / static_cast<double>(b.size());
+    for (const PreparedLap& lap : b) squares += (lap.time_s() - mean) * (lap.time_s() - mean);
+    const auto n = static_cast<double>(b.size());
+    const double half = t_95(n - 1) * std::sqrt(squares / (n - 1) * (1 + 1 / n));
+    EXPECT_NEAR(ledger.likely_s->length() / 2, half, 1e-9);
+    EXPECT_NEAR(ledger.total_s, mean - a.time_s(), 1e-9);
+    for (const LedgerRow& row : ledger.rows) {
+        ASSERT_TRUE(row.likely_s && row.likely_own_s);
+        EXPECT_TRUE(row.likely_s->contains(row.loss_s));
+    }
+    // The other way round everything has the other sign.
+    const Ledger back = got(ledger_of(b, std::span(&a, 1)));
+    EXPECT_NEAR(back.total_s, -ledger.total_s, 1e-9);
+    EXPECT_NEAR(losses(back), -losses(ledger), 1e-3);
 }
 
 TEST(LapSets, AreReadAndCheckedAsPeopleWriteThem) {

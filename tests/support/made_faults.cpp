@@ -31,13 +31,7 @@ constexpr Fault faults[] = {{"brakes_early", Cue::Kind::brake_early, 8, 25},
 
 int corner_of(const MadeWorld& world, double along_m) {
     const Track& track = *world.track();
-    const Point at = LocalPlane(track.origin)
-                         .to_local(LocalPlane(world.circuit().origin).to_geo(world.circuit().position(along_m, 0)));
-    std::size_t nearest = 0;
-    for (std::size_t i = 0; i < track.line.size(); ++i) {
-        if (length(track.line[i] - at) < length(track.line[nearest] - at)) nearest = i;
-    }
-    const double place = static_cast<double>(nearest) * track.step_m();
+    const double place = world.place_on_track(along_m);
     const Corner* best = &track.corners.front();
     for (const Corner& corner : track.corners) {
         if (std::abs(corner.apex_m - place) < std::abs(best->apex_m - place)) best = &corner;

@@ -54,6 +54,16 @@ MadeWorld::MadeWorld(unsigned seed, double length_m) {
         got(learn_steady_track(path, circuit_.name, line, SpeedSource(recording, SpeedSource::Prefer::gps))));
 }
 
+double MadeWorld::place_on_track(double along_m) const {
+    const Point at =
+        LocalPlane(track_->origin).to_local(LocalPlane(circuit_.origin).to_geo(circuit_.position(along_m, 0)));
+    std::size_t nearest = 0;
+    for (std::size_t i = 0; i < track_->line.size(); ++i) {
+        if (length(track_->line[i] - at) < length(track_->line[nearest] - at)) nearest = i;
+    }
+    return static_cast<double>(nearest) * track_->step_m();
+}
+
 demo::RunPlan MadeWorld::plan(int laps, std::uint64_t seed, double scatter) {
     demo::RunPlan out;
     out.name = "Made";

@@ -24,6 +24,8 @@ class MadeWorld {
 
     [[nodiscard]] const demo::Circuit& circuit() const { return circuit_; }
     [[nodiscard]] const std::shared_ptr<const Track>& track() const { return track_; }
+    /// The place of the track beside a place of the circuit's middle.
+    [[nodiscard]] double place_on_track(double along_m) const;
     /// A plan of so many laps without a fault, between two more that are not complete.
     [[nodiscard]] static demo::RunPlan plan(int laps, std::uint64_t seed, double scatter);
     /// `pocket`: recorded by a receiver with accelerations alone.

@@ -27,6 +27,7 @@ std::vector<PreparedLap> counting_laps(const RunData& run) {
 struct Worked {
     Ledger ledger;
     std::vector<LapFinding> findings;
+    std::vector<Worth> worth;
 };
 
 Result<Worked> worked(std::span<const PreparedLap> a, std::span<const PreparedLap> b) {
@@ -34,7 +35,7 @@ Result<Worked> worked(std::span<const PreparedLap> a, std::span<const PreparedLa
     if (!ledger) return pass_on(ledger.error());
     auto findings = findings_of(a, b);
     if (!findings) return pass_on(findings.error());
-    return Worked{std::move(*ledger), std::move(*findings)};
+    return Worked{std::move(*ledger), std::move(*findings), worth_of(a).value_or(std::vector<Worth>())};
 }
 
 QString range_text(const std::optional<Interval>& likely) {
@@ -99,6 +100,7 @@ void LedgerPicture::work_out() {
             if (found) {
                 ledger_ = std::move(found->ledger);
                 findings_ = std::move(found->findings);
+                worth_ = std::move(found->worth);
                 message_.clear();
             } else {
                 if (found.error().code == ErrorCode::cancelled) of_.reset();
@@ -115,6 +117,13 @@ void LedgerPicture::work_out() {
 QSize LedgerPicture::sizeHint() const {
     const int rows = ledger_ ? static_cast<int>(ledger_->rows.size()) : 4;
     return {310, head_px + rows * row_px + foot_px + static_cast<int>(findings_.size()) * finding_px};
+}
+
+QString LedgerPicture::finding_text(const LapFinding& finding) const {
+    const Shown speed = shown("speed"), length = distance_shown();
+    return QString::fromStdString(finding_words(finding, of_->track(),
+                                                {speed.unit.toStdString(), length.unit.toStdString(),
+                                                 speed.difference_from_si(1 / 3.6), length.difference_from_si(1)}));
 }
 
 QRect LedgerPicture::area_of_finding(std::size_t finding) const {
@@ -187,6 +196,14 @@ QString LedgerPicture::row_text(const LedgerRow& row) const {
                     "or the wind.");
                 break;
         }
+    }
+    for (const Worth& it : worth_) {
+        if (row.corner == 0 || it.corner != row.corner) continue;
+        const Shown speed = shown("speed");
+        const double per = speed.factor * 3.6;  // worth is of 1 km/h
+        out << tr("1 %1 more is worth %2 s at the slowest place, %3 s at the exit")
+                   .arg(speed.unit, QString::number(it.slowest_s * per, 'f', 3),
+                        QString::number(it.exit_s * per, 'f', 3));
     }
     if (ledger_ && ledger_->b_laps > 1)
         out << tr("Seen on %1 of %2 laps. %3").arg(row.seen_on).arg(ledger_->b_laps).arg(range_text(row.likely_s));
@@ -286,7 +303,7 @@ void LedgerPicture::paint(QPainter& painter, QSize size) const {
         painter.drawLine(area.topLeft(), area.topRight());
         painter.setPen(t.ink);
         painter.drawText(area.adjusted(0, 2, 0, 0), Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap,
-                         QString::fromStdString(finding_words(findings_[i], of_->track())));
+                         finding_text(findings_[i]));
     }
 }
 

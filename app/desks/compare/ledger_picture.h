@@ -23,6 +23,7 @@ class LedgerPicture : public QWidget {
     /// What explains it, the most costly first, in sentences below it.
     [[nodiscard]] const std::vector<LapFinding>& findings() const { return findings_; }
     [[nodiscard]] QRect area_of(std::size_t row) const;
+    [[nodiscard]] QString finding_text(const LapFinding& finding) const;
     [[nodiscard]] QRect area_of_finding(std::size_t finding) const;
     [[nodiscard]] QString head_text() const;
     [[nodiscard]] QString foot_text() const;
@@ -56,6 +57,7 @@ class LedgerPicture : public QWidget {
     bool of_wide_ = false;                    ///< and how
     std::optional<Ledger> ledger_;
     std::vector<LapFinding> findings_;
+    std::vector<Worth> worth_;  ///< of A; empty where it cannot be told
     QString message_;
 };
 
