@@ -341,3 +341,120 @@ TEST(PlotKit, AFrameWorksWithoutLaps) {
     plot.zoom_back();
     EXPECT_LT(plot.own().view().length(), 2);
 }
+
+namespace {
+
+/// A lane of one wavy trace over 200 pixels, with what is wanted of it.
+TracePicture wavy(const Trace& of, double x_shift, double minus) {
+    TracePicture out;
+    PlottedLane lane;
+    lane.how = {QStringLiteral("Wave"), QStringLiteral("V"), {}, 1, 0, 1, {}};
+    lane.values = {-20, 120};
+    lane.traces.push_back({&of, QColor(ink), 0, 0, minus, x_shift});
+    out.lanes.push_back(lane);
+    out.x = {0, 200};
+    out.x_caption = QStringLiteral("m");
+    return out;
+}
+
+/// Where the ink of the curve stands in a column of the plot; NaN where there is none.
+double curve_at(const QImage& image, QRect area, int x) {
+    double sum = 0, weight = 0;
+    for (int y = area.top() + 2; y < area.bottom() - 2; ++y) {
+        const double w = qGray(image.pixel(x, y)) < 90 ? 1 : 0;
+        sum += w * y;
+        weight += w;
+    }
+    return weight > 0 ? sum / weight : std::nan("");
+}
+
+}  // namespace
+
+TEST(TracePictures, LinesAndPixelsAreTheSameCurveSlidAndTakenOff) {
+    Trace of;
+    for (int i = 0; i <= 200; ++i) {
+        of.x.push_back(static_cast<float>(i));
+        of.y.push_back(static_cast<float>(50 + 40 * std::sin(0.06 * i)));
+    }
+    const QSize size(420, 220);
+    const auto painted = [&](const TracePicture& picture, bool as_lines) {
+        QImage image(size, QImage::Format_RGB32);
+        image.fill(theme().panel.rgb());
+        if (as_lines) {
+            QPainter painter(&image);
+            paint_lines(picture, painter, size);
+        } else {
+            paint(picture, image, size);
+        }
+        return image;
+    };
+    for (const auto& [shift, minus] : {std::pair{0.0, 0.0}, {25.0, 0.0}, {-40.0, 10.0}}) {
+        const TracePicture picture = wavy(of, shift, minus);
+        const QImage pixels = painted(picture, false), lines = painted(picture, true);
+        const QRect area = picture.lane_area(size, 0);
+        const Scale x = picture.x_scale(size), y = picture.y_scale(size, 0);
+        int compared = 0;
+        for (int column = area.left() + 6; column < area.right() - 6; column += 9) {
+            const double at = x.to_value(column + 0.5) - shift;
+            if (at < 2 || at > 198) continue;
+            const double expected = y.to_pixel(50 + 40 * std::sin(0.06 * at) - minus);
+            EXPECT_NEAR(curve_at(pixels, area, column), expected, 2.5) << "pixels, slid by " << shift;
+            EXPECT_NEAR(curve_at(lines, area, column), expected, 2.5) << "lines, slid by " << shift;
+            ++compared;
+        }
+        EXPECT_GT(compared, 20);
+        // What is slid out of the view leaves no ink there.
+        if (shift > 0) EXPECT_TRUE(std::isnan(curve_at(pixels, area, area.left() + 8)));
+    }
+}
+
+TEST(TracePictures, AViewIsFittedToWhatIsSlidIntoIt) {
+    Trace of;
+    for (int i = 0; i <= 100; ++i) {
+        of.x.push_back(static_cast<float>(i));
+        of.y.push_back(static_cast<float>(i));
+    }
+    const TracePicture plain = wavy(of, 0, 0), slid = wavy(of, 30, 0);
+    const Interval whole = fitted_values(plain.lanes[0], 0, Interval{40, 60}),
+                   further = fitted_values(slid.lanes[0], 0, Interval{40, 60});
+    EXPECT_LT(whole.begin, 40);
+    EXPECT_GT(whole.end, 60);
+    EXPECT_LT(further.begin, 10);
+    EXPECT_GT(further.end, 30);
+    EXPECT_LT(further.end, 40) << "what stands at 40 to 60 is what was at 10 to 30";
+}
+
+TEST(TracePictures, NumbersBelowAreInTheUnitThatIsAsked) {
+    Trace of;
+    of.x = {0, 200};
+    of.y = {0, 100};
+    const QSize size(640, 220);
+    const auto grid_columns = [&](double unit) {
+        TracePicture picture = wavy(of, 0, 0);
+        picture.lanes[0].traces.clear();
+        picture.x_unit = unit;
+        QImage image(size, QImage::Format_RGB32);
+        image.fill(theme().panel.rgb());
+        paint(picture, image, size);
+        const QRect area = picture.lane_area(size, 0);
+        std::vector<int> out;
+        for (int x = area.left() + 2; x < area.right() - 2; ++x) {
+            int ink_here = 0;
+            for (int y = area.top() + 4; y < area.bottom() - 4; ++y)
+                ink_here += image.pixel(x, y) == theme().grid.rgb();
+            if (ink_here > area.height() / 2) out.push_back(x);
+        }
+        return out;
+    };
+    const Scale x = wavy(of, 0, 0).x_scale(size);
+    const auto metres = grid_columns(1), feet = grid_columns(0.3048);
+    ASSERT_GE(metres.size(), 2U);
+    ASSERT_GE(feet.size(), 2U);
+    const auto is_round = [&](int column, double unit) {
+        const double value = x.to_value(column) / unit;
+        return std::abs(std::remainder(value, 10)) < 1.2 / unit;
+    };
+    for (const int column : metres) EXPECT_TRUE(is_round(column, 1)) << x.to_value(column);
+    for (const int column : feet) EXPECT_TRUE(is_round(column, 0.3048)) << x.to_value(column) / 0.3048;
+    EXPECT_NE(metres, feet);
+}

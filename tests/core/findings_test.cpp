@@ -4,6 +4,7 @@
 #include <gtest/gtest.h>
 
 #include <cmath>
+#include <set>
 
 #include "core/analysis/technique.h"
 #include "core/analysis/wheel_events.h"
@@ -74,6 +75,24 @@ TEST(Findings, AreRightOnDrivesThatWereMadeWithOneFaultEach) {
     }
     EXPECT_GT(count, 3);
     EXPECT_LT(off / count, 0.15);
+}
+
+TEST(Findings, EachKindHasANameAndASentenceOfItsOwn) {
+    const auto& world = demo_world();
+    std::set<std::string> names, sentences;
+    for (int k = 0; k <= static_cast<int>(LapFinding::Kind::pulls_less); ++k) {
+        const LapFinding it{static_cast<LapFinding::Kind>(k), 5, 2000, 12.5, "m", 0.25, 3, 4};
+        EXPECT_TRUE(names.insert(std::string(kind_name(it.kind))).second) << k;
+        const std::string words = finding_words(it, *world.track);
+        EXPECT_TRUE(sentences.insert(words).second) << words;
+        EXPECT_TRUE(words.starts_with("Turn 5: ")) << words;
+        EXPECT_TRUE(words.ends_with(", on 3 of 4 laps; costs 0.25 s.")) << words;
+    }
+    // What cannot be told is not made up.
+    const LapFinding lift{LapFinding::Kind::lifts, 6, 2500, std::nan(""), "%", 0.1, 1, 1};
+    EXPECT_EQ(finding_words(lift, *world.track), "Turn 6: lifts where A stays flat; costs 0.10 s.");
+    const LapFinding car{LapFinding::Kind::pulls_less, 0, 0, 2, "%", 0.4, 1, 1};
+    EXPECT_TRUE(finding_words(car, *world.track).starts_with("On the straights: pulls less")) << "of the whole lap";
 }
 
 TEST(Techniques, AreThoseOfThePedals) {
