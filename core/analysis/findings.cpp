@@ -277,12 +277,11 @@ class Finder {
     void of_the_car() {
         constexpr double least_straight_m = 100, least_s = 0.012;
         std::size_t straights = 0, weaker = 0;
-        double loss = 0, length = 0;
+        double loss = 0;
         for (const LedgerRow& row : ledger_.rows) {
             loss += row.pull_s.value_or(0);
             if (row.straight_m.length() < least_straight_m || !row.pull_s) continue;
             ++straights;
-            length += row.straight_m.length();
             weaker += *row.pull_s > least_s * std::min(1.0, row.straight_m.length() / 300) &&
                       row.end_mps - row.begin_mps < -0.2;
         }
