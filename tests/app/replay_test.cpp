@@ -246,7 +246,16 @@ TEST_F(ReplayTest, APictureAloneHasTheSameLapsAndComesBack) {
     EXPECT_NE(quantities_of(traces->canvas()->lanes()), page);
     traces->show_page(QStringLiteral("No such page"));
     EXPECT_GT(traces->canvas()->lanes().size(), 0U) << "an unknown page changes nothing";
-    // Other laps, other channels: what these do not have is left out.
+    // Lanes that were changed there stay when laps change; the desk's are its own.
+    auto lanes = traces->canvas()->lanes();
+    lanes.push_back({"gear", 1});
+    traces->canvas()->set_lanes(lanes);
+    focus().set_active_slot(0);
+    settle();
+    EXPECT_EQ(traces->canvas()->lanes(), lanes);
+    EXPECT_NE(quantities_of(canvas().lanes()), quantities_of(lanes));
+    focus().set_active_slot(1);
+    settle();
     map->map()->set_view(MapCanvas::View::lines);
     settle();
     const QStringList stood = MainWindow::arrangement(*window_);

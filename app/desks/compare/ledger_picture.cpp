@@ -83,6 +83,10 @@ void LedgerPicture::work_out() {
     of_ = laps;
     of_slot_ = slot;
     of_wide_ = wide_;
+    // What is shown belongs to what it was worked out of.
+    ledger_.reset();
+    findings_.clear();
+    worth_.clear();
     message_ = tr("Adding up …");
     working_.run<Worked>(
         tr("Time ledger"),

@@ -78,10 +78,9 @@ QWidget* PictureWindow::build_traces() {
     page_->addItems(pages_.names());
     page_->setFocusPolicy(Qt::TabFocus);
     connect(page_, &QComboBox::textActivated, this, &PictureWindow::show_page);
-    // Laps with other channels, or a page that was kept anew.
+    // Laps with other channels, or a page that was kept anew; lanes that somebody changed here stay.
     connect(&workspace_.comparison(), &Comparison::changed, this, [this] {
-        const auto lanes = offered_of(pages_.lanes(page_->currentText()), workspace_.comparison());
-        if (quantities_of(lanes) != quantities_of(canvas_->lanes())) canvas_->set_lanes(lanes);
+        if (canvas_->lanes() == of_page_) show_page(page_->currentText());
     });
     row->addWidget(page_);
     row->addStretch(1);
@@ -143,7 +142,10 @@ void PictureWindow::show_page(const QString& name) {
     const int at = page_->findText(name);
     if (at < 0) return;
     page_->setCurrentIndex(at);
-    canvas_->set_lanes(offered_of(pages_.lanes(name), workspace_.comparison()));
+    const auto lanes = offered_of(pages_.lanes(name), workspace_.comparison());
+    const bool same = lanes == of_page_ && canvas_->lanes() == of_page_;
+    of_page_ = lanes;
+    if (!same) canvas_->set_lanes(lanes);
 }
 
 QString PictureWindow::choice() const {

@@ -44,6 +44,7 @@ class PictureWindow : public QWidget {
 
     Workspace& workspace_;
     const Pages& pages_;
+    std::vector<Lane> of_page_;  ///< as the page gave them to these laps
     Shows shows_;
     TraceCanvas* canvas_ = nullptr;
     MapCanvas* map_ = nullptr;
