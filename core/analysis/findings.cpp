@@ -61,6 +61,7 @@ class Finder {
         for (const PreparedLap& lap : a) side_a_.laps.push_back(technique_of(lap));
         for (const PreparedLap& lap : b) side_b_.laps.push_back(technique_of(lap));
         for (const PreparedLap& lap : b) offsets_.push_back(line_offset(a.front(), lap));
+        for (const PreparedLap& lap : a) offsets_a_.push_back(line_offset(a.front(), lap));
         for (const PreparedLap& lap : b) wheels_.push_back(wheel_events(lap));
         for (const PreparedLap& lap : a) wheels_a_.push_back(wheel_events(lap));
         trust_m_ = std::hypot(a.front().trust_m, b.front().trust_m);
@@ -224,18 +225,24 @@ class Finder {
     void line(std::size_t k, const LedgerRow& row) {
         constexpr double least_m = 0.8;
         const Corner& corner = a_.front().track->corners[k];
-        std::vector<double> outside;
+        // Of both sides' laps against one of A's: a single odd line of A is no reference.
         double error = 0;
-        for (const LineOffset& it : offsets_) {
-            const double left = it.at(corner.apex_m);
-            if (!std::isfinite(left)) return;
-            outside.push_back(corner.left ? -left : left);
-            error = std::max(error, it.error_m);
-        }
-        const auto found = compared(std::vector<double>{0.0}, outside, least_m);
+        const auto outside_of = [&](const std::vector<LineOffset>& offsets) {
+            std::vector<double> out;
+            for (const LineOffset& it : offsets) {
+                const double left = it.at(corner.apex_m);
+                if (std::isfinite(left)) out.push_back(corner.left ? -left : left);
+                error = std::max(error, it.error_m);
+            }
+            return out;
+        };
+        const auto outside_a = outside_of(offsets_a_), outside = outside_of(offsets_);
+        const auto found = compared(outside_a, outside, least_m);
+        if (!found || outside.size() < b_.size()) return;
         const double count = static_cast<double>(outside.size());
-        if (found->b < std::max(least_m, 2 * error / std::sqrt(count)) || 2 * found->seen < outside.size() + 1) return;
-        add(LapFinding::Kind::wide, row, corner.apex_m, found->b, "m", row.loss_s, found->seen);
+        if (found->more() < std::max(least_m, 2 * error / std::sqrt(count)) || 2 * found->seen < outside.size() + 1)
+            return;
+        add(LapFinding::Kind::wide, row, corner.apex_m, found->more(), "m", row.loss_s, found->seen);
     }
 
     void throttle(std::size_t k, const LedgerRow& row) {
@@ -299,7 +306,7 @@ class Finder {
     std::span<const PreparedLap> a_, b_;
     const Ledger& ledger_;
     Side side_a_, side_b_;
-    std::vector<LineOffset> offsets_;
+    std::vector<LineOffset> offsets_, offsets_a_;  ///< beside A's first lap
     std::vector<std::vector<WheelEvent>> wheels_, wheels_a_;
     double trust_m_ = 0;
     std::vector<LapFinding> out_;

@@ -1,6 +1,5 @@
 #include <algorithm>
 #include <cerrno>
-#include <cmath>
 
 #include "core/base/file_io.h"
 #include "core/base/text.h"
@@ -10,7 +9,6 @@
 #include "core/bundle/zip_file.h"
 #include "core/intake/edit_track.h"
 #include "core/intake/run_formulas.h"
-#include "core/library/run_fields.h"
 #include "core/library/writer_lock.h"
 #include "core/recording/recording_file.h"
 #include "core/signal/quantity.h"
