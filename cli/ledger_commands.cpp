@@ -1,76 +1,18 @@
 #include "cli/ledger_commands.h"
 
 #include <cmath>
-#include <map>
 #include <nlohmann/json.hpp>
 
+#include "cli/lap_sets.h"
 #include "cli/output.h"
 #include "core/analysis/findings.h"
 #include "core/analysis/ledger.h"
 #include "core/analysis/technique.h"
 #include "core/analysis/wheel_events.h"
-#include "core/intake/lap_set.h"
+#include "core/analysis/work_list.h"
 
 namespace rendak::cli {
 namespace {
-
-/// Opens each run once.
-class Sets {
-  public:
-    Sets(Library& library, bool mixed) : library_(library), mixed_(mixed) {}
-
-    Result<LapSet> of(const std::vector<std::string>& words) {
-        std::vector<LapWish> wishes;
-        std::vector<std::shared_ptr<const RunData>> runs;
-        for (const std::string& word : words) {
-            const auto wish = lap_wish(word);
-            if (!wish) return pass_on(wish.error());
-            auto& run = opened_[wish->run.value];
-            if (run == nullptr) {
-                auto loaded = load_checked(library_, wish->run);
-                if (!loaded) return pass_on(loaded.error());
-                run = *loaded;
-            }
-            wishes.push_back(*wish);
-            runs.push_back(run);
-        }
-        auto set = lap_set(wishes, runs, mixed_);
-        if (set && !set->told.empty()) say(set->told);
-        return set;
-    }
-
-  private:
-    Library& library_;
-    bool mixed_;
-    std::map<std::int64_t, std::shared_ptr<const RunData>> opened_;
-};
-
-struct Sides {
-    LapSet a, b;
-};
-/// Both, of one track.
-Result<Sides> sides_of(const std::string& folder, const std::vector<std::string>& a, const std::vector<std::string>& b,
-                       bool mixed) {
-    const auto library = open_existing(folder);
-    if (!library) return pass_on(library.error());
-    Sets sets(**library, mixed);
-    auto set_a = sets.of(a);
-    if (!set_a) return pass_on(set_a.error());
-    auto set_b = sets.of(b);
-    if (!set_b) return pass_on(set_b.error());
-    const RunRow &row_a = set_a->runs.front()->row, &row_b = set_b->runs.front()->row;
-    if (row_a.track != row_b.track)
-        return fail(ErrorCode::bad_input,
-                    "A and B were driven on different tracks (" + row_a.track_name + " and " + row_b.track_name + ").");
-    return Sides{std::move(*set_a), std::move(*set_b)};
-}
-
-/// One set of laps.
-Result<LapSet> set_of(const std::string& folder, const std::vector<std::string>& words, bool mixed) {
-    const auto library = open_existing(folder);
-    if (!library) return pass_on(library.error());
-    return Sets(**library, mixed).of(words);
-}
 
 Json laps_of(const LapSet& set) {
     Json out = Json::array();
@@ -114,8 +56,23 @@ Json to_json(const LedgerRow& row, std::size_t of) {
             {"high_own_s", or_null(high(row.likely_own_s))},
             {"seen_on", row.seen_on},
             {"of", of},
+            {"laps_needed", row.laps_needed > 0 ? Json(row.laps_needed) : Json(nullptr)},
             {"low_s", or_null(low(row.likely_s))},
             {"high_s", or_null(high(row.likely_s))}};
+}
+
+Json to_json(const LapFinding& it, const Track& track, const WordUnits& units) {
+    return {{"corner", it.corner},
+            {"at_m", it.at_m},
+            {"kind", std::string(kind_name(it.kind))},
+            {"size", std::isfinite(it.size) ? Json(it.size) : Json(nullptr)},
+            {"unit", it.unit},
+            {"loss_s", it.loss_s},
+            {"seen_on", it.seen_on},
+            {"of", it.of},
+            {"lap", it.lap ? Json(it.lap->lap) : Json(nullptr)},
+            {"text", finding_words(it, track, units)},
+            {"causes", finding_causes(it)}};
 }
 
 }  // namespace
@@ -131,6 +88,7 @@ int print_ledger(const std::string& folder, const std::vector<std::string>& a, c
     out["a"] = laps_of(set_a);
     out["b"] = laps_of(set_b);
     out["track"] = set_a.runs.front()->row.track_name;
+    out["groups"] = group_words(*ledger);
     out["total_s"] = ledger->total_s;
     out["low_s"] = or_null(low(ledger->likely_s));
     out["high_s"] = or_null(high(ledger->likely_s));
@@ -166,23 +124,59 @@ int print_findings(const std::string& folder, const std::vector<std::string>& a,
                    bool mixed) {
     const auto both = sides_of(folder, a, b, mixed);
     if (!both) return report(both.error());
-    const auto found = findings_of(both->a.laps, both->b.laps);
-    if (!found) return report(found.error());
+    const auto story = story_of(both->a.laps, both->b.laps);
+    if (!story) return report(story.error());
     const Track& track = *both->a.laps.front().track;
     Json out;
     out["a"] = laps_of(both->a);
     out["b"] = laps_of(both->b);
+    out["groups"] = group_words(story->ledger);
     out["findings"] = Json::array();
-    for (const LapFinding& it : *found)
-        out["findings"].push_back({{"corner", it.corner},
-                                   {"at_m", it.at_m},
-                                   {"kind", std::string(kind_name(it.kind))},
-                                   {"size", std::isfinite(it.size) ? Json(it.size) : Json(nullptr)},
-                                   {"unit", it.unit},
-                                   {"loss_s", it.loss_s},
-                                   {"seen_on", it.seen_on},
-                                   {"of", it.of},
-                                   {"text", finding_words(it, track)}});
+    for (const LapFinding& it : story->lost) out["findings"].push_back(to_json(it, track, {}));
+    // The other way round: what A does where B is the better one.
+    WordUnits reverse;
+    std::swap(reverse.a, reverse.b);
+    out["reverse"] = Json::array();
+    for (const LapFinding& it : story->won) out["reverse"].push_back(to_json(it, track, reverse));
+    out["unsure"] = Json::array();
+    for (const LedgerRow& row : story->ledger.rows) {
+        constexpr double least_s = 0.03;
+        if (!row.likely_s || !row.likely_s->contains(0) || std::abs(row.loss_s) < least_s) continue;
+        out["unsure"].push_back({{"name", row.name},
+                                 {"corner", row.corner},
+                                 {"loss_s", row.loss_s},
+                                 {"laps_needed", row.laps_needed > 0 ? Json(row.laps_needed) : Json(nullptr)}});
+    }
+    return print(out);
+}
+
+int print_work_list(const std::string& folder, const std::vector<std::string>& a, const std::vector<std::string>& b,
+                    bool mixed) {
+    const auto both = sides_of(folder, a, b, mixed);
+    if (!both) return report(both.error());
+    const auto story = story_of(both->a.laps, both->b.laps);
+    if (!story) return report(story.error());
+    const Track& track = *both->a.laps.front().track;
+    Json out;
+    out["a"] = laps_of(both->a);
+    out["b"] = laps_of(both->b);
+    out["places"] = Json::array();
+    for (const WorkPlace& place : work_list(*story)) {
+        Json row{{"corner", place.corner},
+                 {"name", place.name},
+                 {"from_m", place.range_m.begin},
+                 {"to_m", place.range_m.end},
+                 {"available_s", place.available_s()},
+                 {"to_reference_s", place.to_reference_s},
+                 {"to_best_s", or_null(place.to_best_s)},
+                 {"to_usual_s", or_null(place.to_usual_s)},
+                 {"sure", place.sure},
+                 {"laps_needed", place.laps_needed > 0 ? Json(place.laps_needed) : Json(nullptr)},
+                 {"effort", place.of_driver ? "driver" : "car"}};
+        row["findings"] = Json::array();
+        for (const LapFinding& it : place.findings) row["findings"].push_back(to_json(it, track, {}));
+        out["places"].push_back(std::move(row));
+    }
     return print(out);
 }
 
@@ -222,7 +216,25 @@ int print_technique(const std::string& folder, const std::vector<std::string>& r
                  {"full_for_good_m", or_null(it.full_for_good_m)},
                  {"second_lift_m", or_null(it.second_lift_m)},
                  {"least_throttle", it.least_throttle},
-                 {"coasting_s", it.coasting_s}});
+                 {"coasting_s", it.coasting_s},
+                 {"lift_to_brake_s", or_null(it.lift_to_brake_s)},
+                 {"full_before_m", or_null(it.full_before_m)},
+                 {"brake_hold_s", or_null(it.brake.hold_s)},
+                 {"brake_release_s", or_null(it.brake.release_s)},
+                 {"brake_release_mean", or_null(it.brake.release_mean)},
+                 {"brake_at_turn_in", or_null(it.brake.at_turn_in)},
+                 {"brake_reversals", it.brake.reversals},
+                 {"brake_kept_s", it.brake.kept_s},
+                 {"steering_most_rad", or_null(it.steering.most_rad)},
+                 {"steering_corrections", it.steering.corrections ? Json(*it.steering.corrections) : Json(nullptr)},
+                 {"throttle_back", or_null(it.throttle.back)},
+                 {"throttle_reversals", it.throttle.reversals},
+                 {"tightest_m", or_null(it.arc.tightest_m)},
+                 {"least_radius_m", or_null(it.arc.least_radius_m)},
+                 {"tightest_share", or_null(it.arc.share)},
+                 {"tightness", or_null(it.arc.tightness)},
+                 {"gear", it.gears.at_slowest ? Json(*it.gears.at_slowest) : Json(nullptr)},
+                 {"shift_up_m", or_null(it.gears.shift_up_m)}});
         }
     }
     return print(out);

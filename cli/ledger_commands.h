@@ -13,6 +13,9 @@ int print_worth(const std::string& library, const std::vector<std::string>& runs
 /// What B does otherwise than A, with what it costs.
 int print_findings(const std::string& library, const std::vector<std::string>& a, const std::vector<std::string>& b,
                    bool mixed);
+/// Where to begin: corners with the seconds that could be found, sure first, driver before car.
+int print_work_list(const std::string& library, const std::vector<std::string>& a, const std::vector<std::string>& b,
+                    bool mixed);
 /// What the driver does, corner by corner and lap by lap.
 int print_technique(const std::string& library, const std::vector<std::string>& runs, bool mixed);
 /// Wheels that lock up or spin.

@@ -7,6 +7,7 @@
 #include "cli/ledger_commands.h"
 #include "cli/library_commands.h"
 #include "cli/track_commands.h"
+#include "cli/work_commands.h"
 #include "core/library/run_fields.h"
 #include "core/recording/formats.h"
 
@@ -199,7 +200,9 @@ int main(int count, char** arguments) {
     gap->add_option("--step", step_m, "Grid in metres");
     std::vector<std::string> side_a, side_b, of_runs;
     auto* ledgers = app.add_subcommand("ledger", "Where the difference of two laps, or sets of laps, lies; adds up");
-    const char* set_help = "RUN (all laps that count), RUN:best, RUN:near (within 0.5 % of it), or RUN:LAP,LAP";
+    const char* set_help =
+        "RUN (all laps that count), RUN:best, RUN:near (within 0.5 % of it), RUN:day (all that count of the driver's "
+        "day), or RUN:LAP,LAP";
     ledgers->add_option("--a", side_a, set_help)->required();
     ledgers->add_option("--b", side_b, set_help)->required();
     auto* worths = app.add_subcommand("worth", "What a km/h more is worth at each corner");
@@ -207,10 +210,26 @@ int main(int count, char** arguments) {
     auto* findings = app.add_subcommand("findings", "What B does otherwise than A, with what it costs");
     findings->add_option("--a", side_a, set_help)->required();
     findings->add_option("--b", side_b, set_help)->required();
+    auto* work_lists = app.add_subcommand("worklist", "What to work on: sure first, driver before car, by the seconds");
+    auto* work_adds = app.add_subcommand("work-add", "Makes work items of findings of B against A");
+    for (auto* command : {work_lists, work_adds}) {
+        command->add_option("--a", side_a, set_help)->required();
+        command->add_option("--b", side_b, set_help)->required();
+    }
+    int work_corner = 0;
+    std::string work_kind;
+    std::int64_t work_item = 0;
+    bool reopen = false;
+    work_adds->add_option("--corner", work_corner, "Number of the corner; without: all");
+    work_adds->add_option("--kind", work_kind, "Kind of finding; without: all");
+    auto* works = app.add_subcommand("work", "Work items, with what later runs of the driver show");
+    auto* work_closes = app.add_subcommand("work-close", "Puts a work item away");
+    work_closes->add_option("id", work_item, "Its number")->required();
+    work_closes->add_flag("--reopen", reopen, "Takes it out again");
     auto* techniques = app.add_subcommand("technique", "What the driver does, corner by corner and lap by lap");
     auto* wheels = app.add_subcommand("lockups", "Wheels that lock up or spin");
     for (auto* command : {techniques, wheels}) command->add_option("--run,--runs", of_runs, set_help)->required();
-    for (auto* command : {ledgers, worths, findings, techniques, wheels})
+    for (auto* command : {ledgers, worths, findings, work_lists, work_adds, techniques, wheels})
         command->add_flag("--mixed", mixed, "Laps of several drivers or cars in one set");
     auto* plots = app.add_subcommand("plot", "A picture of laps on traces, or their data");
     std::map<std::string, std::string> plot_words;
@@ -370,6 +389,10 @@ int main(int count, char** arguments) {
     if (*gap_changes) return print_gap_changes(library, baseline, lap);
     if (*ledgers) return print_ledger(library, side_a, side_b, mixed);
     if (*findings) return print_findings(library, side_a, side_b, mixed);
+    if (*work_lists) return print_work_list(library, side_a, side_b, mixed);
+    if (*work_adds) return add_work(library, side_a, side_b, mixed, work_corner, work_kind);
+    if (*works) return print_work(library);
+    if (*work_closes) return close_work(library, work_item, reopen);
     if (*techniques) return print_technique(library, of_runs, mixed);
     if (*wheels) return print_wheel_events(library, of_runs, mixed);
     if (*worths) return print_worth(library, of_runs, mixed);

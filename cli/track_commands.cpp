@@ -9,6 +9,7 @@
 #include "core/analysis/corner_figure.h"
 #include "core/analysis/lap_choice.h"
 #include "core/analysis/overlay.h"
+#include "core/analysis/section_activity.h"
 #include "core/analysis/stops.h"
 #include "core/base/file_io.h"
 #include "core/intake/edit_track.h"
@@ -199,13 +200,27 @@ int print_sections(const std::string& folder, const std::vector<std::int64_t>& r
              {"end_m", table.sections[k].range_m.end},
              {"best_lap", table.best[k] ? Json(text_of(table.rows[*table.best[k]].ref)) : Json(nullptr)},
              {"times", to_json(table.spread[k])}});
+        Json& runs_apart = out["sections"].back()["runs"] = Json::array();
+        for (const auto& of : table.runs)
+            runs_apart.push_back({{"run", of.run.value}, {"times", to_json(of.spread[k])}});
     }
+    std::vector<Interval> ranges;
+    for (const Section& section : table.sections) ranges.push_back(section.range_m);
     out["laps"] = Json::array();
-    for (const auto& row : table.rows)
-        out["laps"].push_back({{"lap", text_of(row.ref)},
-                               {"included", row.included},
-                               {"time_s", row.lap_s},
-                               {"section_s", row.section_s}});
+    for (std::size_t l = 0; l < table.rows.size(); ++l) {
+        const auto& row = table.rows[l];
+        Json lap{
+            {"lap", text_of(row.ref)}, {"included", row.included}, {"time_s", row.lap_s}, {"section_s", row.section_s}};
+        const auto activity = section_activity(laps->laps[l], ranges);
+        for (const ActivityFigure& figure : all_activity_figures()) {
+            Json& values = lap["activity"][figure.id] = Json::array();
+            for (const SectionActivity& of : activity) {
+                const double value = of.*figure.value;
+                values.push_back(std::isfinite(value) ? Json(value) : Json(nullptr));
+            }
+        }
+        out["laps"].push_back(std::move(lap));
+    }
     out["ideal_s"] = table.ideal_s ? Json(*table.ideal_s) : Json(nullptr);
     out["not_counted"] = laps->not_counted();
     return print(out);

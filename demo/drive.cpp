@@ -114,6 +114,14 @@ class Driver {
                         plan_.left_m[i] += outward * cue.value * ramp(s, at.start_m - 20, at.apex_m) *
                                            (1 - ramp(s, at.apex_m, at.end_m + 20));
                     });
+                } else if (cue.kind == Cue::Kind::early_turn) {
+                    // The same way across the road, begun and ended earlier.
+                    const std::vector<double> usual = plan_.left_m;
+                    over(static_cast<int>(lap), at.start_m - 80, at.end_m + 60, [&](std::size_t i, double s) {
+                        const double by = cue.value * ramp(s, at.start_m - 80, at.start_m - 20) *
+                                          (1 - ramp(s, at.end_m, at.end_m + 60));
+                        plan_.left_m[i] = usual[cell(plan_.along(i) + by)];
+                    });
                 } else if (cue.kind == Cue::Kind::off) {
                     over(static_cast<int>(lap), at.start_m - 10, at.end_m + 170, [&](std::size_t i, double s) {
                         plan_.left_m[i] += outward * cue.value * ramp(s, at.start_m - 10, at.end_m) *
@@ -212,6 +220,13 @@ class Driver {
                 over(lap, at.start_m - 40, at.apex_m - 10,
                      [&](std::size_t i, double) { plan_.throttle_limit[i] = cue.value; });
                 break;
+            case Cue::Kind::soft_brake:
+                over(lap, at.start_m - 260, at.apex_m, [&](std::size_t i, double) { brake_[i] *= cue.value; });
+                break;
+            case Cue::Kind::hesitate:
+                over(lap, at.apex_m + 15, at.apex_m + 50,
+                     [&](std::size_t i, double) { plan_.throttle_limit[i] = cue.value; });
+                break;
             case Cue::Kind::off:
                 over(lap, at.apex_m, at.end_m + 110,
                      [&](std::size_t i, double) { plan_.corner_speed[i] = std::min(plan_.corner_speed[i], 15.0); });
@@ -264,7 +279,10 @@ class Driver {
                     return plan_.speed[i] >= plan_.brake_speed[i] - 1e-6 &&
                            plan_.brake_speed[i] < plan_.corner_speed[i] - 0.5;
                 };
-                while (brake_at > 1 && !on_the_brake(brake_at)) --brake_at;
+                const std::size_t far = 250;
+                const std::size_t earliest = brake_at > far ? brake_at - far : 1;
+                while (brake_at > earliest && !on_the_brake(brake_at)) --brake_at;
+                if (brake_at == earliest) continue;
                 while (brake_at > 1 && on_the_brake(brake_at - 1)) --brake_at;
                 const auto metres = static_cast<std::size_t>(cue.value);
                 for (std::size_t i = brake_at - std::min(brake_at, metres); i < brake_at + 40 && i < n; ++i)

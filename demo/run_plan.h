@@ -19,6 +19,9 @@ struct Cue {
         lock_up,      ///< front left locks under braking; value: seconds
         off,          ///< runs off at the exit; value: metres beyond the line
         traffic,      ///< value: share of the speed given up from this corner to the next
+        soft_brake,   ///< value: share of the usual braking that is used
+        hesitate,     ///< value: throttle left for 35 m, from 15 m behind the apex on
+        early_turn,   ///< value: metres by which the line through the corner is driven earlier; less than 0: later
     };
     Kind kind;
     int corner;

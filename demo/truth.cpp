@@ -24,6 +24,12 @@ const char* name_of(Cue::Kind kind) {
             return "off_m";
         case Cue::Kind::traffic:
             return "traffic_share";
+        case Cue::Kind::soft_brake:
+            return "soft_brake_share";
+        case Cue::Kind::hesitate:
+            return "hesitate_to_throttle";
+        case Cue::Kind::early_turn:
+            return "early_turn_m";
     }
     return "";
 }

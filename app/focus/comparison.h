@@ -62,6 +62,7 @@ class Comparison : public QObject {
   public:
     Comparison(std::filesystem::path library_folder, Focus& focus, Jobs& jobs, QObject* parent = nullptr);
 
+    [[nodiscard]] const std::filesystem::path& library_folder() const { return folder_; }
     [[nodiscard]] const ComparedLaps& laps() const { return *laps_; }
     /// The same, to be kept while a worker looks at them.
     [[nodiscard]] std::shared_ptr<const ComparedLaps> shared_laps() const { return laps_; }

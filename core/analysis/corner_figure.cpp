@@ -46,6 +46,54 @@ constexpr CornerFigure figures[] = {
     {"full_for_good_behind_apex_m", "Full throttle", "Metres behind the apex from where full throttle is held for good",
      "", "m", 0, Better::less,
      [](const InCorner& it) { return in_metres(it.technique.full_for_good_m, it.corner.apex_m); }},
+    {"brake_hold_s", "Braking held", "Seconds from the first to the last moment above 90 % of the braking's highest",
+     "", "s", 2, Better::neither, [](const InCorner& it) { return or_nan(it.technique.brake.hold_s); }},
+    {"brake_release_s", "Brake release", "Seconds from the end of full braking to the brake's end", "", "s", 2,
+     Better::neither, [](const InCorner& it) { return or_nan(it.technique.brake.release_s); }},
+    {"brake_release_mean", "Release shape",
+     "Mean level of the brake while it is released: 0.5 even, less let go early, more kept and dropped late", "",
+     "share", 2, Better::neither, [](const InCorner& it) { return or_nan(it.technique.brake.release_mean); }},
+    {"brake_at_turn_in", "Brake at turn-in", "Share of the highest braking that is on where the car turns in", "",
+     "share", 2, Better::neither, [](const InCorner& it) { return or_nan(it.technique.brake.at_turn_in); }},
+    {"brake_reversals", "Brake reversals", "Times the brake is eased and taken again", "", "times", 0, Better::less,
+     [](const InCorner& it) {
+         return it.technique.brake_on_m ? static_cast<double>(it.technique.brake.reversals) : std::nan("");
+     }},
+    {"brake_kept_s", "Brake kept", "Seconds behind turn-in with the brake kept or taken harder as the steering grows",
+     "", "s", 2, Better::less,
+     [](const InCorner& it) { return it.technique.brake_on_m ? it.technique.brake.kept_s : std::nan(""); }},
+    {"brake_off_before_apex_m", "Braking ends", "Metres before the apex at which braking ends", "", "m", 0,
+     Better::neither, [](const InCorner& it) { return -in_metres(it.events.brake_off_m, it.corner.apex_m); }},
+    {"turn_in_before_apex_m", "Turn-in", "Metres before the apex at which the car turns in", "", "m", 0,
+     Better::neither, [](const InCorner& it) { return -in_metres(it.events.turn_in_m, it.corner.apex_m); }},
+    {"steering_most_rad", "Steering", "Largest steering angle into the corner", "steering", "", 1, Better::less,
+     [](const InCorner& it) { return or_nan(it.technique.steering.most_rad); }},
+    {"steering_corrections", "Corrections", "Times the steering is opened and taken again in the corner", "", "times",
+     0, Better::less,
+     [](const InCorner& it) {
+         return it.technique.steering.corrections ? static_cast<double>(*it.technique.steering.corrections)
+                                                  : std::nan("");
+     }},
+    {"slowest_behind_apex_m", "Slowest place", "Metres behind the apex at which the car is slowest", "", "m", 0,
+     Better::neither, [](const InCorner& it) { return in_metres(it.technique.slowest_m, it.corner.apex_m); }},
+    {"tightest_share", "Apex of the arc",
+     "Where in the driven arc its radius is smallest, 0 at its begin and 1 at its end: below 0.4 early, above 0.6 late",
+     "", "share", 2, Better::neither, [](const InCorner& it) { return or_nan(it.technique.arc.share); }},
+    {"tightness", "Tightness", "Greatest curvature of the driven arc over its mean: the more, the more it is pinched",
+     "", "times the mean", 2, Better::less, [](const InCorner& it) { return or_nan(it.technique.arc.tightness); }},
+    {"least_throttle", "Least throttle", "Smallest share of the throttle's travel in the corner", "", "share", 2,
+     Better::more,
+     [](const InCorner& it) { return it.technique.inferred ? std::nan("") : it.technique.least_throttle; }},
+    {"throttle_back", "Throttle back", "Largest share of the throttle that is taken back on the way to full", "",
+     "share", 2, Better::less, [](const InCorner& it) { return or_nan(it.technique.throttle.back); }},
+    {"full_before_m", "Held before", "Metres of full throttle held before lifting for the corner", "", "m", 0,
+     Better::more, [](const InCorner& it) { return or_nan(it.technique.full_before_m); }},
+    {"lift_to_brake_s", "Lift to brake", "Seconds between lifting and the brake", "", "s", 2, Better::less,
+     [](const InCorner& it) { return or_nan(it.technique.lift_to_brake_s); }},
+    {"gear", "Gear", "Gear at the slowest place", "gear", "", 0, Better::neither,
+     [](const InCorner& it) {
+         return it.technique.gears.at_slowest ? static_cast<double>(*it.technique.gears.at_slowest) : std::nan("");
+     }},
 };
 
 }  // namespace

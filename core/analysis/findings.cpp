@@ -2,74 +2,26 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
+#include <numeric>
 
-#include "core/analysis/technique.h"
-#include "core/analysis/wheel_events.h"
-#include "core/laps/line_offset.h"
+#include "core/analysis/finding_sides.h"
 
 namespace rendak {
 namespace {
-
-/// One figure of a corner over the laps of both sides.
-struct Compared {
-    double a = 0, b = 0;   ///< means
-    double scatter = 0;    ///< of one lap about its side's mean
-    std::size_t seen = 0;  ///< laps of B beyond `least` on the mean's side
-    std::size_t known_b = 0;
-    [[nodiscard]] double more() const { return b - a; }
-};
-
-std::optional<Compared> compared(const std::vector<double>& a, const std::vector<double>& b, double least) {
-    if (a.empty() || b.empty()) return std::nullopt;
-    Compared out;
-    for (const double value : a) out.a += value / static_cast<double>(a.size());
-    for (const double value : b) out.b += value / static_cast<double>(b.size());
-    double squares = 0;
-    for (const double value : a) squares += (value - out.a) * (value - out.a);
-    for (const double value : b) squares += (value - out.b) * (value - out.b);
-    const auto freedom = static_cast<double>(a.size() + b.size()) - 2;
-    out.scatter = freedom > 0 ? std::sqrt(squares / freedom) : 0;
-    out.known_b = b.size();
-    for (const double value : b) out.seen += std::abs(value - out.a) >= least && (value > out.a) == (out.b > out.a);
-    return out;
-}
-
-struct Side {
-    std::vector<std::vector<Technique>> laps;  ///< [lap][corner]
-    [[nodiscard]] std::vector<double> known(std::size_t corner, auto value) const {
-        std::vector<double> out;
-        for (const auto& lap : laps) {
-            if (const std::optional<double> it = value(lap[corner])) out.push_back(*it);
-        }
-        return out;
-    }
-    /// Share of the laps that have it.
-    [[nodiscard]] double share(std::size_t corner, auto has) const {
-        double count = 0;
-        for (const auto& lap : laps) count += has(lap[corner]) ? 1 : 0;
-        return count / static_cast<double>(laps.size());
-    }
-};
 
 constexpr double least_corner_s = 0.03;
 
 class Finder {
   public:
-    Finder(std::span<const PreparedLap> a, std::span<const PreparedLap> b, const Ledger& ledger)
-        : a_(a), b_(b), ledger_(ledger) {
-        for (const PreparedLap& lap : a) side_a_.laps.push_back(technique_of(lap));
-        for (const PreparedLap& lap : b) side_b_.laps.push_back(technique_of(lap));
-        for (const PreparedLap& lap : b) offsets_.push_back(line_offset(a.front(), lap));
-        for (const PreparedLap& lap : a) offsets_a_.push_back(line_offset(a.front(), lap));
-        for (const PreparedLap& lap : b) wheels_.push_back(wheel_events(lap));
-        for (const PreparedLap& lap : a) wheels_a_.push_back(wheel_events(lap));
-        trust_m_ = std::hypot(a.front().trust_m, b.front().trust_m);
+    Finder(const Side& a, const Side& b, const Ledger& ledger)
+        : a_(a.prepared), b_(b.prepared), ledger_(ledger), side_a_(a), side_b_(b) {
+        trust_m_ = std::hypot(a_.front().trust_m, b_.front().trust_m);
     }
 
     std::vector<LapFinding> all() {
         for (std::size_t k = 0; k + 1 < ledger_.rows.size(); ++k) in_corner(k);
-        of_the_car();
+        find_what_is_everywhere(side_a_, side_b_, ledger_, out_);
+        find_odd_laps(side_b_, ledger_, out_);
         std::stable_sort(out_.begin(), out_.end(),
                          [](const LapFinding& x, const LapFinding& y) { return x.loss_s > y.loss_s; });
         return std::move(out_);
@@ -89,12 +41,7 @@ class Finder {
         if (loss_s < std::max(least_s, least_share * row.loss_s)) return;
         out_.push_back({kind, row.corner, at_m, size, unit, loss_s, seen, b_.size()});
     }
-    /// Beyond what laps scatter, with as many laps as there are.
-    [[nodiscard]] bool beyond_scatter(const Compared& it) const {
-        const double error =
-            it.scatter * std::sqrt(1.0 / static_cast<double>(a_.size()) + 1.0 / static_cast<double>(b_.size()));
-        return std::abs(it.more()) > 2 * error;
-    }
+    [[nodiscard]] bool beyond_scatter(const Compared& it) const { return rendak::beyond_scatter(it, side_a_, side_b_); }
 
     void in_corner(std::size_t k) {
         const LedgerRow& row = ledger_.rows[k + 1];
@@ -124,12 +71,13 @@ class Finder {
             add(LapFinding::Kind::lifts, row, at.front(), 100 * size, "%", corner_s, count_b(lifts));
         }
         second_lift(k, row);
+        hesitation(k, row);
         if (a_lifts && b_lifts && out_.size() == before) early_lift(k, row);
         lock_ups(k, row);
         const bool brakes_for_nothing = b_brakes && !a_brakes;
         if (out_.size() == before || brakes_for_nothing) line(k, row);
         if (brakes_for_nothing) overslowing(k, row);
-        const bool off_line = out_.size() > before && out_.back().kind == LapFinding::Kind::wide;
+        const bool off_line = out_.size() > before && is_of_line(out_.back().kind);
         if (out_.size() > before && (!off_line || brakes_for_nothing)) return;
         const std::size_t with_line = out_.size();
         // Who coasts comes slower to the brake: then it is late and soft.
@@ -138,6 +86,34 @@ class Finder {
         // Who is slower where nobody slows down came slower.
         if (b_lifts) overslowing(k, row);
         if (out_.size() == before) throttle(k, row);
+    }
+
+    static bool is_of_line(LapFinding::Kind kind) {
+        using enum LapFinding::Kind;
+        return kind == wide || kind == turns_in_early || kind == turns_in_late || kind == pinched;
+    }
+
+    /// Some of the throttle is taken back on the way to full, or held short of it, with a foot that was never all down.
+    void hesitation(std::size_t k, const LedgerRow& row) {
+        constexpr double least = 0.1;
+        constexpr double least_still_s = 0.4;
+        const auto takes_back = [](const Technique& it) {
+            return it.throttle.back.value_or(0) >= least || it.throttle.held_s >= least_still_s;
+        };
+        if (side_b_.share(k, takes_back) <= 0.5 || side_a_.share(k, takes_back) > 0.3) return;
+        if (!out_.empty() && out_.back().corner == row.corner && out_.back().kind == LapFinding::Kind::lifts) return;
+        double size = 0, at = 0;
+        std::size_t seen = 0;
+        for (const auto& lap : side_b_.laps) {
+            if (!takes_back(lap[k])) continue;
+            const ThrottleShape& it = lap[k].throttle;
+            const bool still = it.held_s >= least_still_s;
+            size += still ? 1 - it.held_at : *it.back;
+            at = still ? it.held_m : it.back_m.value_or(row.range_m.begin);
+            ++seen;
+        }
+        add(LapFinding::Kind::throttle_hesitates, row, at, 100 * size / static_cast<double>(seen), "%",
+            row.exit_s + row.carried_s.value_or(0), seen);
     }
 
     void second_lift(std::size_t k, const LedgerRow& row) {
@@ -177,6 +153,19 @@ class Finder {
         add(LapFinding::Kind::lifts, row, at, 100 * size / static_cast<double>(seen), "%", row.own_s, seen);
     }
 
+    /// Metres by which B may brake later for coming slower to a place (less than 0: faster), stopping as hard.
+    [[nodiscard]] double later_by_speed(double place_m, double stopping_mps2) const {
+        if (!(stopping_mps2 > 1)) return 0;
+        const auto speed = [&](std::span<const PreparedLap> laps) {
+            double sum = 0;
+            for (const PreparedLap& lap : laps) sum += figures_in_range(lap, "speed", {place_m - 25, place_m - 5}).mean;
+            return sum / static_cast<double>(laps.size());
+        };
+        const double of_a = speed(a_), of_b = speed(b_);
+        const double by = of_a * (of_a - of_b) / stopping_mps2;
+        return std::isfinite(by) ? by : 0;
+    }
+
     void braking(std::size_t k, const LedgerRow& row) {
         // Without a pedal the begin of braking is told less well.
         const double least_m = ledger_.inferred ? 8 : 4;
@@ -190,13 +179,22 @@ class Finder {
         const bool softly =
             peak && -peak->more() > std::max(least_mps2, softer_share * peak->a) && beyond_scatter(*peak);
         const auto from = side_b_.known(k, [](const Technique& it) { return it.brake_on_m; });
+        // Who comes faster has to begin earlier, who comes slower may begin later, by that much.
+        const double begins = on ? on->more() - later_by_speed(std::min(on->a, on->b), peak ? peak->a : 0) : 0;
         if (softly)
             add(LapFinding::Kind::brakes_softly, row, from.front(), -peak->more() / 9.80665, "g",
                 row.braking_s + row.entry_s, peak->seen);
         // A softer brake has to begin earlier: that is no fault of its own.
-        if (on && !softly && -on->more() >= least && beyond_scatter(*on))
+        if (on && !softly && -on->more() >= least && -begins >= least && beyond_scatter(*on))
             add(LapFinding::Kind::brakes_early, row, on->b, -on->more(), "m", row.braking_s + row.entry_s, on->seen);
-        if (on && on->more() >= least && beyond_scatter(*on))
+        // Begun at the same place and kept for longer.
+        constexpr double least_longer_m = 8;
+        const auto off = compared(side_a_.known(k, [](const Technique& it) { return it.brake_off_m; }),
+                                  side_b_.known(k, [](const Technique& it) { return it.brake_off_m; }), least_longer_m);
+        if (on && off && !softly && std::abs(on->more()) < least && off->more() >= std::max(least_longer_m, least) &&
+            beyond_scatter(*off))
+            add(LapFinding::Kind::releases_late, row, off->b, off->more(), "m", row.entry_s + row.exit_s, off->seen);
+        if (on && on->more() >= least && begins >= least && beyond_scatter(*on))
             add(LapFinding::Kind::brakes_late, row, on->b, on->more(), "m", row.entry_s + row.exit_s, on->seen);
     }
 
@@ -217,32 +215,77 @@ class Finder {
                                  side_b_.known(k, [](const Technique& t) { return t.slowest_mps; }), least_mps);
         if (!it || -it->more() < std::max(least_mps, 0.012 * it->a) || !beyond_scatter(*it)) return;
         const auto at = side_b_.known(k, [](const Technique& t) { return t.slowest_m; });
+        // Who does not brake is as much slower as he came.
+        const auto brakes = [](const Technique& t) { return t.brake_on_m.has_value(); };
+        if (side_b_.share(k, brakes) < 0.5) {
+            const double begin = row.range_m.begin;
+            const auto came = [&](std::span<const PreparedLap> laps) {
+                double sum = 0;
+                for (const PreparedLap& lap : laps) sum += figures_in_range(lap, "speed", {begin - 15, begin + 5}).mean;
+                return sum / static_cast<double>(laps.size());
+            };
+            const double slower = came(a_) - came(b_);
+            if (slower > 0 && -it->more() - slower < std::max(least_mps, 0.012 * it->a)) return;
+        }
         add(LapFinding::Kind::overslowed, row, at.front(), -it->more() * 3.6, "km/h",
             row.entry_s + row.exit_s + row.carried_s.value_or(0), it->seen);
     }
 
-    /// Off A's line to the outside where A is nearest to the inner edge.
-    void line(std::size_t k, const LedgerRow& row) {
-        constexpr double least_m = 0.8;
-        const Corner& corner = a_.front().track->corners[k];
-        // Of both sides' laps against one of A's: a single odd line of A is no reference.
+    /// Metres to the outside of A's line over a stretch in the mean, over the laps of both sides against one of A's: a
+    /// single odd line of A is no reference. Empty where a lap's line is not known.
+    struct Outside {
+        Compared found;
+        double least_m = 0;  ///< what the positions can tell
+        [[nodiscard]] bool is_mostly() const { return 2 * found.seen >= found.known_b + 1; }
+    };
+    [[nodiscard]] std::optional<Outside> outside_over(const Corner& corner, Interval range_m) const {
+        constexpr double least_m = 0.8, grid_m = 4;
         double error = 0;
-        const auto outside_of = [&](const std::vector<LineOffset>& offsets) {
+        const auto of = [&](const std::vector<LineOffset>& offsets) {
             std::vector<double> out;
             for (const LineOffset& it : offsets) {
-                const double left = it.at(corner.apex_m);
-                if (std::isfinite(left)) out.push_back(corner.left ? -left : left);
+                double sum = 0, count = 0;
+                for (double s = range_m.begin; s <= range_m.end; s += grid_m, ++count) sum += it.at(s);
+                if (std::isfinite(sum)) out.push_back((corner.left ? -1 : 1) * sum / count);
                 error = std::max(error, it.error_m);
             }
             return out;
         };
-        const auto outside_a = outside_of(offsets_a_), outside = outside_of(offsets_);
-        const auto found = compared(outside_a, outside, least_m);
-        if (!found || outside.size() < b_.size()) return;
-        const double count = static_cast<double>(outside.size());
-        if (found->more() < std::max(least_m, 2 * error / std::sqrt(count)) || 2 * found->seen < outside.size() + 1)
-            return;
-        add(LapFinding::Kind::wide, row, corner.apex_m, found->more(), "m", row.loss_s, found->seen);
+        const auto outside_a = of(side_a_.offsets), outside = of(side_b_.offsets);
+        const auto found = compared(outside_a, outside, least_m / 2);
+        if (!found || outside.size() < b_.size()) return std::nullopt;
+        return Outside{*found, std::max(least_m, 2 * error / std::sqrt(static_cast<double>(outside.size())))};
+    }
+
+    /// Further out where A is nearest to the inner edge; or turned in later (further out on the way in, further in on
+    /// the way out) or earlier; or an arc that is tightened in its middle.
+    void line(std::size_t k, const LedgerRow& row) {
+        const Corner& corner = a_.front().track->corners[k];
+        const double in_m = corner.apex_m - corner.start_m, out_m = corner.end_m - corner.apex_m;
+        const auto entry = outside_over(corner, {corner.apex_m - 0.7 * in_m, corner.apex_m - 0.15 * in_m}),
+                   exit = outside_over(corner, {corner.apex_m + 0.15 * out_m, corner.apex_m + 0.9 * out_m});
+        if (entry && exit && entry->is_mostly() && exit->is_mostly()) {
+            const double in = entry->found.more(), out = exit->found.more();
+            const bool crosses = in * out < 0 && std::min(std::abs(in), std::abs(out)) >= 0.6 * entry->least_m;
+            if (crosses && std::max(std::abs(in), std::abs(out)) >= entry->least_m && beyond_scatter(entry->found))
+                return add(in > 0 ? LapFinding::Kind::turns_in_late : LapFinding::Kind::turns_in_early, row,
+                           corner.apex_m - 0.5 * in_m, std::abs(in), "m", row.own_s + row.carried_s.value_or(0),
+                           entry->found.seen);
+        }
+        const auto apex = outside_over(corner, {corner.apex_m, corner.apex_m});
+        if (apex && apex->found.more() >= apex->least_m && apex->is_mostly())
+            return add(LapFinding::Kind::wide, row, corner.apex_m, apex->found.more(), "m", row.loss_s,
+                       apex->found.seen);
+        constexpr double tighter = 0.15;
+        const auto arc = compared(side_a_.known(k, [](const Technique& it) { return it.arc.tightness; }),
+                                  side_b_.known(k, [](const Technique& it) { return it.arc.tightness; }), tighter);
+        const auto radius = compared(side_a_.known(k, [](const Technique& it) { return it.arc.least_radius_m; }),
+                                     side_b_.known(k, [](const Technique& it) { return it.arc.least_radius_m; }), 1);
+        if (!arc || !radius || arc->more() < tighter * arc->a || radius->more() > -0.1 * radius->a) return;
+        if (!beyond_scatter(*arc) || !beyond_scatter(*radius) || 2 * arc->seen <= arc->known_b) return;
+        const auto at = side_b_.known(k, [](const Technique& it) { return it.arc.tightest_m; });
+        add(LapFinding::Kind::pinched, row, at.front(), -100 * radius->more() / radius->a, "%",
+            row.own_s + row.carried_s.value_or(0), arc->seen);
     }
 
     void throttle(std::size_t k, const LedgerRow& row) {
@@ -274,136 +317,40 @@ class Finder {
         for (const auto& [wheel, kind] : {std::pair{WheelEvent::Kind::locks_up, LapFinding::Kind::locks_up},
                                           {WheelEvent::Kind::spins, LapFinding::Kind::spins_wheels}}) {
             double size = 0, at = 0, other = 0, nowhere = 0;
-            const std::size_t here = in(wheels_, wheel, size, at), there = in(wheels_a_, wheel, other, nowhere);
+            const std::size_t here = in(side_b_.wheels, wheel, size, at),
+                              there = in(side_a_.wheels, wheel, other, nowhere);
             if (2 * here <= b_.size() || 2 * there > a_.size()) continue;
             add(kind, row, at, size, "s", row.own_s, here);
         }
     }
 
-    /// Where B pulls less on most straights that are long enough to tell.
-    void of_the_car() {
-        constexpr double least_straight_m = 100, least_s = 0.012;
-        std::size_t straights = 0, weaker = 0;
-        double loss = 0;
-        for (const LedgerRow& row : ledger_.rows) {
-            loss += row.pull_s.value_or(0);
-            if (row.straight_m.length() < least_straight_m || !row.pull_s) continue;
-            ++straights;
-            weaker += *row.pull_s > least_s * std::min(1.0, row.straight_m.length() / 300) &&
-                      row.end_mps - row.begin_mps < -0.2;
-        }
-        if (straights < 2 || 3 * weaker < 2 * straights || loss < 0.06) return;
-        LapFinding it{LapFinding::Kind::pulls_less,     0,    0,         0,
-                      "% of the time on the straights", loss, b_.size(), b_.size()};
-        double time = 0;
-        const LapProfile base = profile_of(a_.front());
-        for (const LedgerRow& row : ledger_.rows)
-            time += base.elapsed_at(row.straight_m.end) - base.elapsed_at(row.straight_m.begin);
-        it.size = 100 * loss / std::max(1.0, time);
-        out_.push_back(it);
-    }
-
     std::span<const PreparedLap> a_, b_;
     const Ledger& ledger_;
-    Side side_a_, side_b_;
-    std::vector<LineOffset> offsets_, offsets_a_;  ///< beside A's first lap
-    std::vector<std::vector<WheelEvent>> wheels_, wheels_a_;
+    const Side &side_a_, &side_b_;
     double trust_m_ = 0;
     std::vector<LapFinding> out_;
 };
 
 }  // namespace
 
-std::string_view kind_name(LapFinding::Kind kind) {
-    switch (kind) {
-        case LapFinding::Kind::brakes_early:
-            return "brakes_early";
-        case LapFinding::Kind::brakes_late:
-            return "brakes_late";
-        case LapFinding::Kind::brakes_softly:
-            return "brakes_softly";
-        case LapFinding::Kind::overslowed:
-            return "overslowed";
-        case LapFinding::Kind::lifts:
-            return "lifts";
-        case LapFinding::Kind::brakes_needlessly:
-            return "brakes_needlessly";
-        case LapFinding::Kind::coasts:
-            return "coasts";
-        case LapFinding::Kind::throttle_late:
-            return "throttle_late";
-        case LapFinding::Kind::wide:
-            return "wide";
-        case LapFinding::Kind::locks_up:
-            return "locks_up";
-        case LapFinding::Kind::spins_wheels:
-            return "spins_wheels";
-        case LapFinding::Kind::pulls_less:
-            return "pulls_less";
-    }
-    return "";
-}
-
 Result<std::vector<LapFinding>> findings_of(std::span<const PreparedLap> a, std::span<const PreparedLap> b) {
     const auto ledger = ledger_of(a, b);
     if (!ledger) return pass_on(ledger.error());
-    return Finder(a, b, *ledger).all();
+    const Side side_a(a, a.front()), side_b(b, a.front());
+    return Finder(side_a, side_b, *ledger).all();
 }
 
-std::string finding_words(const LapFinding& it, const Track& track, const WordUnits& units) {
-    const auto number = [](double value, int decimals) {
-        char buffer[32];
-        std::snprintf(buffer, sizeof buffer, "%.*f", decimals, value);
-        return std::string(buffer);
-    };
-    const auto length = [&](double m, int decimals) { return number(m * units.per_m, decimals) + " " + units.length; };
-    std::string where = "On the straights";
-    for (const Corner& corner : track.corners) {
-        if (it.corner == corner.number) where = corner.title();
-    }
-    std::string what;
-    switch (it.kind) {
-        case LapFinding::Kind::brakes_early:
-            what = "brakes " + length(it.size, 0) + " earlier";
-            break;
-        case LapFinding::Kind::brakes_late:
-            what = "brakes " + length(it.size, 0) + " later";
-            break;
-        case LapFinding::Kind::brakes_softly:
-            what = "brakes " + number(it.size, 2) + " g softer";
-            break;
-        case LapFinding::Kind::overslowed:
-            what = number(it.size * units.per_kmh, 1) + " " + units.speed + " slower at the slowest place";
-            break;
-        case LapFinding::Kind::lifts:
-            what = std::isfinite(it.size) ? "lifts by " + number(it.size, 0) + " % where A stays flat"
-                                          : "lifts where A stays flat";
-            break;
-        case LapFinding::Kind::brakes_needlessly:
-            what = "brakes (" + number(it.size, 2) + " g) where A does not";
-            break;
-        case LapFinding::Kind::coasts:
-            what = "is on neither pedal " + number(it.size, 2) + " s longer";
-            break;
-        case LapFinding::Kind::throttle_late:
-            what = "on full throttle for good " + length(it.size, 0) + " later";
-            break;
-        case LapFinding::Kind::wide:
-            what = length(it.size, 1) + " further out at the apex";
-            break;
-        case LapFinding::Kind::locks_up:
-            what = "locks a wheel up for " + number(it.size, 2) + " s";
-            break;
-        case LapFinding::Kind::spins_wheels:
-            what = "spins a wheel for " + number(it.size, 2) + " s";
-            break;
-        case LapFinding::Kind::pulls_less:
-            what = "pulls less: possibly power, drag, weight or wind";
-            break;
-    }
-    std::string out = where + ": " + what;
-    if (it.of > 1) out += ", on " + std::to_string(it.seen_on) + " of " + std::to_string(it.of) + " laps";
-    return out + "; costs " + number(it.loss_s, 2) + " s.";
+Result<LapStory> story_of(std::span<const PreparedLap> a, std::span<const PreparedLap> b) {
+    auto ledger = ledger_of(a, b);
+    if (!ledger) return pass_on(ledger.error());
+    const auto other_way = ledger_of(b, a);
+    if (!other_way) return pass_on(other_way.error());
+    LapStory out;
+    const Side side_a(a, a.front()), side_b(b, a.front());
+    out.lost = Finder(side_a, side_b, *ledger).all();
+    out.won = Finder(side_b, side_a, *other_way).all();
+    out.ledger = std::move(*ledger);
+    return out;
 }
 
 }  // namespace rendak

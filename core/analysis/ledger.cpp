@@ -263,6 +263,17 @@ std::optional<Interval> likely(const std::vector<double>& a, const std::vector<d
     return Interval{middle - half, middle + half};
 }
 
+/// How many laps a side tell a difference like this from chance, if laps go on scattering as they do; 0: more than 99.
+std::size_t laps_needed(const std::vector<double>& a, const std::vector<double>& b) {
+    const double va = a.size() > 1 ? variance(a) : variance(b), vb = b.size() > 1 ? variance(b) : variance(a);
+    const double difference = std::abs(mean(b) - mean(a));
+    for (std::size_t n = 2; n < 100; ++n) {
+        const auto laps = static_cast<double>(n);
+        if (t_95(2 * laps - 2) * std::sqrt((va + vb) / laps) < difference) return n;
+    }
+    return 0;
+}
+
 Events events_of(std::span<const PreparedLap> laps) {
     Events out;
     for (const PreparedLap& lap : laps) out.push_back(corner_events(lap));
@@ -331,6 +342,18 @@ Result<Ledger> ledger_of(std::span<const PreparedLap> a, std::span<const Prepare
     for (const PreparedLap& lap : b) times_b.push_back(lap.time_s());
     out.total_s = mean(times_b) - mean(times_a);
     out.likely_s = likely(times_a, times_b);
+    if (out.pull.known()) {
+        const auto pulls = [](const std::vector<LapCells>& cells) {
+            std::vector<double> sums;
+            for (const LapCells& lap : cells)
+                sums.push_back(std::accumulate(lap.rows.begin(), lap.rows.end(), 0.0,
+                                               [](double sum, const auto& it) { return sum + it.pull_s; }));
+            return sums;
+        };
+        const auto pulls_a = pulls(cells_a), pulls_b = pulls(cells_b);
+        out.pull_s = mean(pulls_b) - mean(pulls_a);
+        out.likely_pull_s = likely(pulls_a, pulls_b);
+    }
     for (std::size_t r = 0; r <= marks.size(); ++r) {
         LedgerRow row;
         row.name = r == 0 ? "From the line" : track.corners[r - 1].title();
@@ -368,6 +391,8 @@ Result<Ledger> ledger_of(std::span<const PreparedLap> a, std::span<const Prepare
         row.likely_own_s = likely(column(cells_a, [](const auto& it) { return it.own_s(); }),
                                   column(cells_b, [](const auto& it) { return it.own_s(); }));
         const double middle_a = mean(losses_a);
+        for (const double loss : losses_b) row.lap_losses_s.push_back(loss - middle_a);
+        if (row.likely_s && row.likely_s->contains(0)) row.laps_needed = laps_needed(losses_a, losses_b);
         for (std::size_t k = 0; k < losses_b.size(); ++k) {
             constexpr double timing_s = 0.005;
             const double noise = std::max(timing_s, std::hypot(gap_error_s(a.front(), b[k], row.range_m.begin),

@@ -41,6 +41,10 @@ struct LedgerRow {
     /// 95 % of `loss_s` (Welch's t, 1947; with one lap on one side that one's scatter is taken to be the other's).
     std::optional<Interval> likely_s;
     std::optional<Interval> likely_own_s;  ///< the same of `own_s`
+    std::vector<double> lap_losses_s;      ///< of each lap of B against A's mean; their mean is `loss_s`
+    /// Laps a side with which a difference of this size would stand out of the scatter; 0 where it does so already, or
+    /// where there is no scatter to tell it by.
+    std::size_t laps_needed = 0;
 };
 [[nodiscard]] const char* verdict_name(LedgerRow::Verdict verdict);
 
@@ -49,9 +53,11 @@ struct Ledger {
     double total_s = 0;  ///< B's lap time minus A's
     std::optional<Interval> likely_s;
     std::size_t a_laps = 0, b_laps = 0;
-    std::vector<LedgerRow> rows;  ///< in the order of the road
-    PullCurve pull;               ///< A's
-    bool inferred = false;        ///< pedals were told from the acceleration in one of the laps
+    std::vector<LedgerRow> rows;            ///< in the order of the road
+    PullCurve pull;                         ///< A's
+    std::optional<double> pull_s;           ///< sum of the rows'
+    std::optional<Interval> likely_pull_s;  ///< 95 % of it
+    bool inferred = false;                  ///< pedals were told from the acceleration in one of the laps
 };
 /// Both of one track, each of at least one lap.
 [[nodiscard]] Result<Ledger> ledger_of(std::span<const PreparedLap> a, std::span<const PreparedLap> b);

@@ -1,5 +1,6 @@
 #include "core/analysis/section_table.h"
 
+#include <algorithm>
 #include <cmath>
 
 namespace rendak {
@@ -16,6 +17,10 @@ Spread spread_of(std::span<const double> values) {
     }
     double squares = 0;
     for (const double value : values) squares += (value - out.mean) * (value - out.mean);
+    std::vector<double> sorted(values.begin(), values.end());
+    std::sort(sorted.begin(), sorted.end());
+    const std::size_t half = sorted.size() / 2;
+    out.middle = sorted.size() % 2 == 1 ? sorted[half] : 0.5 * (sorted[half - 1] + sorted[half]);
     if (values.size() > 1) out.sd = std::sqrt(squares / static_cast<double>(values.size() - 1));
     return out;
 }
@@ -50,6 +55,22 @@ SectionTable section_table(std::span<const TimedLap> laps, std::vector<Section> 
         ideal += table.spread.back().least;
     }
     if (table.best_lap) table.ideal_s = ideal;
+    for (const SectionTable::Row& first : table.rows) {
+        const RunId run = first.ref.run;
+        if (std::any_of(table.runs.begin(), table.runs.end(), [&](const auto& it) { return it.run == run; })) continue;
+        SectionTable::OfRun of{run, {}, {}};
+        const auto over = [&](auto value) {
+            std::vector<double> values;
+            for (const SectionTable::Row& row : table.rows) {
+                if (row.included && row.ref.run == run) values.push_back(value(row));
+            }
+            return spread_of(values);
+        };
+        for (std::size_t k = 0; k < table.sections.size(); ++k)
+            of.spread.push_back(over([k](const SectionTable::Row& row) { return row.section_s[k]; }));
+        of.laps = over([](const SectionTable::Row& row) { return row.lap_s; });
+        table.runs.push_back(std::move(of));
+    }
     return table;
 }
 

@@ -15,9 +15,10 @@ struct TimedLap {
     LapMap map;
 };
 
-/// Lowest, mean and highest with the sample standard deviation (0 for one lap) over the laps that count.
+/// Lowest, mean, middle (median) and highest with the sample standard deviation (0 for one lap) over the laps that
+/// count.
 struct Spread {
-    double least = 0, mean = 0, most = 0, sd = 0;
+    double least = 0, mean = 0, most = 0, sd = 0, middle = 0;
     std::size_t count = 0;
 };
 
@@ -36,6 +37,13 @@ struct SectionTable {
     std::optional<std::size_t> best_lap;           ///< row
     std::optional<double> ideal_s;                 ///< sum of the best sections
     Spread laps;                                   ///< of the lap times
+    /// Each run apart, in the order of its first lap: of each section, and of the lap times.
+    struct OfRun {
+        RunId run;
+        std::vector<Spread> spread;
+        Spread laps;
+    };
+    std::vector<OfRun> runs;
 };
 [[nodiscard]] SectionTable section_table(std::span<const TimedLap> laps, std::vector<Section> sections);
 

@@ -142,6 +142,24 @@ std::vector<Technique> technique_of(const PreparedLap& lap) {
             const double value = driver.throttle(lap.map.time_at(s));
             if (std::isfinite(value)) here.least_throttle = std::min(here.least_throttle, value);
         }
+        if (it.brake_on_m) {
+            const double stop = std::max(slowest, it.brake_off_m.value_or(slowest));
+            here.brake = brake_shape(lap, driver, {*it.brake_on_m, it.brake_off_m.value_or(stop)}, it.turn_in_m);
+            if (it.lift_m && *it.lift_m <= *it.brake_on_m)
+                here.lift_to_brake_s = lap.map.time_at(*it.brake_on_m) - lap.map.time_at(*it.lift_m);
+        }
+        const bool left = corners[k].left;
+        const Interval turning{std::min(it.turn_in_m.value_or(corners[k].start_m), slowest),
+                               std::max(slowest, std::min(end, corners[k].end_m))};
+        here.steering = steering_shape(lap, driver, left, turning);
+        here.arc = arc_shape(lap, left, {std::max(0.0, turning.begin - 20), std::min(end, turning.end + 20)});
+        here.gears = gear_use(lap, slowest, std::max(slowest, next()));
+        const std::optional<double> full = it.full_throttle_m ? it.full_throttle_m : here.full_for_good_m;
+        if (here.throttle_touch_m && full)
+            here.throttle = throttle_shape(lap, driver, {std::max(slowest, *here.throttle_touch_m), *full + 2});
+        const std::optional<double> slows = it.lift_m ? it.lift_m : it.brake_on_m;
+        if (!out.empty() && out.back().full_for_good_m && slows && *slows > *out.back().full_for_good_m)
+            here.full_before_m = *slows - *out.back().full_for_good_m;
         out.push_back(here);
     }
     return out;

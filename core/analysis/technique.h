@@ -4,6 +4,7 @@
 #include <vector>
 
 #include "core/analysis/corner_events.h"
+#include "core/analysis/technique_shape.h"
 #include "core/laps/prepared_lap.h"
 
 namespace rendak {
@@ -28,6 +29,13 @@ struct Technique {
     double trail_s = 0;         ///< on the brake behind turning in
     double coasting_s = 0;      ///< on neither pedal between lifting and touching the throttle
     double least_throttle = 1;  ///< share of the travel in the corner's stretch; 1: never lifted, or not logged
+    std::optional<double> lift_to_brake_s;
+    std::optional<double> full_before_m;  ///< of full throttle held before lifting for this corner
+    BrakeShape brake;
+    SteeringShape steering;
+    ThrottleShape throttle;
+    ArcShape arc;
+    GearUse gears;
 };
 /// Of every corner, in track order; the stretches are those of corner_events().
 [[nodiscard]] std::vector<Technique> technique_of(const PreparedLap& lap);

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <charconv>
 
+#include "core/base/date.h"
 #include "core/base/text.h"
 
 namespace rendak {
@@ -26,8 +27,9 @@ std::vector<RunLap> counting(std::vector<RunLap> laps) {
 
 Result<LapWish> lap_wish(std::string_view text) {
     const auto wrong = [&] {
-        return fail(ErrorCode::bad_input,
-                    "\"" + std::string(text) + "\" is no set of laps. Write RUN, RUN:best, RUN:near or RUN:LAP,LAP.");
+        return fail(
+            ErrorCode::bad_input,
+            "\"" + std::string(text) + "\" is no set of laps. Write RUN, RUN:best, RUN:near, RUN:day or RUN:LAP,LAP.");
     };
     const std::size_t colon = text.find(':');
     const auto run = whole(text.substr(0, colon));
@@ -35,8 +37,10 @@ Result<LapWish> lap_wish(std::string_view text) {
     LapWish out{{*run}, LapWish::Which::counting, {}};
     if (colon == std::string_view::npos) return out;
     const std::string_view rest = text.substr(colon + 1);
-    if (rest == "best" || rest == "near") {
-        out.which = rest == "best" ? LapWish::Which::best : LapWish::Which::near_best;
+    for (const auto& [word, which] :
+         {std::pair{"best", LapWish::Which::best}, {"near", LapWish::Which::near_best}, {"day", LapWish::Which::day}}) {
+        if (rest != word) continue;
+        out.which = which;
         return out;
     }
     out.which = LapWish::Which::listed;
@@ -72,6 +76,7 @@ Result<LapSet> lap_set(const std::vector<LapWish>& wishes, const std::vector<std
         });
         switch (wishes[k].which) {
             case LapWish::Which::counting:
+            case LapWish::Which::day:
                 taken = usable;
                 left_out += all.size() - usable.size();
                 break;
@@ -94,7 +99,8 @@ Result<LapSet> lap_set(const std::vector<LapWish>& wishes, const std::vector<std
                 }
                 break;
         }
-        if (taken.empty())
+        // A day may have runs in which nothing counts.
+        if (taken.empty() && wishes[k].which != LapWish::Which::day)
             return fail(ErrorCode::not_found,
                         "Run " + std::to_string(run.row.id.value) + " has no complete lap that counts.");
         for (RunLap& it : taken) {
@@ -104,7 +110,41 @@ Result<LapSet> lap_set(const std::vector<LapWish>& wishes, const std::vector<std
         }
         out.runs.push_back(runs[k]);
     }
+    if (out.laps.empty()) return fail(ErrorCode::not_found, "There is no complete lap that counts in these runs.");
     if (left_out > 0) out.told = counted(left_out, "complete lap does", "complete laps do") + " not count.";
+    return out;
+}
+
+Result<std::vector<LapWish>> whole_wishes(const Library& library, const LapWish& wish) {
+    if (wish.which != LapWish::Which::day) return std::vector{wish};
+    const auto runs = runs_of_day(library, wish.run);
+    if (!runs) return pass_on(runs.error());
+    std::vector<LapWish> out;
+    for (const RunId run : *runs) out.push_back({run, LapWish::Which::day, {}});
+    return out;
+}
+
+Result<std::vector<RunId>> runs_of_day(const Library& library, RunId run) {
+    const auto of = library.run(run);
+    if (!of) return pass_on(of.error());
+    const auto all = library.runs();
+    if (!all) return pass_on(all.error());
+    const auto day = [](const RunRow& row) -> std::optional<double> {
+        if (!row.start_unix_s) return std::nullopt;
+        constexpr double day_s = 86400;
+        return std::floor((*row.start_unix_s + zone_offset_s(row.zone).value_or(0)) / day_s);
+    };
+    std::vector<RunRow> same;
+    for (const RunRow& row : *all) {
+        if (row.driver != of->driver || row.car != of->car || row.track != of->track) continue;
+        const bool clocks = day(row) && day(*of);
+        if (clocks ? day(row) == day(*of) : row.event == of->event) same.push_back(row);
+    }
+    std::stable_sort(same.begin(), same.end(), [](const RunRow& a, const RunRow& b) {
+        return a.start_unix_s.value_or(0) < b.start_unix_s.value_or(0);
+    });
+    std::vector<RunId> out;
+    for (const RunRow& row : same) out.push_back(row.id);
     return out;
 }
 

@@ -132,6 +132,13 @@ class Library {
     [[nodiscard]] Result<std::int64_t> add_picture_note(RunId id, const PictureNote& note);
     [[nodiscard]] Result<void> remove_picture_note(std::int64_t id);
 
+    /// What drivers work on, in the order it was written down; closed ones too.
+    [[nodiscard]] Result<std::vector<WorkItem>> work_items() const;
+    /// Its number; `item.id` is not looked at unless it is that of one that was removed and comes back.
+    [[nodiscard]] Result<std::int64_t> add_work_item(const WorkItem& item);
+    [[nodiscard]] Result<void> remove_work_item(std::int64_t id);
+    [[nodiscard]] Result<void> close_work_item(std::int64_t id, bool closed);
+
     // ---- corrections of channels ---------------------------------------------------------------
     /// Quantities whose sign is turned round for this run.
     [[nodiscard]] Result<std::vector<std::string>> flipped_quantities(RunId id) const;

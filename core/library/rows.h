@@ -116,6 +116,23 @@ struct PictureNote {
     bool operator==(const PictureNote&) const = default;
 };
 
+/// Something that a driver works on in a corner, until a figure of it is met. Values are SI, as the table of figures of
+/// corners has them.
+struct WorkItem {
+    std::int64_t id = 0;
+    TrackId track;
+    RunId run;  ///< it was found in; later ones show how it goes
+    std::string driver, car;
+    double at_m = 0;     ///< apex of its corner: it stays when corners are numbered anew
+    std::string figure;  ///< its id
+    double from = 0, target = 0;
+    double step = 0;  ///< in how small steps; 0: at once
+    std::string note;
+    double made_unix_s = 0;
+    bool closed = false;  ///< put away by hand
+    bool operator==(const WorkItem&) const = default;
+};
+
 struct TrackRow {
     TrackId id;
     std::string name;

@@ -5,7 +5,7 @@
 
 namespace rendak {
 
-inline constexpr int schema_version = 9;
+inline constexpr int schema_version = 10;
 
 /// Standard SQL where it can be, so that the same catalogue can stand on a team's server one day.
 /// A run is a stretch of a recording: a file that holds two sessions is two runs of one recording. A run that was
@@ -55,6 +55,11 @@ CREATE TABLE official_laps (run_id INTEGER NOT NULL REFERENCES runs(id) ON DELET
                        time_s REAL NOT NULL, PRIMARY KEY (run_id, number));
 CREATE TABLE picture_notes (id INTEGER PRIMARY KEY, run_id INTEGER NOT NULL REFERENCES runs(id) ON DELETE CASCADE,
                        at_s REAL NOT NULL, quantity TEXT NOT NULL, note TEXT NOT NULL);
+CREATE TABLE work_items (id INTEGER PRIMARY KEY, track_id INTEGER NOT NULL REFERENCES tracks(id) ON DELETE CASCADE,
+                       run_id INTEGER REFERENCES runs(id) ON DELETE SET NULL, driver TEXT NOT NULL, car TEXT NOT NULL,
+                       at_m REAL NOT NULL, figure TEXT NOT NULL, from_value REAL NOT NULL, target REAL NOT NULL,
+                       step REAL NOT NULL, note TEXT NOT NULL, made_unix_s REAL NOT NULL,
+                       closed INTEGER NOT NULL DEFAULT 0);
 CREATE TABLE flipped_quantities (run_id INTEGER NOT NULL REFERENCES runs(id) ON DELETE CASCADE, quantity TEXT NOT NULL,
                        PRIMARY KEY (run_id, quantity));
 CREATE TABLE place_corrections (run_id INTEGER PRIMARY KEY REFERENCES runs(id) ON DELETE CASCADE, east_m REAL NOT NULL,
@@ -74,6 +79,15 @@ CREATE TABLE table_mappings (shape TEXT PRIMARY KEY, mapping TEXT NOT NULL);
 CREATE TABLE settings (key TEXT PRIMARY KEY, value TEXT NOT NULL);
 CREATE TABLE formula_versions (set_name TEXT NOT NULL, version INTEGER NOT NULL, made_unix_s REAL NOT NULL,
                        note TEXT NOT NULL, content TEXT NOT NULL, PRIMARY KEY (set_name, version));
+)sql";
+
+/// From version 9 to 10.
+inline constexpr const char* after_version_10_sql = R"sql(
+CREATE TABLE work_items (id INTEGER PRIMARY KEY, track_id INTEGER NOT NULL REFERENCES tracks(id) ON DELETE CASCADE,
+                       run_id INTEGER REFERENCES runs(id) ON DELETE SET NULL, driver TEXT NOT NULL, car TEXT NOT NULL,
+                       at_m REAL NOT NULL, figure TEXT NOT NULL, from_value REAL NOT NULL, target REAL NOT NULL,
+                       step REAL NOT NULL, note TEXT NOT NULL, made_unix_s REAL NOT NULL,
+                       closed INTEGER NOT NULL DEFAULT 0);
 )sql";
 
 /// From version 8 to 9.
@@ -202,6 +216,7 @@ inline std::vector<CatalogueStep> catalogue_steps() {
         {6, 7, std::string(after_version_7_sql) + notes_and_doubts_sql},
         {7, 8, after_version_8_sql},
         {8, 9, after_version_9_sql},
+        {9, 10, after_version_10_sql},
     };
 }
 

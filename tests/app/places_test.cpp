@@ -327,7 +327,7 @@ TEST_F(CornersDeskTest, FollowsLapSwitchesAtOnceAndCopies) {
     QTest::keyClick(&window_->desk_of<CornersDesk>().table(), Qt::Key_C, Qt::ControlModifier);
     const QString copied = QApplication::clipboard()->text();
     EXPECT_EQ(copied.count(u'\n'), model().rowCount() + 1);
-    EXPECT_TRUE(copied.startsWith(QStringLiteral("Section\tBest\tMean")));
+    EXPECT_TRUE(copied.startsWith(QStringLiteral("Section\tBest\tMiddle\tMean")));
     const QString file = QString::fromStdString((folder_ / "t.csv").string());
     ASSERT_TRUE(window_->desk_of<CornersDesk>().save_csv(file));
     std::ifstream stream(file.toStdString());

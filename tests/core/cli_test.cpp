@@ -331,6 +331,22 @@ TEST_F(Cli, TheLedgerOfTwoRunsAddsUpAndItsFindingsHavePlaces) {
     }
     EXPECT_TRUE(run(demo + "lockups --run 2").value()["events"].is_array());
 
+    const json list = run(demo + "worklist --a 2 --b 3").value();
+    ASSERT_GT(list["places"].size(), 3U);
+    EXPECT_EQ(list["places"][0]["corner"], 5);
+    EXPECT_EQ(list["places"][0]["effort"], "driver");
+    EXPECT_TRUE(list["places"][0]["sure"]);
+    EXPECT_FALSE(list["places"][0]["findings"].empty());
+    EXPECT_TRUE(found["groups"].get<std::string>().starts_with("Most of it in Turn 5 and Turn 6"));
+    EXPECT_TRUE(found["reverse"].is_array());
+
+    // A driver's day is all of his runs of that day.
+    const json day = run(demo + "ledger --a 5:day --b 3").value();
+    std::set<int> of_day;
+    for (const json& lap : day["a"]) of_day.insert(lap["run"].get<int>());
+    EXPECT_GT(of_day.size(), 3U) << "Sunday's, and neither Saturday's nor the hill's";
+    EXPECT_FALSE(of_day.contains(1) || of_day.contains(2) || of_day.contains(14));
+
     // What cannot be is said, with what to do.
     const auto mixed = run(demo + "ledger --a 2 --a 3 --b 3");
     EXPECT_EQ(mixed.code, 1);
@@ -340,6 +356,31 @@ TEST_F(Cli, TheLedgerOfTwoRunsAddsUpAndItsFindingsHavePlaces) {
     EXPECT_EQ(run(demo + "findings --a 2:77 --b 3").code, 1);
     EXPECT_EQ(run(demo + "worth --run 99").code, 1);
     EXPECT_EQ(run(demo + "ledger --a 2").code, 2);
+}
+
+TEST_F(Cli, WorkItemsAreMadeListedAndPutAway) {
+    const TempFolder folder;
+    rendak::test::copy_library(rendak::test::saturday_library(), folder.path());
+    const std::string own = "--library " + folder.path().string() + " ";
+    EXPECT_TRUE(run(own + "work").value()["items"].empty());
+    const json made = run(own + "work-add --a 2 --b 3 --corner 5 --kind brakes_early").value();
+    ASSERT_EQ(made["items"].size(), 1U);
+    EXPECT_EQ(made["items"][0]["figure"], "brake_before_apex_m");
+    EXPECT_GT(made["items"][0]["from"].get<double>() - made["items"][0]["target"].get<double>(), 8);
+    const json list = run(own + "work").value();
+    ASSERT_EQ(list["items"].size(), 1U);
+    EXPECT_EQ(list["items"][0]["corner"], "Turn 5");
+    EXPECT_EQ(list["items"][0]["met"], false);
+    EXPECT_NEAR(list["items"][0]["next"].get<double>(), list["items"][0]["target"].get<double>(), 1e-9);
+    const std::string id = std::to_string(list["items"][0]["id"].get<int>());
+    EXPECT_EQ(run(own + "work-close " + id).code, 0);
+    EXPECT_TRUE(run(own + "work").value()["items"].empty());
+    EXPECT_EQ(run(own + "work-close " + id + " --reopen").code, 0);
+    EXPECT_EQ(run(own + "work").value()["items"].size(), 1U);
+    EXPECT_EQ(run(own + "work-close 77").code, 1);
+    const auto none = run(own + "work-add --a 2 --b 3 --corner 1 --kind locks_up");
+    EXPECT_EQ(none.code, 1);
+    EXPECT_NE(none.err.find("no such finding"), std::string::npos) << none.err;
 }
 
 TEST_F(Cli, TheManualNamesEveryFieldOfAnExplanation) {
@@ -358,7 +399,7 @@ TEST_F(Cli, TheManualNamesEveryFieldOfAnExplanation) {
         }
     };
     for (const char* words : {"ledger --a 2 --b 3", "findings --a 2 --b 3", "technique --run 2:best",
-                              "worth --run 2:best", "lockups --run 3:3,5"})
+                              "worth --run 2:best", "lockups --run 3:3,5", "worklist --a 2 --b 3"})
         collect(run(demo + words).value());
     // What every answer carries, and the names of the laps.
     for (const char* usual : {"run", "lap", "laps", "time_s", "track", "corners", "name"}) keys.erase(usual);

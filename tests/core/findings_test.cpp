@@ -46,7 +46,7 @@ TEST(Findings, NameTheDemosFaultsWithTheirCornersAndSizes) {
     ASSERT_NE(lift, nullptr);
     EXPECT_GT(lift->size, 50);
     EXPECT_GT(lift->loss_s, 0.3);
-    EXPECT_NE(finding_words(*lift, *world.track).find("Turn 6: lifts by"), std::string::npos);
+    EXPECT_NE(finding_words(*lift, *world.track).find("Turn 6: B lifts by"), std::string::npos);
     EXPECT_NE(finding_words(*lift, *world.track).find("costs 0."), std::string::npos);
     for (std::size_t i = 1; i < found.size(); ++i) EXPECT_GE(found[i - 1].loss_s, found[i].loss_s);
     for (const LapFinding& it : found) {
@@ -80,19 +80,21 @@ TEST(Findings, AreRightOnDrivesThatWereMadeWithOneFaultEach) {
 TEST(Findings, EachKindHasANameAndASentenceOfItsOwn) {
     const auto& world = demo_world();
     std::set<std::string> names, sentences;
-    for (int k = 0; k <= static_cast<int>(LapFinding::Kind::pulls_less); ++k) {
+    for (int k = 0; k <= static_cast<int>(LapFinding::Kind::carries_less); ++k) {
         const LapFinding it{static_cast<LapFinding::Kind>(k), 5, 2000, 12.5, "m", 0.25, 3, 4};
         EXPECT_TRUE(names.insert(std::string(kind_name(it.kind))).second) << k;
         const std::string words = finding_words(it, *world.track);
         EXPECT_TRUE(sentences.insert(words).second) << words;
         EXPECT_TRUE(words.starts_with("Turn 5: ")) << words;
+        EXPECT_FALSE(finding_causes(it).empty()) << words;
+        if (it.kind == LapFinding::Kind::odd_lap) continue;  // that is of one lap, and says which
         EXPECT_TRUE(words.ends_with(", on 3 of 4 laps; costs 0.25 s.")) << words;
     }
     // What cannot be told is not made up.
     const LapFinding lift{LapFinding::Kind::lifts, 6, 2500, std::nan(""), "%", 0.1, 1, 1};
-    EXPECT_EQ(finding_words(lift, *world.track), "Turn 6: lifts where A stays flat; costs 0.10 s.");
+    EXPECT_EQ(finding_words(lift, *world.track), "Turn 6: B lifts where A stays flat; costs 0.10 s.");
     const LapFinding car{LapFinding::Kind::pulls_less, 0, 0, 2, "%", 0.4, 1, 1};
-    EXPECT_TRUE(finding_words(car, *world.track).starts_with("On the straights: pulls less")) << "of the whole lap";
+    EXPECT_TRUE(finding_words(car, *world.track).starts_with("On the straights: B pulls less")) << "of the whole lap";
 }
 
 TEST(Techniques, AreThoseOfThePedals) {

@@ -37,8 +37,9 @@ std::unique_ptr<Library> opened(const std::filesystem::path& folder) {
     return std::move(*library);
 }
 
-/// Takes away what version 9 brought, and what version 8 did.
-#define WITHOUT_VERSION_9 "DROP TABLE picture_notes; "
+/// Takes away what version 10 brought, what version 9 did, and what version 8 did.
+#define WITHOUT_VERSION_10 "DROP TABLE work_items; "
+#define WITHOUT_VERSION_9 WITHOUT_VERSION_10 "DROP TABLE picture_notes; "
 #define WITHOUT_VERSION_8                                                                                      \
     WITHOUT_VERSION_9                                                                                          \
     "ALTER TABLE events DROP COLUMN zone; ALTER TABLE runs DROP COLUMN air_c; ALTER TABLE runs DROP COLUMN "   \

@@ -185,6 +185,72 @@ TEST(TechniqueOfACorner, TakenFlatHasNothingToTell) {
     EXPECT_EQ(it.least_throttle, 1);
 }
 
+TEST(TechniqueOfACorner, TheShapeOfTheBrake) {
+    const PreparedLap lap = lap_of(usual());
+    const BrakeShape usual_brake = technique_of(lap).at(0).brake;
+    const auto seconds = [&](double from, double to) { return lap.map.time_at(to) - lap.map.time_at(from); };
+    // Full from 335 m, 0.9 of it at 378 m, off at 470 m.
+    EXPECT_NEAR(usual_brake.hold_s.value(), seconds(337, 378), 0.06);
+    EXPECT_NEAR(usual_brake.release_s.value(), seconds(378, 470), 0.06);
+    EXPECT_EQ(usual_brake.reversals, 0);
+    EXPECT_NEAR(usual_brake.kept_s, 0, 0.05) << "it falls as the car turns";
+    Drive early = usual(), late = usual(), twice = usual(), kept = usual();
+    early.brake = [](double s) { return between(s, 335, 490) * (1 - 0.8 * ramp(s, 360, 390)); };
+    late.brake = [](double s) {
+        return between(s, 335, 450) * (1 - 0.15 * ramp(s, 345, 440) - 0.5 * ramp(s, 440, 450));
+    };
+    EXPECT_LT(only_corner(early).brake.release_mean.value(), 0.4);
+    EXPECT_GT(only_corner(late).brake.release_mean.value(), 0.7);
+    EXPECT_GT(only_corner(early).brake.release_s.value(), only_corner(late).brake.release_s.value());
+    twice.brake = [](double s) { return between(s, 335, 470) * (1 - 0.5 * between(s, 390, 410)); };
+    EXPECT_EQ(only_corner(twice).brake.reversals, 1);
+    // Held at a half while the car turns in further: that is the fault.
+    kept.brake = [](double s) { return between(s, 335, 490) * (1 - 0.5 * ramp(s, 360, 380)); };
+    const Technique held = only_corner(kept);
+    EXPECT_GT(held.brake.kept_s, 0.3);
+    EXPECT_NEAR(held.brake.at_turn_in.value(), 0.5, 0.05);
+    // Flat there is no brake to have a shape.
+    Drive flat = usual();
+    flat.throttle = [](double) { return 1.0; };
+    flat.brake = [](double) { return 0.0; };
+    EXPECT_FALSE(only_corner(flat).brake.hold_s);
+    EXPECT_FALSE(only_corner(flat).lift_to_brake_s);
+    const Technique it = only_corner(usual());
+    EXPECT_NEAR(it.lift_to_brake_s.value(), 0.1, 0.05);
+}
+
+TEST(TechniqueOfACorner, TheThrottleOnItsWayToFullAndTheArc) {
+    Drive back = usual(), still = usual(), brief = usual();
+    EXPECT_EQ(only_corner(back).throttle.back.value(), 0);
+    EXPECT_EQ(only_corner(back).throttle.reversals, 0);
+    back.throttle = [](double s) {
+        return s < 330 ? 1.0 : s < 510 ? 0.0 : s < 530 ? 0.6 * ramp(s, 510, 520) : s < 550 ? 0.3 : ramp(s, 550, 570);
+    };
+    const ThrottleShape taken = only_corner(back).throttle;
+    EXPECT_NEAR(taken.back.value(), 0.6, 0.05) << "down to where it is taken again";
+    EXPECT_NEAR(taken.back_m.value(), 530, 3);
+    EXPECT_EQ(taken.reversals, 1);
+    still.throttle = [](double s) { return s < 330 ? 1.0 : s < 510 ? 0.0 : s < 560 ? 0.5 * ramp(s, 510, 520) : 1.0; };
+    const ThrottleShape held = only_corner(still).throttle;
+    EXPECT_EQ(held.reversals, 0);
+    EXPECT_NEAR(held.held_at, 0.5, 0.04);
+    EXPECT_GT(held.held_s, 0.6);
+    // A dip as short as a shift is none.
+    brief.throttle = [](double s) {
+        return s < 330 ? 1.0 : s < 510 ? 0.0 : between(s, 525, 530) > 0 ? 0.1 : ramp(s, 510, 540);
+    };
+    EXPECT_EQ(only_corner(brief).throttle.reversals, 0);
+    const ArcShape arc = only_corner(usual()).arc;
+    EXPECT_NEAR(arc.tightest_m.value(), 500, 8);
+    EXPECT_NEAR(arc.least_radius_m.value(), 1 / 0.012, 3);
+    EXPECT_NEAR(arc.share.value(), 0.5, 0.1);
+    EXPECT_NEAR(arc.begin_m.value(), 465, 5) << "half of the greatest curvature";
+    EXPECT_GT(arc.tightness.value(), 1.1);
+    EXPECT_LT(arc.tightness.value(), 1.6);
+    EXPECT_FALSE(only_corner(usual()).gears.at_slowest) << "no gear is logged";
+    EXPECT_FALSE(only_corner(usual()).steering.most_rad);
+}
+
 std::vector<LapFinding> between_laps(const Drive& a, const Drive& b) {
     const PreparedLap first = lap_of(a), second = lap_of(b);
     return got(findings_of(std::span(&first, 1), std::span(&second, 1)));
@@ -250,9 +316,7 @@ TEST(FindingOfADifference, CoastingAndALateThrottle) {
     EXPECT_NEAR(coast->size, 40 / 58.0, 0.15);
     EXPECT_EQ(of_kind(found, LapFinding::Kind::brakes_late), nullptr);
     Drive late = usual();
-    late.throttle = [](double s) {
-        return s < 330 ? 1.0 : s < 510 ? 0.0 : 0.8 * ramp(s, 510, 540) + 0.2 * ramp(s, 620, 640);
-    };
+    late.throttle = [](double s) { return s < 330 ? 1.0 : s < 510 ? 0.0 : ramp(s, 510, 640); };
     const auto slowly = between_laps(usual(), late);
     const LapFinding* throttle = of_kind(slowly, LapFinding::Kind::throttle_late);
     ASSERT_NE(throttle, nullptr);
@@ -377,6 +441,35 @@ TEST(Profile, IsTheLapAtEveryMetreAndItsMeanTheMiddle) {
     EXPECT_NEAR(of_odd.length_m, 1000.5, 1e-9);
     EXPECT_NEAR(of_odd.lap_s(), a.time_s(), 1e-9);
     EXPECT_NEAR(of_odd.elapsed_at(1000.25), 0.5 * (of_odd.elapsed_at(1000) + of_odd.lap_s()), 1e-9);
+}
+
+TEST(FindingOfADifference, HesitationAndALateRelease) {
+    Drive hesitates = usual();
+    hesitates.throttle = [](double s) {
+        return s < 330 ? 1.0 : s < 510 ? 0.0 : s < 530 ? 0.8 * ramp(s, 510, 530) : s < 580 ? 0.2 : ramp(s, 580, 600);
+    };
+    const auto found = between_laps(usual(), hesitates);
+    const LapFinding* it = of_kind(found, LapFinding::Kind::throttle_hesitates);
+    ASSERT_NE(it, nullptr);
+    EXPECT_GT(it->size, 50);
+    EXPECT_NEAR(it->at_m, 535, 12);
+    EXPECT_EQ(of_kind(between_laps(usual(), usual()), LapFinding::Kind::throttle_hesitates), nullptr);
+    Drive late = usual();
+    late.brake = [](double s) { return between(s, 335, 500) * (1 - 0.6 * ramp(s, 360, 470)); };
+    const auto longer = between_laps(usual(), late);
+    const LapFinding* release = of_kind(longer, LapFinding::Kind::releases_late);
+    ASSERT_NE(release, nullptr);
+    EXPECT_NEAR(release->size, 30, 4);
+    EXPECT_EQ(of_kind(longer, LapFinding::Kind::brakes_early), nullptr);
+}
+
+TEST(FindingOfADifference, WhoComesSlowerMayBrakeLater) {
+    // Two metres a second slower all the way: later by v·Δv/a is no fault.
+    Drive slower = usual();
+    slower.begin_mps = 46;
+    slower.throttle = [](double s) { return s < 346 ? 1.0 : s < 510 ? 0.0 : ramp(s, 510, 540); };
+    slower.brake = [](double s) { return between(s, 351, 470) * (1 - 0.6 * ramp(s, 376, 470)); };
+    EXPECT_EQ(of_kind(between_laps(usual(), slower), LapFinding::Kind::brakes_late), nullptr);
 }
 
 }  // namespace

@@ -4,6 +4,7 @@
 #include <QComboBox>
 #include <QCoreApplication>
 #include <QDoubleSpinBox>
+#include <QGridLayout>
 #include <QHBoxLayout>
 #include <QPushButton>
 #include <QScrollArea>
@@ -59,6 +60,19 @@ constexpr Kind kinds[Beside::picture_count] = {
          "Each corner with the road behind it: what is lost in the corner, what its exit costs further on, "
          "and what the car's pull makes of the straight; the rows add up to the difference. Look for the "
          "longest bar and its kind: solid is the driver's corner, dots are rather the car's.")},
+    {QT_TRANSLATE_NOOP("Beside", "Card"),
+     QT_TRANSLATE_NOOP("Beside", "Corner card: all about the corner at the cursor"),
+     QT_TRANSLATE_NOOP(
+         "Beside",
+         "One corner with its lines, traces, ledger row, sentences and every figure of both sides with its scatter. "
+         "Step from corner to corner with Page Up and Page Down, and look for figures that differ by more than they "
+         "scatter.")},
+    {QT_TRANSLATE_NOOP("Beside", "Work"), QT_TRANSLATE_NOOP("Beside", "What to work on, and what is being worked on"),
+     QT_TRANSLATE_NOOP(
+         "Beside",
+         "Where seconds could be found, the surest first and the driver before the car, and below it what drivers work "
+         "on already. Take one thing at a time: choose a sentence, press Work on it, and look here after the next "
+         "run.")},
 };
 
 std::string id_of(const QComboBox& box) {
@@ -77,8 +91,12 @@ void choose(QComboBox& box, const std::string& id) {
 
 }  // namespace
 
-Beside::Beside(Focus& focus, Comparison& comparison, Jobs& jobs, QWidget* parent)
-    : QWidget(parent), comparison_(comparison) {
+Beside::Beside(Workspace& workspace, QWidget* parent) : QWidget(parent), comparison_(workspace.comparison()) {
+    Focus& focus = workspace.focus();
+    Comparison& comparison = workspace.comparison();
+    Jobs& jobs = workspace.jobs();
+    story_ = new Story(focus, comparison, jobs, this);
+    book_ = new WorkBook(workspace, this);
     values_ = new ValuePanel(focus, comparison);
     changes_ = new ChangeList(focus, comparison);
     circle_ = new PairPicture(focus, comparison, true);
@@ -87,15 +105,19 @@ Beside::Beside(Focus& focus, Comparison& comparison, Jobs& jobs, QWidget* parent
     scatter_->show_quantities("speed", "longitudinal_acceleration", "");
     shares_ = new SharePicture(focus, comparison);
     laps_ = new LapsPicture(focus, comparison, jobs);
-    ledger_ = new LedgerPicture(focus, comparison, jobs);
+    ledger_ = new LedgerPicture(*story_);
+    card_ = new CornerCard(*story_, *book_);
+    work_ = new WorkPanel(*story_, *book_);
     connect(ledger_, &LedgerPicture::state_changed, this, &Beside::state_changed);
 
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(2);
-    auto* row = new QHBoxLayout;
-    row->setSpacing(2);
+    auto* rows = new QGridLayout;
+    rows->setSpacing(2);
     buttons_ = new QButtonGroup(this);
+    constexpr int in_a_row = 5;
+    int place = 0;
     for (const Picture picture : in_order) {
         const int i = static_cast<int>(picture);
         auto* button = new QPushButton(QCoreApplication::translate("Beside", kinds[i].name));
@@ -104,10 +126,10 @@ Beside::Beside(Focus& focus, Comparison& comparison, Jobs& jobs, QWidget* parent
         button->setFocusPolicy(Qt::TabFocus);
         button->setToolTip(QCoreApplication::translate("Beside", kinds[i].hint) + tr(" (V steps through them)"));
         buttons_->addButton(button, i);
-        row->addWidget(button);
+        rows->addWidget(button, place / in_a_row, place % in_a_row);
+        ++place;
     }
-    row->addStretch(1);
-    column->addLayout(row);
+    column->addLayout(rows);
     stack_ = new QStackedWidget;
     const auto scrolled = [](QWidget* inside) {
         auto* scroll = new QScrollArea;
@@ -123,7 +145,9 @@ Beside::Beside(Focus& focus, Comparison& comparison, Jobs& jobs, QWidget* parent
     stack_->addWidget(build_scatter());
     stack_->addWidget(build_shares());
     stack_->addWidget(scrolled(laps_));
-    stack_->addWidget(scrolled(ledger_));
+    stack_->addWidget(with_tools({story_->laps_box()}, scrolled(ledger_)));
+    stack_->addWidget(with_tools({story_->laps_box()}, scrolled(card_)));
+    stack_->addWidget(with_tools({story_->laps_box()}, work_));
     column->addWidget(stack_, 1);
     connect(buttons_, &QButtonGroup::idClicked, this, [this](int id) { show_picture(static_cast<Picture>(id)); });
     connect(&comparison_, &Comparison::changed, this, &Beside::fill_channels);
@@ -262,6 +286,10 @@ ViewOut Beside::out() {
             return laps_->out(name);
         case Picture::ledger:
             return ledger_->out(name);
+        case Picture::card:
+            return card_->out(name);
+        case Picture::work:
+            return work_->out(name);
         case Picture::changes:
             return {name, changes_->size(), of_widget(changes_), [this] { return at_hand(changes_->data_text()); }};
         case Picture::values:

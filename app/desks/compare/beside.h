@@ -3,10 +3,12 @@
 #include <QWidget>
 
 #include "app/desks/compare/change_list.h"
+#include "app/desks/compare/corner_card.h"
 #include "app/desks/compare/laps_picture.h"
 #include "app/desks/compare/ledger_picture.h"
 #include "app/desks/compare/pair_picture.h"
 #include "app/desks/compare/value_panel.h"
+#include "app/desks/compare/work_panel.h"
 
 class QButtonGroup;
 class QComboBox;
@@ -19,14 +21,14 @@ namespace rendak::app {
 class Beside : public QWidget {
     Q_OBJECT
   public:
-    Beside(Focus& focus, Comparison& comparison, Jobs& jobs, QWidget* parent = nullptr);
+    explicit Beside(Workspace& workspace, QWidget* parent = nullptr);
 
-    enum class Picture { values, changes, circle, scatter, shares, laps, ledger };
-    static constexpr int picture_count = 7;
+    enum class Picture { values, changes, circle, scatter, shares, laps, ledger, card, work };
+    static constexpr int picture_count = 9;
     /// As they stand in a row.
-    static constexpr Picture in_order[picture_count] = {Picture::values, Picture::changes, Picture::ledger,
-                                                        Picture::circle, Picture::scatter, Picture::shares,
-                                                        Picture::laps};
+    static constexpr Picture in_order[picture_count] = {Picture::values,  Picture::changes, Picture::ledger,
+                                                        Picture::card,    Picture::work,    Picture::circle,
+                                                        Picture::scatter, Picture::shares,  Picture::laps};
     void show_picture(Picture picture);
     void step(int by);
     [[nodiscard]] Picture picture() const;
@@ -38,6 +40,10 @@ class Beside : public QWidget {
     [[nodiscard]] SharePicture& shares() { return *shares_; }
     [[nodiscard]] LapsPicture& laps() { return *laps_; }
     [[nodiscard]] LedgerPicture& ledger() { return *ledger_; }
+    [[nodiscard]] CornerCard& card() { return *card_; }
+    [[nodiscard]] WorkPanel& work() { return *work_; }
+    [[nodiscard]] Story& story() { return *story_; }
+    [[nodiscard]] WorkBook& book() { return *book_; }
     /// What is in front, to be given out.
     [[nodiscard]] ViewOut out();
     /// What it shows and what to look for, in two sentences.
@@ -71,6 +77,10 @@ class Beside : public QWidget {
     SharePicture* shares_;
     LapsPicture* laps_;
     LedgerPicture* ledger_;
+    CornerCard* card_;
+    WorkPanel* work_;
+    Story* story_;
+    WorkBook* book_;
     QComboBox *x_, *y_, *z_, *share_channel_;
     QDoubleSpinBox* step_;
     bool filling_ = false;

@@ -35,7 +35,7 @@ CompareDesk::CompareDesk(Workspace& workspace, QWidget* parent)
     strip_ = new ShapeStrip(focus, comparison);
     phases_ = new PhaseBar(focus, comparison, *canvas_);
     map_ = new MapCanvas(focus, comparison);
-    beside_ = new Beside(focus, comparison, workspace.jobs());
+    beside_ = new Beside(workspace);
     connect(beside_, &Beside::state_changed, this, &CompareDesk::state_changed);
 
     halves_ = new QSplitter;
@@ -123,6 +123,14 @@ void CompareDesk::add_keys() {
         beside_->show_picture(Beside::Picture::ledger);
         if (there) beside_->ledger().widen(!beside_->ledger().is_wide());
     });
+    for (const auto& [name, with, picture] :
+         {std::tuple{tr("Corner card: all about the corner at the cursor"), Qt::ShiftModifier, Beside::Picture::card},
+          {tr("What to work on, and what is being worked on"), Qt::AltModifier, Beside::Picture::work}}) {
+        add_key(name, {QKeySequence(QKeyCombination(with, Qt::Key_W))}, [this, shows = picture] {
+            show_side(true);
+            beside_->show_picture(shows);
+        });
+    }
     add_key(tr("What the picture beside the traces shows, and what to look for"), {QKeySequence(Qt::Key_Question)},
             [this] { workspace_.tell(help_under_pointer()); });
     QAction* play = add_key(tr("Replay: start, and hold"), {QKeySequence(Qt::Key_Space)},

@@ -56,6 +56,10 @@ void CompareDesk::show_pictures(PictureBook& book) {
     beside_->show_picture(Beside::Picture::ledger);
     beside_->ledger().widen(true);
     book.take(QStringLiteral("compare-ledger"));
+    beside_->show_picture(Beside::Picture::card);
+    book.take(QStringLiteral("compare-corner-card"));
+    beside_->show_picture(Beside::Picture::work);
+    book.take(QStringLiteral("compare-work"));
     beside_->ledger().widen(false);
     beside_->show_picture(Beside::Picture::circle);
     const double length_m = workspace_.comparison().laps().length_m();

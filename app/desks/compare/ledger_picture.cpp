@@ -9,34 +9,11 @@
 
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
-#include "core/laps/cut.h"
 
 namespace rendak::app {
 namespace {
 
-constexpr int head_px = 34, row_px = 19, foot_px = 36, finding_px = 30, name_px = 62, number_px = 50, seen_px = 38;
-
-std::vector<PreparedLap> counting_laps(const RunData& run) {
-    std::vector<PreparedLap> out;
-    for (RunLap& it : complete_laps(run)) {
-        if (it.included) out.push_back(std::move(it.lap));
-    }
-    return out;
-}
-
-struct Worked {
-    Ledger ledger;
-    std::vector<LapFinding> findings;
-    std::vector<Worth> worth;
-};
-
-Result<Worked> worked(std::span<const PreparedLap> a, std::span<const PreparedLap> b) {
-    auto ledger = ledger_of(a, b);
-    if (!ledger) return pass_on(ledger.error());
-    auto findings = findings_of(a, b);
-    if (!findings) return pass_on(findings.error());
-    return Worked{std::move(*ledger), std::move(*findings), worth_of(a).value_or(std::vector<Worth>())};
-}
+constexpr int head_px = 34, words_px = 15, row_px = 19, foot_px = 36, name_px = 62, number_px = 50, seen_px = 38;
 
 QString range_text(const std::optional<Interval>& likely) {
     return likely
@@ -46,129 +23,129 @@ QString range_text(const std::optional<Interval>& likely) {
 
 }  // namespace
 
-LedgerPicture::LedgerPicture(Focus& focus, Comparison& comparison, Jobs& jobs, QWidget* parent)
-    : QWidget(parent), focus_(focus), comparison_(comparison), working_(jobs) {
+LedgerPicture::LedgerPicture(Story& story, QWidget* parent) : QWidget(parent), story_(story) {
     setAccessibleName(tr("Time ledger: where the difference lies"));
     setMouseTracking(true);
-    connect(&comparison_, &Comparison::changed, this, &LedgerPicture::work_out);
-    connect(&focus_, &Focus::laps_changed, this, &LedgerPicture::work_out);
-}
-
-void LedgerPicture::widen(bool on) {
-    if (wide_ == on) return;
-    wide_ = on;
-    work_out();
-    Q_EMIT state_changed();
+    connect(&story_, &Story::changed, this, &LedgerPicture::take_over);
+    connect(&story_, &Story::taken_changed, this, &LedgerPicture::state_changed);
 }
 
 void LedgerPicture::showEvent(QShowEvent* event) {
-    work_out();
+    story_.wanted_by(this);
+    take_over();
     QWidget::showEvent(event);
 }
 
-void LedgerPicture::work_out() {
-    if (!isVisible()) return;
-    const auto laps = comparison_.shared_laps();
-    if (!laps->on_track() || laps->laps.size() < 2) {
-        working_.drop();
-        ledger_.reset();
-        findings_.clear();
-        of_.reset();
-        message_ = tr("There is a ledger of two laps of one track: pick a second lap.");
-        setMinimumHeight(sizeHint().height());
-        return update();
-    }
-    const int slot = std::max(1, comparison_.active_slot());
-    if (of_ == laps && of_slot_ == slot && of_wide_ == wide_) return;
-    of_ = laps;
-    of_slot_ = slot;
-    of_wide_ = wide_;
-    // What is shown belongs to what it was worked out of.
-    ledger_.reset();
-    findings_.clear();
-    worth_.clear();
-    message_ = tr("Adding up …");
-    working_.run<Worked>(
-        tr("Time ledger"),
-        [laps, slot, wide = wide_](const JobContext&) -> Result<Worked> {
-            const ComparedLap &a = laps->baseline(), &b = laps->laps[static_cast<std::size_t>(slot)];
-            if (!wide) return worked(std::span(&a.lap, 1), std::span(&b.lap, 1));
-            if (a.run == b.run)
-                return fail(
-                    ErrorCode::bad_input,
-                    "Both laps are of one run, whose laps are one set. Pick a lap of another run, or press W for "
-                    "the two laps.");
-            return worked(counting_laps(*a.run), counting_laps(*b.run));
-        },
-        [this](Result<Worked> found) {
-            if (found) {
-                ledger_ = std::move(found->ledger);
-                findings_ = std::move(found->findings);
-                worth_ = std::move(found->worth);
-                message_.clear();
-            } else {
-                if (found.error().code == ErrorCode::cancelled) of_.reset();
-                ledger_.reset();
-                findings_.clear();
-                message_ = QString::fromStdString(found.error().text());
+void LedgerPicture::resizeEvent(QResizeEvent* event) {
+    lay_out();
+    QWidget::resizeEvent(event);
+}
+
+void LedgerPicture::take_over() {
+    told_ = story_.told();
+    sentences_.clear();
+    if (told_ != nullptr) {
+        const LapStory& story = told_->story;
+        const QString groups = QString::fromStdString(group_words(story.ledger));
+        if (!groups.isEmpty()) sentences_.push_back({Sentence::Kind::groups, groups, {}, {}});
+        const auto add = [&](const std::vector<LapFinding>& findings, Sentence::Kind kind) {
+            for (const LapFinding& it : findings) {
+                QString text = finding_text(it, kind == Sentence::Kind::won);
+                // Who is meant by what is lost, when it is A.
+                if (kind == Sentence::Kind::won)
+                    text = tr("%1 is better: ").arg(QString::fromStdString(story_.words(false).b)) + text;
+                sentences_.push_back({kind, text, QString::fromStdString(finding_causes(it)), {}, it.corner, it.at_m});
             }
-            setMinimumHeight(sizeHint().height());
-            update();
-        });
+        };
+        add(story.lost, Sentence::Kind::lost);
+        add(story.won, Sentence::Kind::won);
+        for (const LedgerRow& row : story.ledger.rows) {
+            constexpr double least_s = 0.03;
+            if (!row.likely_s || !row.likely_s->contains(0) || std::abs(row.loss_s) < least_s || row.corner == 0)
+                continue;
+            const QString needed = row.laps_needed > 0 ? tr("about %1 laps a side would tell").arg(row.laps_needed)
+                                                       : tr("no number of laps in a day would tell");
+            sentences_.push_back({Sentence::Kind::unsure,
+                                  tr("%1: %2 s, within what laps scatter; %3.")
+                                      .arg(QString::fromStdString(row.name), signed_number(row.loss_s, 2), needed),
+                                  {},
+                                  {},
+                                  row.corner,
+                                  row.range_m.begin});
+        }
+    }
+    lay_out();
     update();
 }
 
-QSize LedgerPicture::sizeHint() const {
-    const int rows = ledger_ ? static_cast<int>(ledger_->rows.size()) : 4;
-    return {310, head_px + rows * row_px + foot_px + static_cast<int>(findings_.size()) * finding_px};
+/// Where the sentences stand, in the width that there is.
+void LedgerPicture::lay_out() {
+    const QFontMetrics metrics(small_font());
+    const auto place = [&](Sentence& it, int y) {
+        const QRect text = metrics.boundingRect(QRect(0, 0, std::max(100, width() - 8), 1000),
+                                                Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap, it.text);
+        it.area = QRect(4, y, width() - 8, text.height() + 5);
+    };
+    // The corners in groups stand above the rows, the others below.
+    head_ = head_px;
+    for (Sentence& it : sentences_) {
+        if (it.kind != Sentence::Kind::groups) continue;
+        place(it, words_px);
+        head_ += it.area.height();
+    }
+    int y = rows_end() + foot_px;
+    for (Sentence& it : sentences_) {
+        if (it.kind == Sentence::Kind::groups) continue;
+        place(it, y);
+        y += it.area.height();
+    }
+    setMinimumHeight(std::max(y + 4, 120));
 }
 
-QString LedgerPicture::finding_text(const LapFinding& finding) const {
-    const Shown speed = shown("speed"), length = distance_shown();
-    return QString::fromStdString(finding_words(finding, of_->track(),
-                                                {speed.unit.toStdString(), length.unit.toStdString(),
-                                                 speed.difference_from_si(1 / 3.6), length.difference_from_si(1)}));
+int LedgerPicture::rows_end() const {
+    return head_ + (told_ ? static_cast<int>(told_->story.ledger.rows.size()) : 4) * row_px;
+}
+
+const std::vector<LapFinding>& LedgerPicture::findings() const {
+    static const std::vector<LapFinding> none;
+    return told_ ? told_->story.lost : none;
+}
+
+QSize LedgerPicture::sizeHint() const {
+    return {310, minimumHeight()};
+}
+
+QString LedgerPicture::finding_text(const LapFinding& finding, bool reverse) const {
+    return QString::fromStdString(finding_words(finding, told_->track(), story_.words(reverse)));
 }
 
 QRect LedgerPicture::area_of_finding(std::size_t finding) const {
-    const int rows = ledger_ ? static_cast<int>(ledger_->rows.size()) : 0;
-    return {0, head_px + rows * row_px + foot_px + static_cast<int>(finding) * finding_px, width(), finding_px};
+    for (const Sentence& it : sentences_) {
+        if (it.kind == Sentence::Kind::lost && finding-- == 0) return it.area;
+    }
+    return {};
 }
 
 QRect LedgerPicture::area_of(std::size_t row) const {
-    return {0, head_px + static_cast<int>(row) * row_px, width(), row_px};
-}
-
-QString LedgerPicture::head_text() const {
-    if (!ledger_) return {};
-    const auto side = [&](std::size_t slot, std::size_t count) {
-        const ComparedLap& lap = of_->laps[slot];
-        return slot_letter(static_cast<int>(slot)) + u' ' +
-               (of_wide_ ? tr("%1, %2").arg(QString::fromStdString(lap.run->row.name),
-                                            counted(static_cast<qsizetype>(count), tr("lap"), tr("laps")))
-                         : tr("lap %1").arg(lap.lap.ref.lap));
-    };
-    return tr("%1 against %2   (W: %3)")
-        .arg(side(static_cast<std::size_t>(of_slot_), ledger_->b_laps), side(0, ledger_->a_laps),
-             of_wide_ ? tr("the two laps") : tr("all laps of the runs"));
+    return {0, head_ + static_cast<int>(row) * row_px, width(), row_px};
 }
 
 QString LedgerPicture::foot_text() const {
-    if (!ledger_) return {};
+    if (!told_) return {};
     double own = 0, carried = 0, pull = 0;
-    for (const LedgerRow& row : ledger_->rows) {
+    for (const LedgerRow& row : ledger()->rows) {
         own += row.own_s;
         carried += row.carried_s.value_or(0);
         pull += row.pull_s.value_or(0);
     }
-    QString out = tr("In all %1 s").arg(signed_number(ledger_->total_s, 3));
-    if (ledger_->pull.known())
+    QString out = tr("In all %1 s").arg(signed_number(ledger()->total_s, 3));
+    if (ledger()->pull.known())
         out += tr(": in corners %1, carried %2, pull %3")
                    .arg(signed_number(own, 3), signed_number(carried, 3), signed_number(pull, 3));
     else
         out += tr(": how A gains speed is not known, so straights are not split");
-    if (ledger_->likely_s) out += QStringLiteral(". ") + range_text(ledger_->likely_s);
-    return out + u'.' + (ledger_->inferred ? u' ' + tr("Pedals are inferred.") : QString());
+    if (ledger()->likely_s) out += QStringLiteral(". ") + range_text(ledger()->likely_s);
+    return out + u'.' + (ledger()->inferred ? u' ' + tr("Pedals are inferred.") : QString());
 }
 
 QString LedgerPicture::row_text(const LedgerRow& row) const {
@@ -201,7 +178,7 @@ QString LedgerPicture::row_text(const LedgerRow& row) const {
                 break;
         }
     }
-    for (const Worth& it : worth_) {
+    for (const Worth& it : told_->worth) {
         if (row.corner == 0 || it.corner != row.corner) continue;
         const Shown speed = shown("speed");
         const double per = speed.factor * 3.6;  // worth is of 1 km/h
@@ -209,8 +186,8 @@ QString LedgerPicture::row_text(const LedgerRow& row) const {
                    .arg(speed.unit, QString::number(it.slowest_s * per, 'f', 3),
                         QString::number(it.exit_s * per, 'f', 3));
     }
-    if (ledger_ && ledger_->b_laps > 1)
-        out << tr("Seen on %1 of %2 laps. %3").arg(row.seen_on).arg(ledger_->b_laps).arg(range_text(row.likely_s));
+    if (told_ && ledger()->b_laps > 1)
+        out << tr("Seen on %1 of %2 laps. %3").arg(row.seen_on).arg(ledger()->b_laps).arg(range_text(row.likely_s));
     return out.join(u'\n');
 }
 
@@ -254,21 +231,21 @@ void LedgerPicture::paint_row(QPainter& painter, QRect area, const LedgerRow& ro
     painter.setPen(!sure ? t.mute : row.loss_s > 0 ? t.lost : t.won);
     painter.drawText(QRect(right + 2, area.top(), number_px, area.height()), Qt::AlignRight | Qt::AlignVCenter,
                      signed_number(row.loss_s, 3));
-    if (ledger_->b_laps < 2) return;
+    if (ledger()->b_laps < 2) return;
     painter.setFont(small_font());
     painter.setPen(t.mute);
     painter.drawText(QRect(area.right() - seen_px, area.top(), seen_px - 4, area.height()),
-                     Qt::AlignRight | Qt::AlignVCenter, tr("%1 of %2").arg(row.seen_on).arg(ledger_->b_laps));
+                     Qt::AlignRight | Qt::AlignVCenter, tr("%1 of %2").arg(row.seen_on).arg(ledger()->b_laps));
 }
 
 void LedgerPicture::paint(QPainter& painter, QSize size) const {
     const Theme& t = theme();
     painter.fillRect(QRect(QPoint(), size), t.panel);
     painter.setPen(t.mute);
-    if (!ledger_) {
+    if (!told_) {
         painter.setFont(body_font());
         painter.drawText(QRect(12, 12, size.width() - 24, size.height() - 24), Qt::AlignCenter | Qt::TextWordWrap,
-                         message_);
+                         story_.message());
         return;
     }
     painter.setFont(small_font());
@@ -279,35 +256,39 @@ void LedgerPicture::paint(QPainter& painter, QSize size) const {
     for (const auto& [style, words] : {std::pair{Qt::SolidPattern, tr("in the corner")},
                                        {Qt::BDiagPattern, tr("carried along")},
                                        {Qt::Dense6Pattern, tr("pull")}}) {
-        painter.fillRect(QRect(x, 20, 14, 8), QBrush(t.mute, style));
-        painter.drawText(QRect(x + 18, 16, 90, 15), Qt::AlignLeft | Qt::AlignVCenter, words);
+        painter.fillRect(QRect(x, head_ - 14, 14, 8), QBrush(t.mute, style));
+        painter.drawText(QRect(x + 18, head_ - 18, 90, 15), Qt::AlignLeft | Qt::AlignVCenter, words);
         x += 28 + painter.fontMetrics().horizontalAdvance(words);
     }
-    painter.drawText(QRect(x, 16, size.width() - x - 6, 15), Qt::AlignRight | Qt::AlignVCenter, tr("s, + = lost"));
+    painter.drawText(QRect(x, head_ - 18, size.width() - x - 6, 15), Qt::AlignRight | Qt::AlignVCenter,
+                     tr("s, + = lost"));
     double most = 0.05;
-    for (const LedgerRow& row : ledger_->rows) most = std::max(most, std::abs(row.loss_s));
-    for (std::size_t i = 0; i < ledger_->rows.size(); ++i) {
+    for (const LedgerRow& row : ledger()->rows) most = std::max(most, std::abs(row.loss_s));
+    for (std::size_t i = 0; i < ledger()->rows.size(); ++i) {
         painter.setPen(t.grid);
         painter.drawLine(4, area_of(i).top(), size.width() - 4, area_of(i).top());
         QRect area = area_of(i);
         area.setWidth(size.width());
-        paint_row(painter, area, ledger_->rows[i], most);
+        paint_row(painter, area, ledger()->rows[i], most);
     }
-    const int foot = head_px + static_cast<int>(ledger_->rows.size()) * row_px;
+    const int foot = head_ + static_cast<int>(ledger()->rows.size()) * row_px;
     painter.setPen(t.rule);
     painter.drawLine(4, foot, size.width() - 4, foot);
     painter.setPen(t.ink);
     painter.setFont(small_font(true));
     painter.drawText(QRect(4, foot + 3, size.width() - 8, foot_px - 4), Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap,
                      foot_text());
+    paint_sentences(painter);
+}
+
+void LedgerPicture::paint_sentences(QPainter& painter) const {
+    const Theme& t = theme();
     painter.setFont(small_font());
-    for (std::size_t i = 0; i < findings_.size(); ++i) {
-        const QRect area(4, area_of_finding(i).top(), size.width() - 8, finding_px);
+    for (const Sentence& it : sentences_) {
         painter.setPen(t.grid);
-        painter.drawLine(area.topLeft(), area.topRight());
-        painter.setPen(t.ink);
-        painter.drawText(area.adjusted(0, 2, 0, 0), Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap,
-                         finding_text(findings_[i]));
+        if (it.kind != Sentence::Kind::groups) painter.drawLine(it.area.topLeft(), it.area.topRight());
+        painter.setPen(it.kind == Sentence::Kind::won ? t.won : it.kind == Sentence::Kind::unsure ? t.mute : t.ink);
+        painter.drawText(it.area.adjusted(0, 2, 0, 0), Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap, it.text);
     }
 }
 
@@ -317,25 +298,20 @@ void LedgerPicture::paintEvent(QPaintEvent*) {
 }
 
 std::optional<std::size_t> LedgerPicture::row_at(QPoint at) const {
-    if (!ledger_ || at.y() < head_px) return std::nullopt;
-    const auto row = static_cast<std::size_t>((at.y() - head_px) / row_px);
-    return row < ledger_->rows.size() ? std::optional(row) : std::nullopt;
+    if (!told_ || at.y() < head_) return std::nullopt;
+    const auto row = static_cast<std::size_t>((at.y() - head_) / row_px);
+    return row < ledger()->rows.size() ? std::optional(row) : std::nullopt;
 }
 
 void LedgerPicture::mouseReleaseEvent(QMouseEvent* event) {
     const QPoint at = event->position().toPoint();
     const auto row = row_at(at);
-    if (!comparison_.laps().on_track()) return;
-    const auto show = [this](Interval range, double place) {
-        if (focus_.state().axis == Axis::run) focus_.set_axis(Axis::distance);
-        comparison_.set_view({range.begin - 30, range.end + 30});
-        focus_.set_cursor(place);
-    };
-    if (row) return show(ledger_->rows[*row].range_m, ledger_->rows[*row].range_m.begin);
-    for (std::size_t i = 0; i < findings_.size(); ++i) {
-        if (findings_[i].corner == 0 || !area_of_finding(i).contains(at)) continue;
-        for (const LedgerRow& it : ledger_->rows) {
-            if (it.corner == findings_[i].corner) return show(it.range_m, findings_[i].at_m);
+    if (!told_) return;
+    if (row) return story_.show(ledger()->rows[*row].range_m, ledger()->rows[*row].range_m.begin);
+    for (const Sentence& sentence : sentences_) {
+        if (sentence.corner == 0 || !sentence.area.contains(at)) continue;
+        for (const LedgerRow& it : ledger()->rows) {
+            if (it.corner == sentence.corner) return story_.show(it.range_m, sentence.at_m);
         }
     }
 }
@@ -345,7 +321,12 @@ bool LedgerPicture::event(QEvent* event) {
         const auto* help = static_cast<QHelpEvent*>(event);
         const auto row = row_at(help->pos());
         if (row) {
-            QToolTip::showText(help->globalPos(), row_text(ledger_->rows[*row]), this);
+            QToolTip::showText(help->globalPos(), row_text(ledger()->rows[*row]), this);
+            return true;
+        }
+        for (const Sentence& it : sentences_) {
+            if (it.more.isEmpty() || !it.area.contains(help->pos())) continue;
+            QToolTip::showText(help->globalPos(), it.more, this);
             return true;
         }
     }
@@ -353,12 +334,12 @@ bool LedgerPicture::event(QEvent* event) {
 }
 
 QString LedgerPicture::data_text() const {
-    if (!ledger_) return {};
+    if (!told_) return {};
     QString out = tr("Corner,From [m],To [m],Loss [s],In the corner [s],Carried [s],Pull [s],Braking [s],Entry [s],"
                      "Exit [s],Straight [s],Seen on,Of,Low [s],High [s]") +
                   u'\n';
     const auto number = [](double value) { return QString::number(value, 'f', 4); };
-    for (const LedgerRow& row : ledger_->rows) {
+    for (const LedgerRow& row : ledger()->rows) {
         out += QStringList{csv_cell(QString::fromStdString(row.name)),
                            QString::number(row.range_m.begin, 'f', 1),
                            QString::number(row.range_m.end, 'f', 1),
@@ -371,7 +352,7 @@ QString LedgerPicture::data_text() const {
                            number(row.exit_s),
                            number(row.straight_s),
                            QString::number(row.seen_on),
-                           QString::number(ledger_->b_laps),
+                           QString::number(ledger()->b_laps),
                            row.likely_s ? number(row.likely_s->begin) : QString(),
                            row.likely_s ? number(row.likely_s->end) : QString()}
                    .join(u',') +

@@ -59,7 +59,7 @@ PictureWindow::PictureWindow(Workspace& workspace, const Pages& pages, Shows sho
             column->addWidget(map_, 1);
             break;
         case Shows::beside:
-            beside_ = new Beside(workspace.focus(), workspace.comparison(), workspace.jobs());
+            beside_ = new Beside(workspace);
             beside_->set_quantities(quantities_of(pages.lanes(Pages::first())));
             column->addWidget(beside_, 1);
             break;

@@ -36,6 +36,15 @@ CornerFigures corner_figures(const std::vector<std::shared_ptr<const RunData>>& 
     out.sections = section_table(timed, sections);
     out.sectors = section_table(timed, sectors_of(*out.track));
     out.loop = fastest_loop(timed, sections);
+    for (const auto& of : out.sections.runs) {
+        for (const auto& run : pool.runs) {
+            if (run->row.id == of.run) out.run_names.push_back(run_title(run->row, pool.runs));
+        }
+    }
+    std::vector<Interval> ranges;
+    for (const Section& section : sections) ranges.push_back(section.range_m);
+    ranges.push_back({0, out.track->length_m});
+    for (const PreparedLap& lap : laps) out.activity.push_back(section_activity(lap, ranges));
     out.channel = channel;
     for (const PreparedLap& lap : laps) {
         if (channel.empty()) break;

@@ -5,6 +5,7 @@
 
 #include "core/analysis/corner_figure.h"
 #include "core/analysis/lap_choice.h"
+#include "core/analysis/section_activity.h"
 #include "core/analysis/section_table.h"
 #include "core/intake/run_data.h"
 
@@ -18,9 +19,11 @@ struct CornerFigures {
     std::vector<QString> lap_runs;   ///< run and driver, for tooltips
     SectionTable sections, sectors;
     CornerPeaks peaks, peaks_with_banked;
-    CornerFigureTable of_corners;                       ///< lap × corner × figure
-    std::string channel;                                ///< quantity or formula whose figures were asked for
-    std::vector<std::vector<RangeFigures>> of_channel;  ///< lap × section, the whole lap last
+    CornerFigureTable of_corners;                        ///< lap × corner × figure
+    std::string channel;                                 ///< quantity or formula whose figures were asked for
+    std::vector<std::vector<RangeFigures>> of_channel;   ///< lap × section, the whole lap last
+    std::vector<std::vector<SectionActivity>> activity;  ///< lap × section, the whole lap last
+    std::vector<QString> run_names;                      ///< of `sections.runs`, short
     std::optional<FastestLoop> loop;
     std::vector<std::pair<QString, Consistency>> runs;
     QString not_counted;      ///< which laps the bests, means and limits leave out, in a sentence

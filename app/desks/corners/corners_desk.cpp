@@ -19,6 +19,7 @@
 #include <QVBoxLayout>
 
 #include "app/text/elided_label.h"
+#include "app/text/figure_text.h"
 #include "app/text/plain_text.h"
 #include "app/text/sentences.h"
 #include "app/text/shown.h"
@@ -76,6 +77,8 @@ QWidget* CornersDesk::build_full() {
     choice(tables_, tools, tr("Peaks"), int(Shows::peaks),
            tr("Figures of every lap in every corner: lateral g, speeds, places"));
     choice(tables_, tools, tr("Channel"), int(Shows::channel), tr("Any channel or formula, section by section"));
+    choice(tables_, tools, tr("Activity"), int(Shows::activity),
+           tr("What the driver does in each section: seconds and metres on brake, throttle and neither"));
     tools->addSpacing(16);
     const auto choices = [&](QButtonGroup*& group) {
         auto* holder = new QWidget;
@@ -126,6 +129,16 @@ QWidget* CornersDesk::build_full() {
     choice(figures_of_channel_, row, tr("Mean"), int(Figure::mean), tr("Mean over the time in each section"))
         ->setChecked(true);
     choice(figures_of_channel_, row, tr("High"), int(Figure::high), tr("Highest value in each section"));
+    QButtonGroup* none = nullptr;
+    activity_choices_ = choices(none);
+    activity_ = new QComboBox;
+    activity_->setObjectName(QStringLiteral("activity"));
+    activity_->setAccessibleName(tr("What the driver does"));
+    for (const ActivityFigure& figure : all_activity_figures())
+        activity_->addItem(QCoreApplication::translate("ActivityFigure", figure.label) + QStringLiteral(", ") +
+                           QString::fromUtf8(figure.unit));
+    connect(activity_, &QComboBox::currentIndexChanged, this, &CornersDesk::apply_choice);
+    activity_choices_->layout()->addWidget(activity_);
     tools->addStretch();
     mixed_ = new QCheckBox(tr("all drivers and cars count"));
     mixed_->setObjectName(QStringLiteral("mixed"));
@@ -227,10 +240,16 @@ void CornersDesk::apply_choice() {
     const auto shows = FigureModel::Shows(tables_->checkedId());
     const bool peaks = shows == FigureModel::Shows::peaks;
     const bool of_channel = shows == FigureModel::Shows::channel;
-    choices_->setCurrentWidget(peaks ? peak_choices_ : of_channel ? channel_choices_ : time_choices_);
+    const bool activity = shows == FigureModel::Shows::activity;
+    choices_->setCurrentWidget(peaks        ? peak_choices_
+                               : activity   ? activity_choices_
+                               : of_channel ? channel_choices_
+                                            : time_choices_);
     // Figures of a channel are worked out when somebody looks at them.
     if (of_channel && channel_asked_.empty()) return show_channel("speed");
-    if (peaks)
+    if (activity)
+        model_->show_activity(static_cast<std::size_t>(std::max(0, activity_->currentIndex())));
+    else if (peaks)
         model_->show_corners(static_cast<std::size_t>(corner_figure_->currentIndex()), banked_->isChecked());
     else
         model_->show(shows, FigureModel::Figure((of_channel ? figures_of_channel_ : figures_of_time_)->checkedId()));
@@ -269,10 +288,9 @@ void CornersDesk::name_corner_figures() {
     const auto& figures = all_corner_figures();
     for (int i = 0; i < corner_figure_->count(); ++i) {
         const CornerFigure& figure = figures[static_cast<std::size_t>(i)];
-        const QString unit =
-            std::string_view(figure.unit) == "m" ? distance_shown().unit : QString::fromUtf8(figure.unit);
-        corner_figure_->setItemText(i, QCoreApplication::translate("CornerFigure", figure.label) +
-                                           (unit.isEmpty() ? QString() : QStringLiteral(", ") + unit));
+        const QString unit = *figure.quantity == '\0' ? figure_unit(figure) : QString();
+        corner_figure_->setItemText(i,
+                                    figure_label(figure) + (unit.isEmpty() ? QString() : QStringLiteral(", ") + unit));
     }
 }
 

@@ -60,7 +60,8 @@ class CornersDesk : public Desk {
     QComboBox* channel_;
     std::string channel_asked_;
     QStackedWidget* choices_;
-    QWidget *time_choices_, *peak_choices_, *channel_choices_;
+    QComboBox* activity_;
+    QWidget *time_choices_, *peak_choices_, *channel_choices_, *activity_choices_;
     QCheckBox *banked_, *mixed_;
     Latest figuring_;
     bool stale_ = true;  ///< the laps changed while the desk was not in sight

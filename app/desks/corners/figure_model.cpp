@@ -3,6 +3,7 @@
 #include <cmath>
 #include <limits>
 
+#include "app/text/figure_text.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
 
@@ -12,7 +13,7 @@ namespace {
 constexpr double nothing = std::numeric_limits<double>::quiet_NaN();
 constexpr double g = 9.80665;
 // Columns before the laps.
-enum TimeColumn { section_name, best, mean, sd, most, time_columns };
+enum TimeColumn { section_name, best, middle, mean, sd, most, time_columns };
 enum PeakColumnOf { corner_name, hand, banking, highest, unused, peak_columns };
 
 }  // namespace
@@ -38,6 +39,35 @@ void FigureModel::show_corners(std::size_t figure, bool banked_count) {
     endResetModel();
 }
 
+void FigureModel::show_activity(std::size_t figure) {
+    beginResetModel();
+    shows_ = Shows::activity;
+    activity_figure_ = figure;
+    endResetModel();
+}
+
+std::size_t FigureModel::runs_apart() const {
+    if (shows_ == Shows::peaks || figures_ == nullptr || table().runs.size() < 2) return 0;
+    return table().runs.size();
+}
+
+double FigureModel::own_value(std::size_t lap, std::size_t row) const {
+    if (shows_ == Shows::channel) return of_channel(lap, row);
+    if (shows_ == Shows::activity) return figures_->activity[lap][row].*activity_figure().value;
+    const auto& of = table().rows[lap];
+    return row == table().sections.size() ? of.lap_s : of.section_s[row];
+}
+
+Spread FigureModel::spread_at(std::size_t row, std::optional<RunId> run) const {
+    std::vector<double> values;
+    for (std::size_t k = 0; k < figures_->laps.size(); ++k) {
+        if (!table().rows[k].included || (run && table().rows[k].ref.run != *run)) continue;
+        const double value = own_value(k, row);
+        if (std::isfinite(value)) values.push_back(value);
+    }
+    return spread_of(values);
+}
+
 double FigureModel::of_corner(std::size_t lap, std::size_t corner) const {
     return figures_->of_corners[lap][corner][corner_figure_];
 }
@@ -51,7 +81,7 @@ const CornerPeaks& FigureModel::peaks() const {
 }
 
 int FigureModel::first_lap_column() const {
-    return shows_ == Shows::peaks ? int(peak_columns) : int(time_columns);
+    return shows_ == Shows::peaks ? int(peak_columns) : int(time_columns) + static_cast<int>(runs_apart());
 }
 
 int FigureModel::rowCount(const QModelIndex& parent) const {
@@ -110,36 +140,28 @@ double FigureModel::value_at(int row, int column) const {
                 return of_corner(static_cast<std::size_t>(lap), r);
         }
     }
-    if (shows_ == Shows::channel && column != section_name) {
-        if (lap >= 0) return of_channel(static_cast<std::size_t>(lap), r);
-        std::vector<double> values;
-        for (std::size_t k = 0; k < figures_->laps.size(); ++k) {
-            const double value = of_channel(k, r);
-            if (table().rows[k].included && std::isfinite(value)) values.push_back(value);
-        }
-        const Spread over = spread_of(values);
-        if (over.count == 0 || (column == sd && over.count < 2)) return nothing;
-        return column == best ? over.least : column == mean ? over.mean : column == sd ? over.sd : over.most;
-    }
-    const Spread& spread = is_total(row) ? table().laps : table().spread[r];
     if (column == section_name) return row;
-    if (lap < 0 && spread.count == 0) return nothing;
+    if (lap >= 0) {
+        const double own = own_value(static_cast<std::size_t>(lap), r);
+        const bool times = shows_ == Shows::sections || shows_ == Shows::sectors;
+        if (!times || figure_ != Figure::to_best || !table().best_lap) return own;
+        return own - own_value(*table().best_lap, r);
+    }
+    const bool apart = column >= time_columns;
+    const Spread over = apart ? spread_at(r, table().runs[static_cast<std::size_t>(column - time_columns)].run)
+                              : spread_at(r, std::nullopt);
+    if (over.count == 0 || (column == sd && over.count < 2)) return nothing;
     switch (column) {
         case best:
-            return spread.least;
+            return over.least;
         case mean:
-            return spread.mean;
+            return over.mean;
         case sd:
-            return spread.count > 1 ? spread.sd : nothing;
+            return over.sd;
         case most:
-            return spread.most;
-        default: {
-            const auto& of = table().rows[static_cast<std::size_t>(lap)];
-            const double own = is_total(row) ? of.lap_s : of.section_s[r];
-            if (figure_ != Figure::to_best || !table().best_lap) return own;
-            const auto& base = table().rows[*table().best_lap];
-            return own - (is_total(row) ? base.lap_s : base.section_s[r]);
-        }
+            return over.most;
+        default:
+            return over.middle;
     }
 }
 
@@ -154,11 +176,7 @@ QString FigureModel::shown_at(int row, int column) const {
         if (column == banking) return signed_number(value * 57.29577951, 1);
         if (column == unused) return QStringLiteral("%1").arg(100 * value, 0, 'f', 0);
         const CornerFigure& figure = corner_figure();
-        if (lap >= 0 && std::string_view(figure.unit) == "m") return distance_shown().text(value);
-        if (lap >= 0 && figure.quantity[0] == '\0')
-            return QString::number(value, 'f', figure.decimals).replace(u'-', QChar(0x2212));
-        if (lap >= 0 && std::string_view(figure.quantity) != "lateral_acceleration")
-            return shown(figure.quantity).text(value);
+        if (lap >= 0 && std::string_view(figure.quantity) != "lateral_acceleration") return figure_text(figure, value);
         return QString::number(value / g, 'f', 2);
     }
     if (column == section_name)
@@ -170,6 +188,10 @@ QString FigureModel::shown_at(int row, int column) const {
                                       : QStringLiteral("–");
     }
     if (!std::isfinite(value)) return QStringLiteral("–");
+    if (shows_ == Shows::activity) {
+        const bool length = activity_figure().unit == std::string_view("m");
+        return length ? distance_shown().text(value) : QString::number(value, 'f', 2);
+    }
     if (lap >= 0 && figure_ == Figure::to_best) return signed_number(value, is_total(row) ? 3 : 2);
     if (is_total(row) && column != sd) return lap_time(value);
     return QString::number(value, 'f', lap >= 0 ? 2 : 3);
@@ -180,9 +202,9 @@ bool FigureModel::is_best(int row, int column) const {
     if (lap < 0) return false;
     if (shows_ == Shows::channel) return false;  // high or low: neither is better by itself
     const auto l = static_cast<std::size_t>(lap), r = static_cast<std::size_t>(row);
-    if (shows_ == Shows::peaks) {
+    if (shows_ == Shows::peaks || shows_ == Shows::activity) {
         const double own = value_at(row, column);
-        const Better better = corner_figure().better;
+        const Better better = shows_ == Shows::peaks ? corner_figure().better : activity_figure().better;
         if (!figures_->sections.rows[l].included) return false;  // sets no best, and hides none
         for (std::size_t k = 0; k < figures_->laps.size(); ++k) {
             if (!figures_->sections.rows[k].included) continue;
@@ -236,6 +258,9 @@ QVariant FigureModel::headerData(int section, Qt::Orientation orientation, int r
     const auto at = static_cast<std::size_t>(std::max(0, section - first_lap_column()));
     if (role == Qt::ToolTipRole) {
         if (lap) return figures_->lap_runs[at] + tr(", lap %1").arg(lap->lap);
+        if (shows_ != Shows::peaks && section == middle) return tr("The middle one of the laps that count (median)");
+        if (shows_ != Shows::peaks && section >= time_columns)
+            return tr("Of this run alone: the middle one of its laps that count");
         if (shows_ == Shows::peaks && section == banking)
             return tr("Banking in the middle of the corner, degrees; positive helps");
         if (shows_ == Shows::peaks && section == unused)
@@ -251,13 +276,24 @@ QVariant FigureModel::headerData(int section, Qt::Orientation orientation, int r
         const QStringList names{tr("Corner"), tr("Hand"), tr("Bank °"), tr("Best g"), tr("Unused %")};
         return names[section];
     }
-    if (shows_ == Shows::channel) {
-        const QString unit = shown(figures_->channel).unit;
-        return QStringList{unit.isEmpty() ? tr("Section") : tr("Section, %1").arg(unit), tr("Lowest"), tr("Mean"),
-                           tr("Std dev"), tr("Highest")}[section];
+    if (section >= time_columns) return figures_->run_names[static_cast<std::size_t>(section - time_columns)];
+    if (shows_ == Shows::channel || shows_ == Shows::activity) {
+        const QString unit = shows_ == Shows::channel                          ? shown(figures_->channel).unit
+                             : activity_figure().unit == std::string_view("m") ? distance_shown().unit
+                                                                               : QStringLiteral("s");
+        return QStringList{unit.isEmpty() ? tr("Section") : tr("Section, %1").arg(unit),
+                           tr("Lowest"),
+                           tr("Middle"),
+                           tr("Mean"),
+                           tr("Std dev"),
+                           tr("Highest")}[section];
     }
-    const QStringList names{shows_ == Shows::sectors ? tr("Sector") : tr("Section"), tr("Best"), tr("Mean"),
-                            tr("Std dev"), tr("Slowest")};
+    const QStringList names{shows_ == Shows::sectors ? tr("Sector") : tr("Section"),
+                            tr("Best"),
+                            tr("Middle"),
+                            tr("Mean"),
+                            tr("Std dev"),
+                            tr("Slowest")};
     return names[section];
 }
 
@@ -279,6 +315,8 @@ QString FigureModel::as_text(QChar between) const {
                 const Shown how = shown(figures_->channel);
                 value = column == sd ? std::abs(how.difference_from_si(value)) : how.from_si(value);
             }
+            if (shows_ == Shows::activity && activity_figure().unit == std::string_view("m"))
+                value = distance_shown().from_si(value);
             const bool word = column == 0 || (shows_ == Shows::peaks && column == hand);
             out += (column > 0 ? QString(between) : QString()) + cell(word ? shown_at(row, column)
                                                                       : std::isfinite(value)

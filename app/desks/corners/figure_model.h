@@ -11,7 +11,7 @@ namespace rendak::app {
 class FigureModel : public QAbstractTableModel {
     Q_OBJECT
   public:
-    enum class Shows { sections, sectors, peaks, channel };
+    enum class Shows { sections, sectors, peaks, channel, activity };
     enum class Figure { time, to_best, mean, low, high };
     static constexpr int sort_role = Qt::UserRole;
 
@@ -20,6 +20,9 @@ class FigureModel : public QAbstractTableModel {
     void show(Shows shows, Figure figure);
     /// A figure of the corners, by its place in all_corner_figures().
     void show_corners(std::size_t figure, bool banked_count);
+
+    /// What drivers do in the sections, by its place in all_activity_figures().
+    void show_activity(std::size_t figure);
 
     /// The lap of a column, if it is a lap's.
     [[nodiscard]] std::optional<LapRef> lap_of(int column) const;
@@ -42,6 +45,13 @@ class FigureModel : public QAbstractTableModel {
     [[nodiscard]] double value_at(int row, int column) const;
     /// Of the channel asked for; NaN where a lap has none.
     [[nodiscard]] double of_channel(std::size_t lap, std::size_t row) const;
+    [[nodiscard]] const ActivityFigure& activity_figure() const { return all_activity_figures()[activity_figure_]; }
+    /// Runs that have a column of their own, behind the statistics over all.
+    [[nodiscard]] std::size_t runs_apart() const;
+    /// Over the laps that count of one run, or of all.
+    [[nodiscard]] Spread spread_at(std::size_t row, std::optional<RunId> run) const;
+    /// Of a lap; SI, NaN where it has none.
+    [[nodiscard]] double own_value(std::size_t lap, std::size_t row) const;
     [[nodiscard]] QString shown_at(int row, int column) const;
     [[nodiscard]] bool is_total(int row) const;
     [[nodiscard]] bool is_best(int row, int column) const;
@@ -49,7 +59,7 @@ class FigureModel : public QAbstractTableModel {
     std::shared_ptr<const CornerFigures> figures_;
     Shows shows_ = Shows::sections;
     Figure figure_ = Figure::time;
-    std::size_t corner_figure_ = 0;
+    std::size_t corner_figure_ = 0, activity_figure_ = 0;
     bool banked_count_ = false;
 };
 

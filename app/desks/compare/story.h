@@ -1,0 +1,75 @@
+#pragma once
+
+#include "app/focus/comparison.h"
+#include "core/analysis/corner_figure.h"
+#include "core/analysis/findings.h"
+#include "core/analysis/work_list.h"
+
+class QComboBox;
+
+namespace rendak::app {
+
+/// Which laps stand for the two that are compared.
+enum class LapsTaken { these_two, counting, near_best, picked, day };
+inline constexpr int laps_taken_count = 5;
+
+/// What can be said of two sets of laps. Plain and immutable once published.
+struct ToldStory {
+    std::vector<PreparedLap> a, b;
+    RunRow run_a, run_b;  ///< of the two laps that the sets belong to
+    LapStory story;
+    std::vector<Worth> worth;  ///< of A; empty where it cannot be told
+    std::vector<WorkPlace> work;
+    CornerFigureTable figures_a, figures_b;  ///< laps × corners × figures
+    std::vector<std::vector<CornerEvents>> events_a, events_b;
+    [[nodiscard]] const Track& track() const { return *a.front().track; }
+    /// The row of the ledger that a place lies in.
+    [[nodiscard]] const LedgerRow& row_at(double distance_m) const;
+};
+
+/// Follows the comparison: works out what there is to say of the active lap against A, or of sets of laps that stand
+/// for the two, for the pictures beside the traces that show it. Only while one of them is to be seen.
+class Story : public QObject {
+    Q_OBJECT
+  public:
+    Story(Focus& focus, Comparison& comparison, Jobs& jobs, QObject* parent = nullptr);
+
+    void take(LapsTaken which);
+    [[nodiscard]] LapsTaken taken() const { return taken_; }
+    /// A choice that follows this story, and leads it.
+    [[nodiscard]] QComboBox* laps_box();
+    /// What is shown by such a widget is wanted as long as it is to be seen: to be asked when it is shown.
+    void wanted_by(const QWidget* view);
+
+    /// Null until it is worked out, and where there is none: then message() says why.
+    [[nodiscard]] std::shared_ptr<const ToldStory> told() const { return told_; }
+    [[nodiscard]] const QString& message() const { return message_; }
+    /// "B Run 3, 5 laps against A Run 2, 8 laps"
+    [[nodiscard]] QString head_text() const;
+    /// Names and units for finding_words(): `reverse` of what A does.
+    [[nodiscard]] WordUnits words(bool reverse) const;
+    [[nodiscard]] Comparison& comparison() { return comparison_; }
+    [[nodiscard]] Focus& focus() { return focus_; }
+    /// Goes to a stretch of the track.
+    void show(Interval range_m, double place_m);
+
+  Q_SIGNALS:
+    void changed();
+    void taken_changed();
+
+  private:
+    void work_out();
+
+    Focus& focus_;
+    Comparison& comparison_;
+    Latest working_;
+    std::vector<const QWidget*> views_;
+    LapsTaken taken_ = LapsTaken::these_two;
+    std::shared_ptr<const ComparedLaps> of_;     ///< what it was worked out of,
+    int of_slot_ = 0;                            ///< for which lap,
+    LapsTaken of_taken_ = LapsTaken::these_two;  ///< and how
+    std::shared_ptr<const ToldStory> told_;
+    QString message_;
+};
+
+}  // namespace rendak::app

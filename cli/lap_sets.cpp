@@ -1,0 +1,69 @@
+#include "cli/lap_sets.h"
+
+#include <map>
+
+#include "cli/output.h"
+
+namespace rendak::cli {
+namespace {
+
+/// Opens each run once.
+class Sets {
+  public:
+    Sets(Library& library, bool mixed) : library_(library), mixed_(mixed) {}
+
+    Result<LapSet> of(const std::vector<std::string>& words) {
+        std::vector<LapWish> wishes;
+        std::vector<std::shared_ptr<const RunData>> runs;
+        for (const std::string& word : words) {
+            const auto wish = lap_wish(word);
+            if (!wish) return pass_on(wish.error());
+            const auto whole = whole_wishes(library_, *wish);
+            if (!whole) return pass_on(whole.error());
+            for (const LapWish& one : *whole) {
+                auto& run = opened_[one.run.value];
+                if (run == nullptr) {
+                    auto loaded = load_checked(library_, one.run);
+                    if (!loaded) return pass_on(loaded.error());
+                    run = *loaded;
+                }
+                wishes.push_back(one);
+                runs.push_back(run);
+            }
+        }
+        auto set = lap_set(wishes, runs, mixed_);
+        if (set && !set->told.empty()) say(set->told);
+        return set;
+    }
+
+  private:
+    Library& library_;
+    bool mixed_;
+    std::map<std::int64_t, std::shared_ptr<const RunData>> opened_;
+};
+
+}  // namespace
+
+Result<Sides> sides_of(const std::string& folder, const std::vector<std::string>& a, const std::vector<std::string>& b,
+                       bool mixed) {
+    const auto library = open_existing(folder);
+    if (!library) return pass_on(library.error());
+    Sets sets(**library, mixed);
+    auto set_a = sets.of(a);
+    if (!set_a) return pass_on(set_a.error());
+    auto set_b = sets.of(b);
+    if (!set_b) return pass_on(set_b.error());
+    const RunRow &row_a = set_a->runs.front()->row, &row_b = set_b->runs.front()->row;
+    if (row_a.track != row_b.track)
+        return fail(ErrorCode::bad_input,
+                    "A and B were driven on different tracks (" + row_a.track_name + " and " + row_b.track_name + ").");
+    return Sides{std::move(*set_a), std::move(*set_b)};
+}
+
+Result<LapSet> set_of(const std::string& folder, const std::vector<std::string>& words, bool mixed) {
+    const auto library = open_existing(folder);
+    if (!library) return pass_on(library.error());
+    return Sets(**library, mixed).of(words);
+}
+
+}  // namespace rendak::cli

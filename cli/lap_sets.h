@@ -1,0 +1,19 @@
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "core/intake/lap_set.h"
+
+namespace rendak::cli {
+
+struct Sides {
+    LapSet a, b;
+};
+/// Both, of one track, each as lap_wish() reads it.
+[[nodiscard]] Result<Sides> sides_of(const std::string& library, const std::vector<std::string>& a,
+                                     const std::vector<std::string>& b, bool mixed);
+/// One set of laps.
+[[nodiscard]] Result<LapSet> set_of(const std::string& library, const std::vector<std::string>& words, bool mixed);
+
+}  // namespace rendak::cli

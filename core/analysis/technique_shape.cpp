@@ -1,0 +1,234 @@
+#include "core/analysis/technique_shape.h"
+
+#include <algorithm>
+#include <cmath>
+#include <vector>
+
+namespace rendak {
+namespace {
+
+constexpr double grid_s = 0.02;
+
+double mean_at(const Channel* channel, double t_s, double half_s) {
+    if (channel == nullptr) return std::nan("");
+    double sum = 0;
+    for (int k = -2; k <= 2; ++k) sum += channel->value_at(t_s + half_s * k / 2);
+    return sum / 5;
+}
+
+/// How often values go down by `least` and up again by as much.
+int turns_back(const std::vector<double>& values, double least) {
+    int count = 0;
+    double high = -1e300, low = 1e300;
+    bool fell = false;
+    for (const double value : values) {
+        if (!std::isfinite(value)) continue;
+        if (!fell) {
+            high = std::max(high, value);
+            if (value >= high - least) continue;
+            fell = true;
+            low = value;
+        } else {
+            low = std::min(low, value);
+            if (value <= low + least) continue;
+            ++count;
+            fell = false;
+            high = value;
+        }
+    }
+    return count;
+}
+
+}  // namespace
+
+BrakeShape brake_shape(const PreparedLap& lap, const DriverActivity& driver, Interval on_m,
+                       std::optional<double> turn_in_m) {
+    BrakeShape out;
+    const bool pedal = !driver.scales().brake_quantity.empty();
+    const Channel* along = lap.recording->find("longitudinal_acceleration");
+    const Channel* steering = lap.recording->find("steering");
+    const Channel* turning = steering != nullptr ? steering : lap.recording->find("lateral_acceleration");
+    if (!pedal && along == nullptr) return out;
+    const double begin = lap.map.time_at(on_m.begin), end = lap.map.time_at(on_m.end);
+    const auto level_at = [&](double t) {
+        if (!pedal) return -mean_at(along, t, 0.1);
+        double sum = 0;
+        for (int k = -2; k <= 2; ++k) sum += driver.brake(t + 0.02 * k);
+        return sum / 5;
+    };
+    std::vector<double> level;
+    for (double t = begin; t <= end; t += grid_s) level.push_back(level_at(t));
+    double highest = 0;
+    for (const double value : level) highest = std::isfinite(value) ? std::max(highest, value) : highest;
+    if (!(highest > 0) || level.size() < 5) return out;
+    std::size_t first = level.size(), last = 0;
+    for (std::size_t i = 0; i < level.size(); ++i) {
+        if (!(level[i] >= 0.9 * highest)) continue;
+        first = std::min(first, i);
+        last = i;
+    }
+    out.hold_s = grid_s * static_cast<double>(last - first);
+    out.release_s = grid_s * static_cast<double>(level.size() - 1 - last);
+    if (level.size() - last > 5) {
+        double sum = 0;
+        for (std::size_t i = last; i < level.size(); ++i) sum += std::max(0.0, level[i]) / level[last];
+        out.release_mean = sum / static_cast<double>(level.size() - last);
+    }
+    constexpr double eased = 0.12;
+    out.reversals = turns_back(std::vector<double>(level.begin() + static_cast<std::ptrdiff_t>(first), level.end()),
+                               eased * highest);
+    if (!turn_in_m || *turn_in_m > on_m.end) return out;
+    const double turn_t = std::max(begin, lap.map.time_at(*turn_in_m));
+    out.at_turn_in = std::max(0.0, level_at(turn_t)) / highest;
+    if (turning == nullptr) return out;
+    // Over a quarter of a second: a brake that is eased slowly is eased.
+    constexpr double over_s = 0.25, kept_share = 0.02, least_share = 0.15;
+    double most = 0;
+    for (double t = turn_t; t < end; t += grid_s) most = std::max(most, std::abs(mean_at(turning, t, 0.1)));
+    for (double t = turn_t; t + over_s <= end; t += grid_s) {
+        const double before = level_at(t), after = level_at(t + over_s);
+        const double grows = std::abs(mean_at(turning, t + over_s, 0.1)) - std::abs(mean_at(turning, t, 0.1));
+        if (before > least_share * highest && after > before - kept_share * highest && grows > 0.05 * most)
+            out.kept_s += grid_s;
+    }
+    return out;
+}
+
+SteeringShape steering_shape(const PreparedLap& lap, const DriverActivity& driver, bool left, Interval range_m) {
+    SteeringShape out;
+    const Channel* steering = lap.recording->find("steering");
+    if (steering == nullptr || !(range_m.length() > 0)) return out;
+    std::vector<double> angle;
+    const double zero = driver.scales().steering.known ? driver.scales().steering.zero : 0;
+    const double end = lap.map.time_at(range_m.end);
+    for (double t = lap.map.time_at(range_m.begin); t <= end; t += grid_s)
+        angle.push_back((left ? 1 : -1) * (mean_at(steering, t, 0.06) - zero));
+    double most = std::nan("");
+    for (const double value : angle) most = std::fmax(most, value);
+    if (!std::isfinite(most)) return out;
+    out.most_rad = most;
+    // A tenth of the angle, at least two degrees, and more than the sensor's noise makes of it.
+    constexpr double share = 0.1, least_rad = 0.035;
+    out.corrections = turns_back(angle, std::max({share * most, least_rad, 4 * driver.scales().steering.noise}));
+    return out;
+}
+
+ThrottleShape throttle_shape(const PreparedLap& lap, const DriverActivity& driver, Interval range_m) {
+    ThrottleShape out;
+    constexpr double shift_s = 0.35, least = 0.1;
+    const double begin = lap.map.time_at(range_m.begin), end = lap.map.time_at(range_m.end);
+    if (driver.inferred() || !(end > begin)) return out;
+    const Channel* gear = lap.recording->find("gear");
+    const auto shifts = [&](double t) {
+        return gear != nullptr && gear->value_at(t - shift_s) != gear->value_at(t + shift_s);
+    };
+    double high = 0, back = 0;
+    double fell_t = std::nan("");
+    for (double t = begin; t <= end; t += grid_s) {
+        const double value = driver.throttle(t);
+        if (!std::isfinite(value)) continue;
+        if (value >= high) {
+            // Shorter than a shift takes is none where no gear tells.
+            const bool counts = std::isfinite(fell_t) && back > least && (gear != nullptr || t - fell_t > shift_s);
+            if (counts) {
+                ++out.reversals;
+                if (back > out.back.value_or(0)) {
+                    out.back = back;
+                    out.back_m = lap.map.distance_at(fell_t);
+                }
+            }
+            high = value;
+            back = 0;
+            fell_t = std::nan("");
+            continue;
+        }
+        if (shifts(t)) continue;
+        if (high - value > back) {
+            if (!std::isfinite(fell_t) && high - value > least) fell_t = t;
+            back = high - value;
+        }
+    }
+    if (!out.back) out.back = 0;
+    // Standing still: within 6 % over the whole time.
+    constexpr double still = 0.06, least_travel = 0.15, most_travel = 0.9;
+    double from_t = begin, low = 2, highest = -1;
+    for (double t = begin; t <= end; t += grid_s) {
+        const double value = driver.throttle(t);
+        if (!std::isfinite(value)) continue;
+        low = std::min(low, value);
+        highest = std::max(highest, value);
+        if (highest - low > still || value < least_travel || value > most_travel) {
+            from_t = t;
+            low = highest = value;
+            continue;
+        }
+        if (t - from_t <= out.held_s) continue;
+        out.held_s = t - from_t;
+        out.held_at = 0.5 * (low + highest);
+        out.held_m = lap.map.distance_at(from_t);
+    }
+    return out;
+}
+
+ArcShape arc_shape(const PreparedLap& lap, bool left, Interval range_m) {
+    ArcShape out;
+    const Channel* lateral = lap.recording->find("lateral_acceleration");
+    if (lateral == nullptr || !(range_m.length() > 10)) return out;
+    constexpr double step_m = 2, slow_mps = 5, edge_share = 1.0 / 3;
+    std::vector<double> bend;
+    for (double s = range_m.begin; s <= range_m.end; s += step_m) {
+        const double v = lap.value_at("speed", s);
+        const double into = (left ? 1 : -1) * mean_at(lateral, lap.map.time_at(s), 0.2);
+        bend.push_back(v > slow_mps ? into / (v * v) : std::nan(""));
+    }
+    std::size_t at = bend.size();
+    for (std::size_t i = 0; i < bend.size(); ++i) {
+        if (std::isfinite(bend[i]) && (at == bend.size() || bend[i] > bend[at])) at = i;
+    }
+    // Straighter than a kilometre is no arc.
+    if (at == bend.size() || bend[at] < 1e-3) return out;
+    std::size_t first = at, last = at;
+    while (first > 0 && bend[first - 1] > edge_share * bend[at]) --first;
+    while (last + 1 < bend.size() && bend[last + 1] > edge_share * bend[at]) ++last;
+    double sum = 0;
+    for (std::size_t i = first; i <= last; ++i) sum += bend[i];
+    out.tightest_m = range_m.begin + step_m * static_cast<double>(at);
+    out.least_radius_m = 1 / bend[at];
+    std::size_t half = at;
+    while (half > 0 && bend[half - 1] > 0.5 * bend[at]) --half;
+    if (half > 0) {
+        const double share = (0.5 * bend[at] - bend[half - 1]) / (bend[half] - bend[half - 1]);
+        out.begin_m = range_m.begin + step_m * (static_cast<double>(half - 1) + std::clamp(share, 0.0, 1.0));
+    }
+    if (last - first < 5) return out;
+    out.share = static_cast<double>(at - first) / static_cast<double>(last - first);
+    out.tightness = bend[at] * static_cast<double>(last - first + 1) / sum;
+    return out;
+}
+
+GearUse gear_use(const PreparedLap& lap, double slowest_m, double end_m) {
+    GearUse out;
+    const Channel* gear = lap.recording->find("gear");
+    if (gear == nullptr) return out;
+    // The gear that is in at most moments around the place: a shift passes through neutral.
+    const auto at = [&](double t) {
+        std::vector<double> around;
+        for (int k = -3; k <= 3; ++k) around.push_back(gear->value_at(t + 0.05 * k));
+        std::erase_if(around, [](double value) { return !std::isfinite(value); });
+        if (around.empty()) return 0;
+        std::nth_element(around.begin(), around.begin() + static_cast<std::ptrdiff_t>(around.size() / 2), around.end());
+        return static_cast<int>(std::lround(around[around.size() / 2]));
+    };
+    const double begin = lap.map.time_at(slowest_m), end = lap.map.time_at(end_m);
+    const int here = at(begin);
+    if (here <= 0) return out;
+    out.at_slowest = here;
+    for (double t = begin; t < end; t += grid_s) {
+        if (at(t) <= here) continue;
+        out.shift_up_m = lap.map.distance_at(t);
+        break;
+    }
+    return out;
+}
+
+}  // namespace rendak

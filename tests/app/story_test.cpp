@@ -1,0 +1,208 @@
+// What is said of two laps, or of sets that stand for them: the sets, the corner card, the list to work on and the work
+// items.
+#include <QComboBox>
+#include <QPushButton>
+#include <QTreeWidget>
+#include <algorithm>
+
+#include "app/text/shown.h"
+#include "app/theme/theme.h"
+#include "tests/app/window_fixture.h"
+
+namespace rendak::app {
+namespace {
+
+class StoryTest : public OnCompareTest {
+  protected:
+    const std::shared_ptr<const ToldStory> told() { return beside().story().told(); }
+    void take(LapsTaken which) {
+        beside().story().take(which);
+        settle();
+    }
+    static QStringList words_of(const QTreeWidget& tree) {
+        QStringList out;
+        for (int i = 0; i < tree.topLevelItemCount(); ++i) {
+            const QTreeWidgetItem* top = tree.topLevelItem(i);
+            out << top->text(0);
+            for (int k = 0; k < top->childCount(); ++k) out << top->child(k)->text(0);
+        }
+        return out;
+    }
+};
+
+TEST_F(StoryTest, SetsOfLapsStandForTheTwo) {
+    key(Qt::Key_W);
+    ASSERT_NE(told(), nullptr);
+    EXPECT_EQ(told()->a.size(), 1U);
+    take(LapsTaken::counting);
+    ASSERT_NE(told(), nullptr);
+    EXPECT_EQ(told()->a.size(), 8U);
+    EXPECT_EQ(told()->b.size(), 5U);
+    take(LapsTaken::near_best);
+    ASSERT_NE(told(), nullptr);
+    EXPECT_EQ(told()->b.size(), 4U) << "one of the five is more than 0.5 % off";
+    for (const PreparedLap& lap : told()->a) EXPECT_LT(lap.time_s(), 1.005 * laps().laps[0].lap.time_s() + 1e-9);
+    // Picked by hand: those in the tray.
+    take(LapsTaken::picked);
+    focus().add_lap({{2}, 3});
+    focus().add_lap({{3}, 4});
+    focus().set_active_slot(1);
+    settle();
+    ASSERT_NE(told(), nullptr);
+    EXPECT_EQ(told()->a.size(), 2U);
+    EXPECT_EQ(told()->b.size(), 2U);
+    EXPECT_EQ(told()->b[1].ref, (LapRef{{3}, 4}));
+    // All runs of a day of the same driver and car.
+    take(LapsTaken::day);
+    ASSERT_NE(told(), nullptr) << beside().story().message().toStdString();
+    EXPECT_EQ(told()->a.size(), 8U) << "in his other run of that day nothing counts";
+    EXPECT_TRUE(beside().story().head_text().contains(QStringLiteral("Brandvold")))
+        << beside().story().head_text().toStdString();
+    // The box above the picture follows and leads.
+    auto* box = beside().findChild<QComboBox*>(QString());
+    ASSERT_NE(box, nullptr);
+    QComboBox* taken = nullptr;
+    for (QComboBox* it : beside().findChildren<QComboBox*>()) {
+        if (it->accessibleName() == QStringLiteral("Laps that are taken")) taken = taken ? taken : it;
+    }
+    ASSERT_NE(taken, nullptr);
+    EXPECT_EQ(taken->currentIndex(), static_cast<int>(LapsTaken::day));
+    taken->setCurrentIndex(0);
+    Q_EMIT taken->activated(0);
+    settle();
+    EXPECT_EQ(told()->a.size(), 1U);
+}
+
+TEST_F(StoryTest, TheLedgerSaysGroupsLossesAndWhatIsNotSure) {
+    key(Qt::Key_W);
+    key(Qt::Key_W);
+    using Sentence = LedgerPicture::Sentence;
+    const auto& sentences = beside().ledger().sentences();
+    const auto count = [&](Sentence::Kind kind) {
+        return std::count_if(sentences.begin(), sentences.end(), [&](const Sentence& it) { return it.kind == kind; });
+    };
+    ASSERT_EQ(count(Sentence::Kind::groups), 1);
+    EXPECT_TRUE(sentences.front().text.startsWith(QStringLiteral("Most of it in Turn 5 and Turn 6")));
+    EXPECT_LT(sentences.front().area.bottom(), beside().ledger().area_of(0).top()) << "above the rows";
+    EXPECT_EQ(count(Sentence::Kind::lost), static_cast<long>(beside().ledger().findings().size()));
+    EXPECT_GT(count(Sentence::Kind::unsure), 0);
+    int y = beside().ledger().area_of(beside().ledger().ledger()->rows.size() - 1).bottom();
+    for (const Sentence& it : sentences) {
+        if (it.kind == Sentence::Kind::groups) continue;
+        EXPECT_GT(it.area.top(), y) << "one below the other";
+        y = it.area.top();
+        if (it.kind == Sentence::Kind::lost) EXPECT_TRUE(it.more.contains(QStringLiteral("Possibly")));
+        if (it.kind == Sentence::Kind::unsure) EXPECT_TRUE(it.text.contains(QStringLiteral("would tell")));
+    }
+    EXPECT_LE(y, beside().ledger().minimumHeight());
+    // Turned round, B is the better one and it is A who is told of.
+    focus().make_baseline(1);
+    settle();
+    ASSERT_NE(told(), nullptr);
+    EXPECT_GT(count(Sentence::Kind::won), 3);
+    for (const Sentence& it : sentences) {
+        if (it.kind == Sentence::Kind::won)
+            EXPECT_TRUE(it.text.startsWith(QStringLiteral("B is better: "))) << it.text.toStdString();
+    }
+}
+
+TEST_F(StoryTest, TheCardTurnsWithTheCorner) {
+    key(Qt::Key_W, Qt::ShiftModifier);
+    ASSERT_EQ(beside().picture(), Beside::Picture::card);
+    take(LapsTaken::counting);
+    auto& card = beside().card();
+    EXPECT_EQ(card.corner(), told()->row_at(state().cursor_m).corner);
+    key(Qt::Key_PageDown);
+    int before = card.corner();
+    std::set<int> seen{before};
+    for (int k = 0; k < 14; ++k) {
+        key(Qt::Key_PageDown);
+        EXPECT_NE(card.corner(), before);
+        before = card.corner();
+        seen.insert(before);
+    }
+    EXPECT_EQ(seen.size(), 14U) << "every corner has its card";
+    while (card.corner() != 5) key(Qt::Key_PageDown);
+    const QString all = card.lines().join(u'\n');
+    EXPECT_TRUE(all.contains(QStringLiteral("B brakes 15 m earlier than A"))) << all.toStdString();
+    EXPECT_TRUE(all.contains(QStringLiteral("on 5 of 5 laps")));
+    EXPECT_TRUE(all.contains(QStringLiteral("Slowest speed: ")));
+    EXPECT_TRUE(all.contains(QStringLiteral(" ±"))) << "with its scatter";
+    EXPECT_TRUE(all.contains(QStringLiteral("1 km/h more is worth 0.0")));
+    keep_picture(window_.get(), QStringLiteral("story-card"));
+    // Something is drawn of both sides: their tones are in the picture.
+    const QImage image = card.grab().toImage();
+    int of_a = 0, of_b = 0;
+    for (int y = 0; y < image.height(); ++y) {
+        for (int x = 0; x < image.width(); ++x) {
+            of_a += image.pixelColor(x, y) == theme().lap(0);
+            of_b += image.pixelColor(x, y) == theme().lap(1);
+        }
+    }
+    EXPECT_GT(of_a, 5);
+    EXPECT_GT(of_b, 5);
+    const auto data = data_of(card.out(QStringLiteral("Card")));
+    ASSERT_TRUE(data);
+    EXPECT_NE(data->find("Slowest speed,km/h,"), std::string::npos);
+    // Without a second lap it says so.
+    focus().remove_slot(1);
+    settle();
+    EXPECT_EQ(card.corner(), 0);
+}
+
+TEST_F(StoryTest, AFindingBecomesWorkAndIsPutAway) {
+    key(Qt::Key_W, Qt::AltModifier);
+    ASSERT_EQ(beside().picture(), Beside::Picture::work);
+    take(LapsTaken::counting);
+    auto& panel = beside().work();
+    ASSERT_GT(panel.places().topLevelItemCount(), 3);
+    QTreeWidgetItem* first = panel.places().topLevelItem(0);
+    EXPECT_EQ(first->text(0), QStringLiteral("Turn 5"));
+    EXPECT_EQ(first->text(1), QStringLiteral("+0.93"));
+    ASSERT_GT(first->childCount(), 1);
+    EXPECT_FALSE(panel.work_on_it().isEnabled()) << "nothing is chosen";
+    // A sentence leads to its place, and becomes a work item.
+    QTreeWidgetItem* sentence = nullptr;
+    for (int k = 0; k < first->childCount(); ++k) {
+        if (first->child(k)->text(0).contains(QStringLiteral("earlier"))) sentence = first->child(k);
+    }
+    ASSERT_NE(sentence, nullptr);
+    panel.places().setCurrentItem(sentence);
+    QTest::mouseClick(panel.places().viewport(), Qt::LeftButton, Qt::NoModifier,
+                      panel.places().visualItemRect(sentence).center());
+    settle();
+    EXPECT_TRUE(told()->row_at(state().cursor_m).corner == 5);
+    EXPECT_TRUE(panel.work_on_it().isEnabled());
+    QTest::mouseClick(&panel.work_on_it(), Qt::LeftButton);
+    settle();
+    ASSERT_EQ(window_->workspace().library().work_items().value().size(), 1U);
+    const QStringList words = words_of(panel.items());
+    ASSERT_EQ(words.size(), 2) << words.join(u'|').toStdString();
+    EXPECT_EQ(words[0], QStringLiteral("Osei"));
+    EXPECT_TRUE(words[1].startsWith(QStringLiteral("Turn 5: Braking begins "))) << words[1].toStdString();
+    keep_picture(window_.get(), QStringLiteral("story-work"));
+    // It stands on the card of its corner too.
+    beside().show_picture(Beside::Picture::card);
+    settle();
+    EXPECT_TRUE(beside().card().lines().join(u'\n').contains(QStringLiteral("Osei works on it")));
+    beside().show_picture(Beside::Picture::work);
+    // Undone, done again, put away.
+    window_->workspace().session()->undo();
+    settle();
+    EXPECT_TRUE(words_of(panel.items()).empty());
+    window_->workspace().session()->redo();
+    settle();
+    ASSERT_EQ(words_of(panel.items()).size(), 2);
+    panel.items().setCurrentItem(panel.items().topLevelItem(0)->child(0));
+    ASSERT_TRUE(panel.put_away().isEnabled());
+    QTest::mouseClick(&panel.put_away(), Qt::LeftButton);
+    settle();
+    EXPECT_TRUE(words_of(panel.items()).empty());
+    EXPECT_TRUE(window_->workspace().library().work_items().value()[0].closed);
+    const auto data = data_of(beside().out());
+    ASSERT_TRUE(data);
+    EXPECT_NE(data->find("Turn 5,"), std::string::npos);
+}
+
+}  // namespace
+}  // namespace rendak::app
