@@ -5,6 +5,7 @@
 
 #include "cli/lap_sets.h"
 #include "cli/output.h"
+#include "core/analysis/excursion.h"
 #include "core/analysis/findings.h"
 #include "core/analysis/ledger.h"
 #include "core/analysis/technique.h"
@@ -235,6 +236,38 @@ int print_technique(const std::string& folder, const std::vector<std::string>& r
                  {"tightness", or_null(it.arc.tightness)},
                  {"gear", it.gears.at_slowest ? Json(*it.gears.at_slowest) : Json(nullptr)},
                  {"shift_up_m", or_null(it.gears.shift_up_m)}});
+        }
+    }
+    return print(out);
+}
+
+int print_excursions(const std::string& folder, const std::string& lap, const std::vector<std::string>& usual) {
+    const auto own = set_of(folder, {lap}, true);
+    if (!own) return report(own.error());
+    // Without others named: those of its run that count.
+    const std::string run = lap.substr(0, lap.find(':'));
+    const auto others = set_of(folder, usual.empty() ? std::vector{run} : usual, true);
+    if (!others) return report(others.error());
+    const Track& track = *own->laps.front().track;
+    Json out;
+    out["excursions"] = Json::array();
+    for (const PreparedLap& of : own->laps) {
+        std::vector<PreparedLap> rest;
+        for (const PreparedLap& it : others->laps) {
+            if (it.ref != of.ref) rest.push_back(it);
+        }
+        for (const Excursion& it : excursions_of(of, rest)) {
+            Json row{{"run", of.ref.run.value},           {"lap", of.ref.lap},      {"corner", it.corner},
+                     {"from_m", it.range_m.begin},        {"to_m", it.range_m.end}, {"beside_m", it.beside_m},
+                     {"text", excursion_words(it, track)}};
+            row["steps"] = Json::array();
+            for (const Excursion::Step& step : it.steps)
+                row["steps"].push_back({{"question", step.question},
+                                        {"answer", step.answer == Excursion::Step::Answer::cannot_be_told
+                                                       ? Json(nullptr)
+                                                       : Json(step.answer == Excursion::Step::Answer::yes)},
+                                        {"figures", step.figures}});
+            out["excursions"].push_back(std::move(row));
         }
     }
     return print(out);

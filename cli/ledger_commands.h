@@ -18,6 +18,8 @@ int print_work_list(const std::string& library, const std::vector<std::string>& 
                     bool mixed);
 /// What the driver does, corner by corner and lap by lap.
 int print_technique(const std::string& library, const std::vector<std::string>& runs, bool mixed);
+/// Laps that left the way the usual ones went, with what led to it, asked in order.
+int print_excursions(const std::string& library, const std::string& lap, const std::vector<std::string>& usual);
 /// Wheels that lock up or spin.
 int print_wheel_events(const std::string& library, const std::vector<std::string>& runs, bool mixed);
 

@@ -227,6 +227,10 @@ int main(int count, char** arguments) {
     work_closes->add_option("id", work_item, "Its number")->required();
     work_closes->add_flag("--reopen", reopen, "Takes it out again");
     auto* techniques = app.add_subcommand("technique", "What the driver does, corner by corner and lap by lap");
+    std::string off_lap;
+    auto* excursions = app.add_subcommand("excursions", "Where a lap left the way, and what led to it, asked in order");
+    excursions->add_option("--lap", off_lap, set_help)->required();
+    excursions->add_option("--usual", of_runs, "Laps to hold it against; without: those of its run that count");
     auto* wheels = app.add_subcommand("lockups", "Wheels that lock up or spin");
     for (auto* command : {techniques, wheels}) command->add_option("--run,--runs", of_runs, set_help)->required();
     for (auto* command : {ledgers, worths, findings, work_lists, work_adds, techniques, wheels})
@@ -394,6 +398,7 @@ int main(int count, char** arguments) {
     if (*works) return print_work(library);
     if (*work_closes) return close_work(library, work_item, reopen);
     if (*techniques) return print_technique(library, of_runs, mixed);
+    if (*excursions) return print_excursions(library, off_lap, of_runs);
     if (*wheels) return print_wheel_events(library, of_runs, mixed);
     if (*worths) return print_worth(library, of_runs, mixed);
     if (*plots) {

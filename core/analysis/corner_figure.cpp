@@ -2,6 +2,8 @@
 
 #include <cmath>
 
+#include "core/base/parallel.h"
+
 namespace rendak {
 namespace {
 
@@ -103,17 +105,18 @@ std::span<const CornerFigure> all_corner_figures() {
 }
 
 CornerFigureTable corner_figure_table(std::span<const PreparedLap> laps, const CornerPeaks& peaks) {
-    CornerFigureTable out;
-    for (std::size_t l = 0; l < laps.size(); ++l) {
+    CornerFigureTable out(laps.size());
+    constexpr std::size_t laps_a_thread = 2;
+    parallel_for(laps.size(), laps_a_thread, [&](std::size_t l) {
         const auto events = corner_events(laps[l]);
         const auto techniques = technique_of(laps[l]);
-        auto& lap = out.emplace_back();
+        auto& lap = out[l];
         for (std::size_t c = 0; c < peaks.corners.size(); ++c) {
             const InCorner it{laps[l], peaks.corners[c].corner, peaks.laps[l][c], events[c], techniques[c]};
             auto& corner = lap.emplace_back();
             for (const CornerFigure& figure : figures) corner.push_back(figure.of(it));
         }
-    }
+    });
     return out;
 }
 

@@ -9,6 +9,7 @@
 #include "core/analysis/findings.h"
 #include "core/analysis/technique.h"
 #include "core/analysis/wheel_events.h"
+#include "core/base/parallel.h"
 #include "core/laps/line_offset.h"
 
 namespace rendak {
@@ -40,11 +41,15 @@ inline std::optional<Compared> compared(const std::vector<double>& a, const std:
 /// A set of laps with what its driver does.
 struct Side {
     Side(std::span<const PreparedLap> of, const PreparedLap& baseline) : prepared(of) {
-        for (const PreparedLap& lap : of) {
-            laps.push_back(technique_of(lap));
-            offsets.push_back(line_offset(baseline, lap));
-            wheels.push_back(wheel_events(lap));
-        }
+        laps.resize(of.size());
+        offsets.resize(of.size());
+        wheels.resize(of.size());
+        constexpr std::size_t laps_a_thread = 2;
+        parallel_for(of.size(), laps_a_thread, [&](std::size_t k) {
+            laps[k] = technique_of(of[k]);
+            offsets[k] = line_offset(baseline, of[k]);
+            wheels[k] = wheel_events(of[k]);
+        });
     }
     [[nodiscard]] std::size_t size() const { return prepared.size(); }
 

@@ -114,7 +114,7 @@ void carries_less(const Side& a, const Side& b, const Ledger& ledger, std::vecto
     const auto down = static_cast<std::size_t>(
         std::count_if(corners.begin(), corners.end(), [](const Corner& it) { return it.less > least_share; }));
     const bool all_sure = std::all_of(corners.begin(), corners.end(), [](const Corner& it) { return it.sure; });
-    if (corners.size() < 3 || 10 * down < 8 * corners.size() || (corners.size() == 3 && !all_sure)) return;
+    if (corners.size() < 2 || 10 * down < 8 * corners.size() || (corners.size() < 4 && !all_sure)) return;
     // One lap of each side scatters by about a hundredth from corner to corner.
     constexpr double single_share = 0.025;
     const bool singles = a.size() < 2 || b.size() < 2;

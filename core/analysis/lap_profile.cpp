@@ -32,9 +32,12 @@ LapProfile profile_of(const PreparedLap& lap) {
             sum += value;
             ++known;
         }
-        const double a = std::max(lap.map.start_s(), t - half_s), b = std::min(lap.map.end_s(), t + half_s);
-        const double of_places = (lap.map.distance_at(b) - lap.map.distance_at(a)) / std::max(1e-3, b - a);
-        out.speed_mps.push_back(std::max(0.5, known > 0 ? sum / known : of_places));
+        if (known == 0) {
+            const double a = std::max(lap.map.start_s(), t - half_s), b = std::min(lap.map.end_s(), t + half_s);
+            sum = (lap.map.distance_at(b) - lap.map.distance_at(a)) / std::max(1e-3, b - a);
+            known = 1;
+        }
+        out.speed_mps.push_back(std::max(0.5, sum / known));
     }
     // A car that stands at the start is there for a while: the lap begins when it moves off.
     out.elapsed_s.front() = 0;

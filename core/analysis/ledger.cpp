@@ -8,6 +8,7 @@
 #include "core/analysis/gap_stretches.h"
 #include "core/analysis/lap_choice.h"
 #include "core/analysis/technique.h"
+#include "core/base/parallel.h"
 
 namespace rendak {
 namespace {
@@ -274,15 +275,18 @@ std::size_t laps_needed(const std::vector<double>& a, const std::vector<double>&
     return 0;
 }
 
+/// Below a few laps a thread costs more than it brings.
+constexpr std::size_t laps_a_thread = 4;
+
 Events events_of(std::span<const PreparedLap> laps) {
-    Events out;
-    for (const PreparedLap& lap : laps) out.push_back(corner_events(lap));
+    Events out(laps.size());
+    parallel_for(laps.size(), laps_a_thread, [&](std::size_t k) { out[k] = corner_events(laps[k]); });
     return out;
 }
 
 std::vector<LapProfile> profiles_of(std::span<const PreparedLap> laps) {
-    std::vector<LapProfile> out;
-    for (const PreparedLap& lap : laps) out.push_back(profile_of(lap));
+    std::vector<LapProfile> out(laps.size());
+    parallel_for(laps.size(), laps_a_thread, [&](std::size_t k) { out[k] = profile_of(laps[k]); });
     return out;
 }
 
@@ -334,9 +338,12 @@ Result<Ledger> ledger_of(std::span<const PreparedLap> a, std::span<const Prepare
         for (const auto& lap : *events) out.inferred = out.inferred || (!lap.empty() && lap.front().inferred);
     }
     const auto marks = marks_of(track, a, b, events_a, events_b);
-    std::vector<LapCells> cells_a, cells_b;
-    for (const LapProfile& lap : laps_a) cells_a.push_back(Booking(base, out.pull, lap, marks).cells());
-    for (const LapProfile& lap : laps_b) cells_b.push_back(Booking(base, out.pull, lap, marks).cells());
+    std::vector<LapCells> cells_a(a.size()), cells_b(b.size());
+    parallel_for(a.size() + b.size(), laps_a_thread, [&](std::size_t k) {
+        const bool of_a = k < a.size();
+        const std::size_t at = of_a ? k : k - a.size();
+        (of_a ? cells_a : cells_b)[at] = Booking(base, out.pull, (of_a ? laps_a : laps_b)[at], marks).cells();
+    });
     std::vector<double> times_a, times_b;
     for (const PreparedLap& lap : a) times_a.push_back(lap.time_s());
     for (const PreparedLap& lap : b) times_b.push_back(lap.time_s());

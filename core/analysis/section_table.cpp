@@ -29,7 +29,7 @@ SectionTable section_table(std::span<const TimedLap> laps, std::vector<Section> 
     SectionTable table;
     table.sections = std::move(sections);
     for (const TimedLap& lap : laps) {
-        SectionTable::Row row{lap.ref, lap.included, lap.map.end_s() - lap.map.start_s(), {}};
+        SectionTable::Row row{lap.ref, lap.included, lap.map.end_s() - lap.map.start_s(), {}, lap.counts_in_run};
         for (const Section& section : table.sections)
             row.section_s.push_back(lap.map.time_at(section.range_m.end) - lap.map.time_at(section.range_m.begin));
         table.rows.push_back(std::move(row));
@@ -62,7 +62,7 @@ SectionTable section_table(std::span<const TimedLap> laps, std::vector<Section> 
         const auto over = [&](auto value) {
             std::vector<double> values;
             for (const SectionTable::Row& row : table.rows) {
-                if (row.included && row.ref.run == run) values.push_back(value(row));
+                if (row.counts_in_run && row.ref.run == run) values.push_back(value(row));
             }
             return spread_of(values);
         };

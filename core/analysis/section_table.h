@@ -13,6 +13,7 @@ struct TimedLap {
     LapRef ref;
     bool included = true;  ///< counts towards best, ideal and statistics
     LapMap map;
+    bool counts_in_run = true;  ///< in its run's own statistics, whoever drove it
 };
 
 /// Lowest, mean, middle (median) and highest with the sample standard deviation (0 for one lap) over the laps that
@@ -29,6 +30,7 @@ struct SectionTable {
         bool included = true;
         double lap_s = 0;
         std::vector<double> section_s;
+        bool counts_in_run = true;
     };
     std::vector<Section> sections;
     std::vector<Row> rows;                         ///< in the order given

@@ -1,6 +1,7 @@
 #include "core/analysis/technique_shape.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <vector>
 
@@ -8,6 +9,22 @@ namespace rendak {
 namespace {
 
 constexpr double grid_s = 0.02;
+
+/// Means over `reach` values to both sides, fewer at the ends and where some are missing.
+std::vector<double> smoothed(const std::vector<double>& values, std::size_t reach) {
+    std::vector<double> out(values.size(), std::nan(""));
+    for (std::size_t i = 0; i < values.size(); ++i) {
+        const std::size_t last = std::min(values.size() - 1, i + reach);
+        double sum = 0, count = 0;
+        for (std::size_t k = i > reach ? i - reach : 0; k <= last; ++k) {
+            if (!std::isfinite(values[k])) continue;
+            sum += values[k];
+            ++count;
+        }
+        if (count > 0) out[i] = sum / count;
+    }
+    return out;
+}
 
 double mean_at(const Channel* channel, double t_s, double half_s) {
     if (channel == nullptr) return std::nan("");
@@ -50,14 +67,9 @@ BrakeShape brake_shape(const PreparedLap& lap, const DriverActivity& driver, Int
     const Channel* turning = steering != nullptr ? steering : lap.recording->find("lateral_acceleration");
     if (!pedal && along == nullptr) return out;
     const double begin = lap.map.time_at(on_m.begin), end = lap.map.time_at(on_m.end);
-    const auto level_at = [&](double t) {
-        if (!pedal) return -mean_at(along, t, 0.1);
-        double sum = 0;
-        for (int k = -2; k <= 2; ++k) sum += driver.brake(t + 0.02 * k);
-        return sum / 5;
-    };
     std::vector<double> level;
-    for (double t = begin; t <= end; t += grid_s) level.push_back(level_at(t));
+    for (double t = begin; t <= end; t += grid_s) level.push_back(pedal ? driver.brake(t) : -along->value_at(t));
+    level = smoothed(level, pedal ? 2 : 5);
     double highest = 0;
     for (const double value : level) highest = std::isfinite(value) ? std::max(highest, value) : highest;
     if (!(highest > 0) || level.size() < 5) return out;
@@ -78,17 +90,23 @@ BrakeShape brake_shape(const PreparedLap& lap, const DriverActivity& driver, Int
     out.reversals = turns_back(std::vector<double>(level.begin() + static_cast<std::ptrdiff_t>(first), level.end()),
                                eased * highest);
     if (!turn_in_m || *turn_in_m > on_m.end) return out;
-    const double turn_t = std::max(begin, lap.map.time_at(*turn_in_m));
-    out.at_turn_in = std::max(0.0, level_at(turn_t)) / highest;
+    const auto turn = std::min(level.size() - 1,
+                               static_cast<std::size_t>(std::max(0.0, lap.map.time_at(*turn_in_m) - begin) / grid_s));
+    out.at_turn_in = std::max(0.0, level[turn]) / highest;
     if (turning == nullptr) return out;
-    // Over a quarter of a second: a brake that is eased slowly is eased.
-    constexpr double over_s = 0.25, kept_share = 0.02, least_share = 0.15;
+    std::vector<double> turned;
+    for (std::size_t i = turn; i < level.size(); ++i)
+        turned.push_back(std::abs(turning->value_at(begin + grid_s * static_cast<double>(i))));
+    turned = smoothed(turned, 5);
     double most = 0;
-    for (double t = turn_t; t < end; t += grid_s) most = std::max(most, std::abs(mean_at(turning, t, 0.1)));
-    for (double t = turn_t; t + over_s <= end; t += grid_s) {
-        const double before = level_at(t), after = level_at(t + over_s);
-        const double grows = std::abs(mean_at(turning, t + over_s, 0.1)) - std::abs(mean_at(turning, t, 0.1));
-        if (before > least_share * highest && after > before - kept_share * highest && grows > 0.05 * most)
+    for (const double value : turned) most = std::isfinite(value) ? std::max(most, value) : most;
+    // Over a quarter of a second: a brake that is eased slowly is eased.
+    constexpr std::size_t over = 12;
+    constexpr double kept_share = 0.02, least_share = 0.15, grown_share = 0.05;
+    for (std::size_t i = turn; i + over < level.size(); ++i) {
+        const double grows = turned[i - turn + over] - turned[i - turn];
+        if (level[i] > least_share * highest && level[i + over] > level[i] - kept_share * highest &&
+            grows > grown_share * most)
             out.kept_s += grid_s;
     }
     return out;
@@ -102,7 +120,8 @@ SteeringShape steering_shape(const PreparedLap& lap, const DriverActivity& drive
     const double zero = driver.scales().steering.known ? driver.scales().steering.zero : 0;
     const double end = lap.map.time_at(range_m.end);
     for (double t = lap.map.time_at(range_m.begin); t <= end; t += grid_s)
-        angle.push_back((left ? 1 : -1) * (mean_at(steering, t, 0.06) - zero));
+        angle.push_back((left ? 1 : -1) * (steering->value_at(t) - zero));
+    angle = smoothed(angle, 3);
     double most = std::nan("");
     for (const double value : angle) most = std::fmax(most, value);
     if (!std::isfinite(most)) return out;
@@ -173,12 +192,13 @@ ThrottleShape throttle_shape(const PreparedLap& lap, const DriverActivity& drive
 ArcShape arc_shape(const PreparedLap& lap, bool left, Interval range_m) {
     ArcShape out;
     const Channel* lateral = lap.recording->find("lateral_acceleration");
-    if (lateral == nullptr || !(range_m.length() > 10)) return out;
+    const Channel* speed = lap.recording->find("speed");
+    if (lateral == nullptr || speed == nullptr || !(range_m.length() > 10)) return out;
     constexpr double step_m = 2, slow_mps = 5, edge_share = 1.0 / 3;
     std::vector<double> bend;
     for (double s = range_m.begin; s <= range_m.end; s += step_m) {
-        const double v = lap.value_at("speed", s);
-        const double into = (left ? 1 : -1) * mean_at(lateral, lap.map.time_at(s), 0.2);
+        const double t = lap.map.time_at(s), v = speed->value_at(t);
+        const double into = (left ? 1 : -1) * mean_at(lateral, t, 0.2);
         bend.push_back(v > slow_mps ? into / (v * v) : std::nan(""));
     }
     std::size_t at = bend.size();
@@ -210,21 +230,21 @@ GearUse gear_use(const PreparedLap& lap, double slowest_m, double end_m) {
     GearUse out;
     const Channel* gear = lap.recording->find("gear");
     if (gear == nullptr) return out;
-    // The gear that is in at most moments around the place: a shift passes through neutral.
+    // The middle of what is in around the place: a shift passes through neutral.
     const auto at = [&](double t) {
-        std::vector<double> around;
-        for (int k = -3; k <= 3; ++k) around.push_back(gear->value_at(t + 0.05 * k));
-        std::erase_if(around, [](double value) { return !std::isfinite(value); });
-        if (around.empty()) return 0;
-        std::nth_element(around.begin(), around.begin() + static_cast<std::ptrdiff_t>(around.size() / 2), around.end());
-        return static_cast<int>(std::lround(around[around.size() / 2]));
+        std::array<double, 7> around{};
+        for (int k = -3; k <= 3; ++k) around[static_cast<std::size_t>(k + 3)] = gear->value_at(t + 0.05 * k);
+        if (!std::all_of(around.begin(), around.end(), [](double value) { return std::isfinite(value); })) return 0;
+        std::nth_element(around.begin(), around.begin() + 3, around.end());
+        return static_cast<int>(std::lround(around[3]));
     };
     const double begin = lap.map.time_at(slowest_m), end = lap.map.time_at(end_m);
     const int here = at(begin);
     if (here <= 0) return out;
     out.at_slowest = here;
-    for (double t = begin; t < end; t += grid_s) {
-        if (at(t) <= here) continue;
+    for (double t = begin; t < end; t += 2 * grid_s) {
+        // Most of the time nothing happens: then one look is enough.
+        if (gear->value_at(t) == here || at(t) <= here) continue;
         out.shift_up_m = lap.map.distance_at(t);
         break;
     }

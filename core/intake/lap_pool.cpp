@@ -25,7 +25,7 @@ LapPool pooled_laps(const std::vector<std::shared_ptr<const RunData>>& runs, boo
                 ++out.left_out;
             else if (!it.lap.counts)
                 ++out.of_others;
-            out.timed.push_back({it.lap.ref, it.lap.counts, it.lap.map});
+            out.timed.push_back({it.lap.ref, it.lap.counts, it.lap.map, it.included});
             out.laps.push_back(std::move(it.lap));
         }
     }

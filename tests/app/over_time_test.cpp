@@ -1,5 +1,6 @@
 // Compare on recordings without places, the picker of channels, and laps in hand wherever they are seen.
 #include <QCheckBox>
+#include <QComboBox>
 #include <QDialogButtonBox>
 #include <QDoubleSpinBox>
 #include <QInputDialog>
@@ -373,6 +374,29 @@ TEST_F(OverTimeTest, CornersSaysWhatItLeavesOutAndPoolsDriversOnlyWhenAsked) {
     EXPECT_FALSE(mixed->isChecked());
     EXPECT_TRUE(desk.verdict().contains(QStringLiteral("of other drivers or cars"))) << desk.verdict().toStdString();
     const QString alone = desk.headline();
+    // Runs stand apart: the other driver's too, though his laps set no best here.
+    const auto* times = desk.findChild<QTableView*>()->model();
+    int runs_apart = 0;
+    for (int column = 6; column < desk.model().first_lap_column(); ++column, ++runs_apart)
+        EXPECT_TRUE(times->index(0, column).data().toString().startsWith(QStringLiteral("5.7")))
+            << times->index(0, column).data().toString().toStdString();
+    EXPECT_EQ(runs_apart, 2);
+    // What is done in each section: its own seconds, which add up to the lap's.
+    desk.show_table(FigureModel::Shows::activity);
+    auto* which = desk.findChild<QComboBox*>(QStringLiteral("activity"));
+    ASSERT_TRUE(which->isVisible());
+    double sum = 0;
+    const int lap = desk.model().first_lap_column();
+    for (int row = 0; row + 1 < times->rowCount(); ++row) sum += times->index(row, lap).data().toString().toDouble();
+    const double total = times->index(times->rowCount() - 1, lap).data().toString().toDouble();
+    EXPECT_NEAR(sum, total, 0.2) << which->currentText().toStdString();
+    EXPECT_GT(total, 5);
+    which->setCurrentIndex(5);
+    EXPECT_EQ(which->currentText(), QStringLiteral("Full throttle, m"));
+    EXPECT_GT(times->index(times->rowCount() - 1, lap).data().toString().toDouble(), 1500);
+    EXPECT_TRUE(desk.model().as_text(u',').startsWith(QStringLiteral("\"Section, m\",Lowest,Middle")))
+        << desk.model().as_text(u',').left(60).toStdString();
+    desk.show_table(FigureModel::Shows::sections);
     mixed->click();
     settle();
     EXPECT_FALSE(desk.verdict().contains(QStringLiteral("of other drivers or cars")));

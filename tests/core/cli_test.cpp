@@ -330,6 +330,19 @@ TEST_F(Cli, TheLedgerOfTwoRunsAddsUpAndItsFindingsHavePlaces) {
         EXPECT_GE(it["slowest_s_per_kmh"], it["exit_s_per_kmh"]);
     }
     EXPECT_TRUE(run(demo + "lockups --run 2").value()["events"].is_array());
+    int off = 0;
+    for (int lap = 1; lap <= 8; ++lap) {
+        const auto answer = run(demo + "excursions --lap 3:" + std::to_string(lap));
+        if (answer.code != 0) continue;  // there are not as many laps
+        const json all = answer.value();
+        for (const json& it : all["excursions"]) {
+            ++off;
+            EXPECT_EQ(it["corner"], 1);
+            EXPECT_EQ(it["steps"][3]["answer"], true) << "a wheel locked";
+            EXPECT_EQ(it["steps"][0]["answer"], false) << "not too late";
+        }
+    }
+    EXPECT_EQ(off, 1) << "as the demo's plan has it";
 
     const json list = run(demo + "worklist --a 2 --b 3").value();
     ASSERT_GT(list["places"].size(), 3U);
@@ -398,8 +411,9 @@ TEST_F(Cli, TheManualNamesEveryFieldOfAnExplanation) {
             for (const json& inside : value) collect(inside);
         }
     };
-    for (const char* words : {"ledger --a 2 --b 3", "findings --a 2 --b 3", "technique --run 2:best",
-                              "worth --run 2:best", "lockups --run 3:3,5", "worklist --a 2 --b 3"})
+    for (const char* words :
+         {"ledger --a 2 --b 3", "findings --a 2 --b 3", "technique --run 2:best", "worth --run 2:best",
+          "lockups --run 3:3,5", "worklist --a 2 --b 3", "excursions --lap 3:5"})
         collect(run(demo + words).value());
     // What every answer carries, and the names of the laps.
     for (const char* usual : {"run", "lap", "laps", "time_s", "track", "corners", "name"}) keys.erase(usual);

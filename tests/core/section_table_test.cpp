@@ -58,6 +58,27 @@ TEST(SectionTable, BestIdealAndSpread) {
     }
 }
 
+TEST(SectionTable, RunsStandApartWithTheirMiddles) {
+    std::vector<TimedLap> laps{lap_of(1, 0, {10, 20, 30}), lap_of(2, 60, {11, 18, 31}), lap_of(3, 120, {16, 19, 33})};
+    EXPECT_DOUBLE_EQ(section_table(laps, thirds).spread[0].middle, 11);
+    // Another driver's laps set no best here, and stand on their own in their run's column.
+    for (auto [number, first] : {std::pair{1, 9.0}, {2, 8.0}}) {
+        TimedLap other = lap_of(number, 200.0 * number, {first, 20, 30}, false);
+        other.ref.run = {2};
+        laps.push_back(other);
+    }
+    const SectionTable table = section_table(laps, thirds);
+    EXPECT_DOUBLE_EQ(table.spread[0].least, 10);
+    ASSERT_EQ(table.runs.size(), 2U);
+    EXPECT_EQ(table.runs[1].run, RunId{2});
+    EXPECT_DOUBLE_EQ(table.runs[0].spread[0].middle, 11);
+    EXPECT_DOUBLE_EQ(table.runs[1].spread[0].middle, 8.5);
+    EXPECT_EQ(table.runs[1].laps.count, 2U);
+    // What was left out in its run counts nowhere.
+    laps.back().counts_in_run = false;
+    EXPECT_DOUBLE_EQ(section_table(laps, thirds).runs[1].spread[0].middle, 9);
+}
+
 TEST(SectionTable, NoLapCounts) {
     const std::vector<TimedLap> laps{lap_of(1, 0, {10, 20, 30}, false)};
     const SectionTable table = section_table(laps, thirds);

@@ -4,7 +4,9 @@
 
 #include <cmath>
 
+#include "core/analysis/excursion.h"
 #include "core/analysis/section_activity.h"
+#include "core/analysis/technique.h"
 #include "core/analysis/work_list.h"
 #include "core/intake/work_items.h"
 #include "tests/support/demo_data.h"
@@ -175,6 +177,58 @@ TEST(SectionActivity, AddsUpToTheLap) {
     EXPECT_LT(activity[2].full_m, length);
     EXPECT_GT(activity[2].brake_s, 1);
     EXPECT_GE(activity[2].neither_s, activity[2].coasting_s);
+}
+
+TEST(Excursions, AreAskedAboutInOrder) {
+    const MadeWorld world(81);
+    // A corner that is braked for, so that there is a brake to ask about.
+    const MadeRun usual = world.run(MadeWorld::plan(3, 1, 0.3));
+    const auto techniques = technique_of(usual.laps.front());
+    std::size_t k = 2;
+    const auto suits = [&](std::size_t c) {
+        const Corner& corner = world.track()->corners[c];
+        return techniques[c].brake_on_m && techniques[c].brake_s > 1 && corner.apex_m - corner.start_m < 70;
+    };
+    while (k + 2 < techniques.size() && !suits(k)) ++k;
+    ASSERT_TRUE(techniques[k].brake_on_m);
+    int made = 0;
+    for (const demo::CircuitCorner& it : world.circuit().corners) {
+        if (std::abs(world.place_on_track(it.apex_m) - world.track()->corners[k].apex_m) < 25) made = it.number;
+    }
+    ASSERT_GT(made, 0);
+    auto plan = MadeWorld::plan(3, 2, 0.3);
+    plan.laps[1].cues = {{demo::Cue::Kind::lock_up, made, 0.5}, {demo::Cue::Kind::off, made, 8}};
+    const MadeRun run = world.run(plan);
+    int found = 0;
+    for (std::size_t l = 0; l < run.laps.size(); ++l) {
+        for (const Excursion& it : excursions_of(run.laps[l], usual.laps)) {
+            ++found;
+            EXPECT_EQ(run.lap_of[l], 1);
+            EXPECT_EQ(it.corner, world.track()->corners[k].number);
+            EXPECT_NEAR(std::abs(it.beside_m), 8, 2);
+            EXPECT_EQ(it.beside_m > 0, !world.track()->corners[k].left) << "to the outside";
+            ASSERT_EQ(it.steps.size(), 5U);
+            EXPECT_EQ(it.steps[0].answer, Excursion::Step::Answer::no) << excursion_words(it, *world.track());
+            EXPECT_EQ(it.steps[3].answer, Excursion::Step::Answer::yes) << excursion_words(it, *world.track());
+            EXPECT_TRUE(it.steps[3].figures.starts_with("fl for 0.")) << it.steps[3].figures;
+            EXPECT_EQ(it.steps[4].answer, Excursion::Step::Answer::no) << "the pressure does what it always does";
+        }
+    }
+    EXPECT_EQ(found, 1);
+    // A receiver alone sees where, and cannot tell of wheels and pressures.
+    const MadeRun alone = world.run(plan, true);
+    int seen = 0;
+    for (const PreparedLap& lap : alone.laps) {
+        for (const Excursion& it : excursions_of(lap, world.run(MadeWorld::plan(3, 1, 0.3), true).laps)) {
+            ++seen;
+            EXPECT_EQ(it.steps[3].answer, Excursion::Step::Answer::cannot_be_told);
+            EXPECT_EQ(it.steps[4].answer, Excursion::Step::Answer::cannot_be_told);
+            EXPECT_NE(excursion_words(it, *world.track()).find("Cannot be told"), std::string::npos);
+        }
+    }
+    EXPECT_EQ(seen, 1);
+    EXPECT_TRUE(excursions_of(usual.laps.front(), usual.laps).empty());
+    EXPECT_TRUE(excursions_of(usual.laps.front(), {}).empty());
 }
 
 class WorkItems : public testing::Test {

@@ -57,7 +57,8 @@ void CompareDesk::show_pictures(PictureBook& book) {
     beside_->ledger().widen(true);
     book.take(QStringLiteral("compare-ledger"));
     beside_->show_picture(Beside::Picture::card);
-    book.take(QStringLiteral("compare-corner-card"));
+    book.settle();
+    book.take(QStringLiteral("compare-corner-card"), beside_->card());
     beside_->show_picture(Beside::Picture::work);
     book.take(QStringLiteral("compare-work"));
     beside_->ledger().widen(false);

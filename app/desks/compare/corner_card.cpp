@@ -199,6 +199,11 @@ void CornerCard::read_sentences() {
                               .arg(signed_number(row.loss_s, 2))
                               .arg(row.laps_needed);
     }
+    for (const auto& [lap, it] : told_->excursions) {
+        if (it.corner == corner_)
+            sentences_ << tr("Lap %1 of %2: ").arg(lap.lap).arg(QString::fromStdString(story_.words(false).b)) +
+                              QString::fromStdString(excursion_words(it, track));
+    }
     if (sentences_.isEmpty()) sentences_ << tr("Nothing stands out here.");
     const LedgerRow& row = told_->row_at(story_.focus().state().cursor_m);
     const auto& laps = story_.comparison().laps().laps;

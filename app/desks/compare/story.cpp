@@ -102,6 +102,9 @@ Result<std::shared_ptr<const ToldStory>> told_of(const ComparedLaps& laps, std::
     out->work = work_list(out->story);
     out->figures_a = corner_figure_table(out->a, corner_peaks(out->a));
     out->figures_b = corner_figure_table(out->b, corner_peaks(out->b));
+    for (const PreparedLap& lap : out->b) {
+        for (Excursion& it : excursions_of(lap, out->a)) out->excursions.emplace_back(lap.ref, std::move(it));
+    }
     for (const PreparedLap& lap : out->a) out->events_a.push_back(corner_events(lap));
     for (const PreparedLap& lap : out->b) out->events_b.push_back(corner_events(lap));
     return out;

@@ -2,6 +2,7 @@
 
 #include "app/focus/comparison.h"
 #include "core/analysis/corner_figure.h"
+#include "core/analysis/excursion.h"
 #include "core/analysis/findings.h"
 #include "core/analysis/work_list.h"
 
@@ -22,6 +23,8 @@ struct ToldStory {
     std::vector<WorkPlace> work;
     CornerFigureTable figures_a, figures_b;  ///< laps × corners × figures
     std::vector<std::vector<CornerEvents>> events_a, events_b;
+    /// Where a lap of B left the way that A's went.
+    std::vector<std::pair<LapRef, Excursion>> excursions;
     [[nodiscard]] const Track& track() const { return *a.front().track; }
     /// The row of the ledger that a place lies in.
     [[nodiscard]] const LedgerRow& row_at(double distance_m) const;

@@ -61,7 +61,8 @@ double FigureModel::own_value(std::size_t lap, std::size_t row) const {
 Spread FigureModel::spread_at(std::size_t row, std::optional<RunId> run) const {
     std::vector<double> values;
     for (std::size_t k = 0; k < figures_->laps.size(); ++k) {
-        if (!table().rows[k].included || (run && table().rows[k].ref.run != *run)) continue;
+        const auto& of = table().rows[k];
+        if (run ? of.ref.run != *run || !of.counts_in_run : !of.included) continue;
         const double value = own_value(k, row);
         if (std::isfinite(value)) values.push_back(value);
     }
