@@ -26,6 +26,8 @@ QString figure_text(const CornerFigure& figure, double si) {
     if (!std::isfinite(si)) return QStringLiteral("–");
     if (is_quantity(figure)) return shown(figure.quantity).text(si);
     if (is_length(figure)) return distance_shown().text(si);
+    // What rounds to nothing has no sign.
+    if (std::abs(si) < 0.5 * std::pow(10, -figure.decimals)) si = 0;
     return QString::number(si, 'f', figure.decimals).replace(u'-', QChar(0x2212));
 }
 

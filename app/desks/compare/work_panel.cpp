@@ -11,6 +11,7 @@
 
 #include "app/plot/view_out.h"
 #include "app/text/figure_text.h"
+#include "app/text/plain_text.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
 
@@ -45,7 +46,7 @@ WorkPanel::WorkPanel(Story& story, WorkBook& book, QWidget* parent) : QWidget(pa
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(3);
-    head_ = new QLabel;
+    head_ = new PlainLabel;
     head_->setWordWrap(true);
     head_->setFont(small_font());
     column->addWidget(head_);
