@@ -35,12 +35,14 @@ struct Throttle {
 };
 Throttle throttle_in(const PreparedLap& lap, const DriverActivity& pedals, Interval range_m) {
     Throttle out;
+    bool known = false;  // who logs no throttle is not flat
     for (double s = range_m.begin; s < range_m.end; s += grid_m) {
         const double value = pedals.throttle(lap.map.time_at(s));
         if (std::isnan(value)) continue;
+        known = true;
         out.least = std::min(out.least, value);
     }
-    out.always_flat = out.least > 0.9;
+    out.always_flat = known && out.least > 0.9;
     return out;
 }
 

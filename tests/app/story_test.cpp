@@ -1,12 +1,14 @@
 // What is said of two laps, or of sets that stand for them: the sets, the corner card, the list to work on and the work
 // items.
 #include <QComboBox>
+#include <QLabel>
 #include <QPushButton>
 #include <QTreeWidget>
 #include <algorithm>
 
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
+#include "core/intake/import.h"
 #include "tests/app/window_fixture.h"
 
 namespace rendak::app {
@@ -202,6 +204,38 @@ TEST_F(StoryTest, AFindingBecomesWorkAndIsPutAway) {
     const auto data = data_of(beside().out());
     ASSERT_TRUE(data);
     EXPECT_NE(data->find("Turn 5,"), std::string::npos);
+}
+
+TEST_F(StoryTest, OfAReceiverAloneItSaysWhatItCanAndThatPedalsAreInferred) {
+    auto& library = window_->workspace().library();
+    const auto run = import_file(library, folder_ / "demo-files/saturday-run-2-pocket.csv", {});
+    ASSERT_TRUE(run) << run.error().text();
+    window_->workspace().library_changed();
+    settle();
+    focus().clear_laps();
+    window_->workspace().pick_best(run->run);
+    window_->workspace().pick_best({3});
+    settle();
+    key(Qt::Key_W);
+    take(LapsTaken::counting);
+    ASSERT_NE(told(), nullptr) << beside().story().message().toStdString();
+    EXPECT_TRUE(told()->story.ledger.inferred);
+    EXPECT_TRUE(beside().ledger().foot_text().contains(QStringLiteral("Pedals are inferred")));
+    EXPECT_TRUE(std::any_of(told()->story.lost.begin(), told()->story.lost.end(), [](const LapFinding& it) {
+        return it.corner == 5;
+    })) << "what is lost at the hairpin shows in places and speeds alone";
+    for (const LapFinding& it : told()->story.lost) EXPECT_NE(it.kind, LapFinding::Kind::locks_up);
+    // And what its throttle does nobody knows: it is not called flat.
+    const auto* headline = window_->desk_of<CompareDesk>().findChild<QLabel*>(QStringLiteral("verdict"));
+    for (const ZoneDifference& it : laps().laps[1].differences) EXPECT_FALSE(it.throttle_lift);
+    if (headline != nullptr) EXPECT_FALSE(headline->text().contains(QStringLiteral("stays flat")));
+    keep_picture(window_.get(), QStringLiteral("story-receiver"));
+    beside().show_picture(Beside::Picture::card);
+    while (beside().card().corner() != 5) key(Qt::Key_PageDown);
+    keep_picture(window_.get(), QStringLiteral("story-receiver-card"));
+    const QString all = beside().card().lines().join(u'\n');
+    EXPECT_TRUE(all.contains(QStringLiteral("Slowest speed: ")));
+    EXPECT_FALSE(all.contains(QStringLiteral("Gear: 1 ±0 | 1"))) << "one of the two has no gear";
 }
 
 }  // namespace

@@ -163,7 +163,11 @@ void WorkPanel::fill_items() {
         };
         line(tr("found at"), it.item.from, 0);
         for (const WorkProgress::Step& step : it.steps) line(QString::fromStdString(step.name), step.value, step.laps);
-        if (it.steps.empty()) line(tr("no later run of this driver yet"), std::nan(""), 0);
+        if (it.steps.empty()) {
+            auto* none = new QTreeWidgetItem(row, {tr("no later run of this driver yet")});
+            none->setFirstColumnSpanned(true);
+            none->setData(0, place_role, static_cast<qlonglong>(it.item.id));
+        }
         row->setExpanded(true);
     }
     enable();
