@@ -6,7 +6,7 @@
 
 #include "core/analysis/corner_events.h"
 #include "core/analysis/gap_stretches.h"
-#include "core/analysis/lap_choice.h"
+#include "core/analysis/set_difference.h"
 #include "core/analysis/technique.h"
 #include "core/base/parallel.h"
 
@@ -238,43 +238,6 @@ class Booking {
     std::vector<double> shares_;  ///< of `earlier_` in what is lost until the speeds meet
 };
 
-double mean(const std::vector<double>& values) {
-    return std::accumulate(values.begin(), values.end(), 0.0) / static_cast<double>(values.size());
-}
-
-double variance(const std::vector<double>& values) {
-    const double middle = mean(values);
-    double sum = 0;
-    for (const double value : values) sum += (value - middle) * (value - middle);
-    return sum / static_cast<double>(values.size() - 1);
-}
-
-/// 95 % of mean(b) − mean(a).
-std::optional<Interval> likely(const std::vector<double>& a, const std::vector<double>& b) {
-    if (a.size() < 2 && b.size() < 2) return std::nullopt;
-    const auto na = static_cast<double>(a.size()), nb = static_cast<double>(b.size());
-    const double va = a.size() > 1 ? variance(a) : variance(b), vb = b.size() > 1 ? variance(b) : variance(a);
-    const double ea = va / na, eb = vb / nb;
-    double freedom = a.size() < 2 ? nb - 1 : b.size() < 2 ? na - 1 : 1;
-    if (a.size() > 1 && b.size() > 1) {
-        const double below = ea * ea / (na - 1) + eb * eb / (nb - 1);
-        freedom = below > 0 ? (ea + eb) * (ea + eb) / below : na + nb - 2;
-    }
-    const double half = t_95(freedom) * std::sqrt(ea + eb), middle = mean(b) - mean(a);
-    return Interval{middle - half, middle + half};
-}
-
-/// How many laps a side tell a difference like this from chance, if laps go on scattering as they do; 0: more than 99.
-std::size_t laps_needed(const std::vector<double>& a, const std::vector<double>& b) {
-    const double va = a.size() > 1 ? variance(a) : variance(b), vb = b.size() > 1 ? variance(b) : variance(a);
-    const double difference = std::abs(mean(b) - mean(a));
-    for (std::size_t n = 2; n < 100; ++n) {
-        const auto laps = static_cast<double>(n);
-        if (t_95(2 * laps - 2) * std::sqrt((va + vb) / laps) < difference) return n;
-    }
-    return 0;
-}
-
 /// Below a few laps a thread costs more than it brings.
 constexpr std::size_t laps_a_thread = 4;
 
@@ -347,8 +310,8 @@ Result<Ledger> ledger_of(std::span<const PreparedLap> a, std::span<const Prepare
     std::vector<double> times_a, times_b;
     for (const PreparedLap& lap : a) times_a.push_back(lap.time_s());
     for (const PreparedLap& lap : b) times_b.push_back(lap.time_s());
-    out.total_s = mean(times_b) - mean(times_a);
-    out.likely_s = likely(times_a, times_b);
+    out.total_s = mean_value(times_b) - mean_value(times_a);
+    out.likely_s = likely_difference(times_a, times_b);
     if (out.pull.known()) {
         const auto pulls = [](const std::vector<LapCells>& cells) {
             std::vector<double> sums;
@@ -358,8 +321,8 @@ Result<Ledger> ledger_of(std::span<const PreparedLap> a, std::span<const Prepare
             return sums;
         };
         const auto pulls_a = pulls(cells_a), pulls_b = pulls(cells_b);
-        out.pull_s = mean(pulls_b) - mean(pulls_a);
-        out.likely_pull_s = likely(pulls_a, pulls_b);
+        out.pull_s = mean_value(pulls_b) - mean_value(pulls_a);
+        out.likely_pull_s = likely_difference(pulls_a, pulls_b);
     }
     for (std::size_t r = 0; r <= marks.size(); ++r) {
         LedgerRow row;
@@ -374,7 +337,9 @@ Result<Ledger> ledger_of(std::span<const PreparedLap> a, std::span<const Prepare
             return values;
         };
         // A's own laps against A's mean are zero together but for what carrying bends: the difference is B's.
-        const auto both = [&](auto value) { return mean(column(cells_b, value)) - mean(column(cells_a, value)); };
+        const auto both = [&](auto value) {
+            return mean_value(column(cells_b, value)) - mean_value(column(cells_a, value));
+        };
         row.braking_s = both([](const auto& it) { return it.braking_s; });
         row.entry_s = both([](const auto& it) { return it.entry_s; });
         row.exit_s = both([](const auto& it) { return it.exit_s; });
@@ -394,10 +359,10 @@ Result<Ledger> ledger_of(std::span<const PreparedLap> a, std::span<const Prepare
         }
         const auto losses_a = column(cells_a, [](const auto&it) { return it.loss_s(); }),
                    losses_b = column(cells_b, [](const auto&it) { return it.loss_s(); });
-        row.likely_s = likely(losses_a, losses_b);
-        row.likely_own_s = likely(column(cells_a, [](const auto& it) { return it.own_s(); }),
-                                  column(cells_b, [](const auto& it) { return it.own_s(); }));
-        const double middle_a = mean(losses_a);
+        row.likely_s = likely_difference(losses_a, losses_b);
+        row.likely_own_s = likely_difference(column(cells_a, [](const auto& it) { return it.own_s(); }),
+                                             column(cells_b, [](const auto& it) { return it.own_s(); }));
+        const double middle_a = mean_value(losses_a);
         for (const double loss : losses_b) row.lap_losses_s.push_back(loss - middle_a);
         if (row.likely_s && row.likely_s->contains(0)) row.laps_needed = laps_needed(losses_a, losses_b);
         for (std::size_t k = 0; k < losses_b.size(); ++k) {

@@ -56,6 +56,18 @@ int turns_back(const std::vector<double>& values, double least) {
     return count;
 }
 
+/// Over a crest the road pushes less: how much less (m/s²), from the track's height; 0 where that is not known.
+double lightened_at(const PreparedLap& lap, const Channel* speed, double t_s) {
+    const Track& track = *lap.track;
+    if (track.height.value.empty() || speed == nullptr) return 0;
+    constexpr double reach_m = 15;
+    const double s = lap.map.distance_at(t_s), v = speed->value_at(t_s);
+    const auto height = [&](double at) { return track.value_at(track.height.value, at); };
+    const double bend = (height(s - reach_m) - 2 * height(s) + height(s + reach_m)) / (reach_m * reach_m);
+    const double out = -v * v * bend;
+    return std::isfinite(out) ? std::max(0.0, out) : 0;
+}
+
 }  // namespace
 
 BrakeShape brake_shape(const PreparedLap& lap, const DriverActivity& driver, Interval on_m,
@@ -86,9 +98,15 @@ BrakeShape brake_shape(const PreparedLap& lap, const DriverActivity& driver, Int
         for (std::size_t i = last; i < level.size(); ++i) sum += std::max(0.0, level[i]) / level[last];
         out.release_mean = sum / static_cast<double>(level.size() - last);
     }
-    constexpr double eased = 0.12;
-    out.reversals = turns_back(std::vector<double>(level.begin() + static_cast<std::ptrdiff_t>(first), level.end()),
-                               eased * highest);
+    // Over a crest a driver has to ease the brake: that is no fault.
+    constexpr double eased = 0.12, crest_mps2 = 1.5;
+    const Channel* speed = lap.recording->find("speed");
+    std::vector<double> on_the_flat;
+    for (std::size_t i = first; i < level.size(); ++i) {
+        const bool crest = lightened_at(lap, speed, begin + grid_s * static_cast<double>(i)) > crest_mps2;
+        on_the_flat.push_back(crest ? std::nan("") : level[i]);
+    }
+    out.reversals = turns_back(on_the_flat, eased * highest);
     if (!turn_in_m || *turn_in_m > on_m.end) return out;
     const auto turn = std::min(level.size() - 1,
                                static_cast<std::size_t>(std::max(0.0, lap.map.time_at(*turn_in_m) - begin) / grid_s));

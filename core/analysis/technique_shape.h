@@ -14,7 +14,9 @@ struct BrakeShape {
     /// brake is let go at once (early), more when it is kept and then dropped (late).
     std::optional<double> release_mean;
     std::optional<double> at_turn_in;  ///< share of the highest that is on where the car turns in
-    int reversals = 0;                 ///< times it is eased by 12 % of the highest and taken again by as much
+    /// Times it is eased by 12 % of the highest and taken again by as much; over a crest (the road pushes less by
+    /// 1.5 m/s²) a driver has to.
+    int reversals = 0;
     /// Behind turning in, while the steering (without one, the lateral acceleration) still grows: how long the brake
     /// is kept or taken harder. A brake that falls as the steering grows is good.
     double kept_s = 0;

@@ -204,6 +204,13 @@ TEST(TechniqueOfACorner, TheShapeOfTheBrake) {
     EXPECT_GT(only_corner(early).brake.release_s.value(), only_corner(late).brake.release_s.value());
     twice.brake = [](double s) { return between(s, 335, 470) * (1 - 0.5 * between(s, 390, 410)); };
     EXPECT_EQ(only_corner(twice).brake.reversals, 1);
+    // Eased over a crest is as it has to be: the road falls away where he does it.
+    PreparedLap over = lap_of(twice);
+    auto hill = std::make_shared<Track>(*over.track);
+    for (int i = 0; i <= static_cast<int>(length_m); ++i)
+        hill->height.value.push_back(-0.5 * 0.003 * std::pow(std::clamp(i - 400, -60, 60), 2));
+    over.track = hill;
+    EXPECT_EQ(technique_of(over).at(0).brake.reversals, 0);
     // Held at a half while the car turns in further: that is the fault.
     kept.brake = [](double s) { return between(s, 335, 490) * (1 - 0.5 * ramp(s, 360, 380)); };
     const Technique held = only_corner(kept);

@@ -8,6 +8,8 @@
 #include "app/text/figure_text.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
+#include "core/analysis/section_table.h"
+#include "core/analysis/set_difference.h"
 
 namespace rendak::app {
 namespace {
@@ -16,25 +18,12 @@ constexpr int head_px = 34, line_px = 150, trace_px = 110, row_px = 15, gap_px =
 /// More would be a smear.
 constexpr std::size_t most_drawn = 12;
 
-struct Spread {
-    double mean = 0, sd = 0;
-    std::size_t count = 0;
-};
-
-Spread spread_over(const CornerFigureTable& table, std::size_t corner, std::size_t figure) {
-    Spread out;
-    double sum = 0, squares = 0;
+/// A figure of one corner of each lap; where it cannot be told there is none.
+std::vector<double> known_values(const CornerFigureTable& table, std::size_t corner, std::size_t figure) {
+    std::vector<double> out;
     for (const auto& lap : table) {
-        const double value = lap[corner][figure];
-        if (!std::isfinite(value)) continue;
-        sum += value;
-        squares += value * value;
-        ++out.count;
+        if (std::isfinite(lap[corner][figure])) out.push_back(lap[corner][figure]);
     }
-    if (out.count == 0) return out;
-    const auto n = static_cast<double>(out.count);
-    out.mean = sum / n;
-    out.sd = out.count > 1 ? std::sqrt(std::max(0.0, (squares - n * out.mean * out.mean) / (n - 1))) : 0;
     return out;
 }
 
@@ -161,22 +150,29 @@ void CornerCard::read_figures(std::size_t corner) {
     const auto table = all_corner_figures();
     for (std::size_t f = 0; f < table.size(); ++f) {
         const CornerFigure& figure = table[f];
-        const Spread a = spread_over(told_->figures_a, corner, f), b = spread_over(told_->figures_b, corner, f);
-        if (a.count == 0 && b.count == 0) continue;
-        const auto text = [&](const Spread& it) {
-            if (it.count == 0) return QStringLiteral("–");
+        const auto a = known_values(told_->figures_a, corner, f), b = known_values(told_->figures_b, corner, f);
+        if (a.empty() && b.empty()) continue;
+        const auto text = [&](const std::vector<double>& values, std::size_t laps) {
+            if (values.empty()) return QStringLiteral("–");
+            const Spread it = spread_of(values);
             QString out = figure_text(figure, it.mean);
             if (it.count > 1) out += QStringLiteral(" ±") + figure_difference_text(figure, it.sd).remove(u'+');
-            return out;
+            // Of fewer laps than there are: of how many.
+            return it.count < laps ? out + QStringLiteral(" (%1)").arg(it.count) : out;
         };
-        FigureLine line{figure_label(figure), figure_unit(figure), text(a), text(b), {}, 0};
-        if (a.count > 0 && b.count > 0) {
-            const double more = b.mean - a.mean;
+        FigureLine line{
+            figure_label(figure), figure_unit(figure), text(a, told_->a.size()), text(b, told_->b.size()), {}, 0};
+        if (!a.empty() && !b.empty()) {
+            const double more = mean_value(b) - mean_value(a);
             line.difference = figure_difference_text(figure, more);
-            const double error =
-                std::sqrt(a.sd * a.sd / static_cast<double>(a.count) + b.sd * b.sd / static_cast<double>(b.count));
-            // What is written alike is alike.
-            if (figure.better != Better::neither && text(a) != text(b) && std::abs(more) > 2 * error)
+            const auto likely = likely_difference(a, b);
+            if (likely)
+                line.difference +=
+                    QStringLiteral(" ±") + figure_difference_text(figure, 0.5 * likely->length()).remove(u'+');
+            // What is written alike is alike, and what could be chance is no better.
+            const bool sure = !likely || !likely->contains(0);
+            if (figure.better != Better::neither &&
+                figure_text(figure, mean_value(a)) != figure_text(figure, mean_value(b)) && sure)
                 line.better = (more > 0) == (figure.better == Better::more) ? 1 : -1;
         }
         figures_.push_back(std::move(line));
@@ -400,7 +396,7 @@ void CornerCard::paint_traces(QPainter& painter, QRect area) const {
 
 void CornerCard::paint_figures(QPainter& painter, int top, int width) const {
     const Theme& t = theme();
-    const int label_px = width * 2 / 5, value_px = (width - label_px - 8) / 3;
+    const int label_px = width * 37 / 100, value_px = (width - label_px - 8) / 3;
     const QString a = slot_letter(0), b = slot_letter(std::max(1, story_.comparison().active_slot()));
     const auto row = [&](int y, const QString& label, const QString& of_a, const QString& of_b, const QString& more,
                          const FigureLine* line) {
@@ -418,7 +414,7 @@ void CornerCard::paint_figures(QPainter& painter, int top, int width) const {
     };
     painter.setPen(t.grid);
     painter.drawLine(4, top - 2, width - 4, top - 2);
-    row(top, tr("bold: the better one"), a, b, tr("%1 − %2").arg(b, a), nullptr);
+    row(top, tr("mean ± scatter of a lap; bold: better"), a, b, tr("%1 − %2 ± 95 %").arg(b, a), nullptr);
     int y = top + row_px;
     for (const FigureLine& line : figures_) {
         const QString label = line.unit.isEmpty() ? line.label : line.label + QStringLiteral(", ") + line.unit;
