@@ -3,7 +3,6 @@
 #include <QComboBox>
 #include <QCoreApplication>
 #include <QSignalBlocker>
-#include <QWidget>
 #include <algorithm>
 
 #include "app/text/shown.h"
@@ -150,18 +149,8 @@ QComboBox* Story::laps_box() {
     return box;
 }
 
-void Story::wanted_by(const QWidget* view) {
-    if (std::find(views_.begin(), views_.end(), view) == views_.end()) {
-        views_.push_back(view);
-        connect(view, &QObject::destroyed, this,
-                [this](const QObject* gone) { std::erase_if(views_, [&](const QWidget* it) { return it == gone; }); });
-    }
-    work_out();
-}
-
 void Story::work_out() {
-    const bool seen = std::any_of(views_.begin(), views_.end(), [](const QWidget* it) { return it->isVisible(); });
-    if (!seen) return;
+    if (!seen_by_.anybody()) return;
     const auto laps = comparison_.shared_laps();
     if (!laps->on_track() || laps->laps.size() < 2) {
         working_.drop();

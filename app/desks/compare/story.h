@@ -1,5 +1,6 @@
 #pragma once
 
+#include "app/desks/compare/seen_by.h"
 #include "app/focus/comparison.h"
 #include "core/analysis/corner_figure.h"
 #include "core/analysis/excursion.h"
@@ -42,7 +43,10 @@ class Story : public QObject {
     /// A choice that follows this story, and leads it.
     [[nodiscard]] QComboBox* laps_box();
     /// What is shown by such a widget is wanted as long as it is to be seen: to be asked when it is shown.
-    void wanted_by(const QWidget* view);
+    void wanted_by(QWidget* view) {
+        seen_by_.add(view);
+        work_out();
+    }
 
     /// Null until it is worked out, and where there is none: then message() says why.
     [[nodiscard]] std::shared_ptr<const ToldStory> told() const { return told_; }
@@ -66,7 +70,7 @@ class Story : public QObject {
     Focus& focus_;
     Comparison& comparison_;
     Latest working_;
-    std::vector<const QWidget*> views_;
+    SeenBy seen_by_;
     LapsTaken taken_ = LapsTaken::these_two;
     std::shared_ptr<const ComparedLaps> of_;     ///< what it was worked out of,
     int of_slot_ = 0;                            ///< for which lap,

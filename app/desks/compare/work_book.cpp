@@ -1,6 +1,5 @@
 #include "app/desks/compare/work_book.h"
 
-#include <QWidget>
 #include <algorithm>
 #include <cmath>
 
@@ -16,18 +15,8 @@ WorkBook::WorkBook(Workspace& workspace, QObject* parent)
     });
 }
 
-void WorkBook::wanted_by(const QWidget* view) {
-    if (std::find(views_.begin(), views_.end(), view) == views_.end()) {
-        views_.push_back(view);
-        connect(view, &QObject::destroyed, this,
-                [this](const QObject* gone) { std::erase_if(views_, [&](const QWidget* it) { return it == gone; }); });
-    }
-    read();
-}
-
 void WorkBook::read() {
-    const bool seen = std::any_of(views_.begin(), views_.end(), [](const QWidget* it) { return it->isVisible(); });
-    if (!old_ || !seen) return;
+    if (!old_ || !seen_by_.anybody()) return;
     old_ = false;
     reading_.run<std::vector<WorkProgress>>(
         tr("Work items"),

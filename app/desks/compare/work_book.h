@@ -1,5 +1,6 @@
 #pragma once
 
+#include "app/desks/compare/seen_by.h"
 #include "app/desks/compare/story.h"
 #include "app/workspace/workspace.h"
 #include "core/intake/work_items.h"
@@ -16,7 +17,10 @@ class WorkBook : public QObject {
     [[nodiscard]] const std::vector<WorkProgress>& items() const { return items_; }
     [[nodiscard]] bool busy() const { return reading_.running() || making_.running(); }
     /// Whoever shows them asks when it is shown.
-    void wanted_by(const QWidget* view);
+    void wanted_by(QWidget* view) {
+        seen_by_.add(view);
+        read();
+    }
 
     // Edits, which can be undone:
     /// A finding becomes a work item of B's driver.
@@ -35,7 +39,7 @@ class WorkBook : public QObject {
 
     Workspace& workspace_;
     Latest reading_, making_;
-    std::vector<const QWidget*> views_;
+    SeenBy seen_by_;
     bool old_ = true;  ///< what was read is not what the library has
     std::vector<WorkProgress> items_;
 };
