@@ -71,6 +71,7 @@ Json to_json(const LapFinding& it, const Track& track, const WordUnits& units) {
             {"loss_s", it.loss_s},
             {"seen_on", it.seen_on},
             {"of", it.of},
+            {"earlier_m", it.earlier_m > 0 ? Json(it.earlier_m) : Json(nullptr)},
             {"lap", it.lap ? Json(it.lap->lap) : Json(nullptr)},
             {"text", finding_words(it, track, units)},
             {"causes", finding_causes(it)}};
@@ -220,6 +221,8 @@ int print_technique(const std::string& folder, const std::vector<std::string>& r
                  {"coasting_s", it.coasting_s},
                  {"lift_to_brake_s", or_null(it.lift_to_brake_s)},
                  {"full_before_m", or_null(it.full_before_m)},
+                 {"brake_peak_bar", or_null(it.brake.peak_pa ? std::optional(*it.brake.peak_pa / 1e5) : std::nullopt)},
+                 {"room_left_m", or_null(it.brake.room_left_m)},
                  {"brake_hold_s", or_null(it.brake.hold_s)},
                  {"brake_release_s", or_null(it.brake.release_s)},
                  {"brake_release_mean", or_null(it.brake.release_mean)},

@@ -105,6 +105,7 @@ std::string finding_words(const LapFinding& it, const Track& track, const WordUn
             break;
         case Kind::overslowed:
             what = "is " + speed(it.size) + " slower than " + a + " at the slowest place";
+            if (it.earlier_m > 0) what += ", " + length(it.earlier_m, 0) + " before " + a + "'s";
             break;
         case Kind::lifts:
             what = (std::isfinite(it.size) ? "lifts by " + number(it.size, 0) + " %" : std::string("lifts")) +

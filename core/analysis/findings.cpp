@@ -229,6 +229,11 @@ class Finder {
         }
         add(LapFinding::Kind::overslowed, row, at.front(), -it->more() * 3.6, "km/h",
             row.entry_s + row.exit_s + row.carried_s.value_or(0), it->seen);
+        if (out_.empty() || out_.back().kind != LapFinding::Kind::overslowed || out_.back().corner != row.corner)
+            return;
+        const double least_m = std::max(5.0, 2 * trust_m_);
+        const auto place = compared(side_a_.known(k, [](const Technique& t) { return t.slowest_m; }), at, least_m);
+        if (place && -place->more() >= least_m && beyond_scatter(*place)) out_.back().earlier_m = -place->more();
     }
 
     /// Metres to the outside of A's line over a stretch in the mean, over the laps of both sides against one of A's: a

@@ -43,6 +43,7 @@ struct LapFinding {
     std::size_t seen_on = 0, of = 0;  ///< laps of B that do it
     std::string causes = {};          ///< where they are other ones than the kind's
     std::optional<LapRef> lap = {};   ///< the one that is meant, of an odd lap
+    double earlier_m = 0;             ///< of over-slowing: how much before A's the slowest place is
 };
 [[nodiscard]] std::string_view kind_name(LapFinding::Kind kind);
 /// Something that a driver could do otherwise; else the car.

@@ -144,7 +144,8 @@ std::vector<Technique> technique_of(const PreparedLap& lap) {
         }
         if (it.brake_on_m) {
             const double stop = std::max(slowest, it.brake_off_m.value_or(slowest));
-            here.brake = brake_shape(lap, driver, {*it.brake_on_m, it.brake_off_m.value_or(stop)}, it.turn_in_m);
+            here.brake =
+                brake_shape(lap, driver, {*it.brake_on_m, it.brake_off_m.value_or(stop)}, it.turn_in_m, slowest);
             if (it.lift_m && *it.lift_m <= *it.brake_on_m)
                 here.lift_to_brake_s = lap.map.time_at(*it.brake_on_m) - lap.map.time_at(*it.lift_m);
         }

@@ -56,6 +56,17 @@ int turns_back(const std::vector<double>& values, double least) {
     return count;
 }
 
+std::optional<double> room_left(const PreparedLap& lap, Interval on_m, double slowest_m) {
+    const double rolled_m = slowest_m - on_m.end;
+    const double before = lap.value_at("speed", on_m.begin), off = lap.value_at("speed", on_m.end),
+                 slowest = lap.value_at("speed", slowest_m);
+    if (!std::isfinite(before) || !std::isfinite(off) || !std::isfinite(slowest)) return std::nullopt;
+    const double braked = before * before - off * off;
+    if (!(rolled_m > 0) || !(off > slowest) || !(braked > 0)) return 0.0;
+    const double needed_m = on_m.length() * (off * off - slowest * slowest) / braked;
+    return std::max(0.0, rolled_m - needed_m);
+}
+
 /// Over a crest the road pushes less: how much less (m/s²), from the track's height; 0 where that is not known.
 double lightened_at(const PreparedLap& lap, const Channel* speed, double t_s) {
     const Track& track = *lap.track;
@@ -71,7 +82,7 @@ double lightened_at(const PreparedLap& lap, const Channel* speed, double t_s) {
 }  // namespace
 
 BrakeShape brake_shape(const PreparedLap& lap, const DriverActivity& driver, Interval on_m,
-                       std::optional<double> turn_in_m) {
+                       std::optional<double> turn_in_m, double slowest_m) {
     BrakeShape out;
     const bool pedal = !driver.scales().brake_quantity.empty();
     const Channel* along = lap.recording->find("longitudinal_acceleration");
@@ -85,6 +96,15 @@ BrakeShape brake_shape(const PreparedLap& lap, const DriverActivity& driver, Int
     double highest = 0;
     for (const double value : level) highest = std::isfinite(value) ? std::max(highest, value) : highest;
     if (!(highest > 0) || level.size() < 5) return out;
+    const PedalScales& scales = driver.scales();
+    const Channel* pressure = pedal ? lap.recording->find(scales.brake_quantity) : nullptr;
+    if (pressure != nullptr && pressure->unit == "Pa") {
+        double most = 0;
+        for (double t = begin; t <= end; t += grid_s)
+            most = std::max(most, pressure->value_at(t) - scales.brake.zero_at(t));
+        if (most > 0) out.peak_pa = most;
+    }
+    out.room_left_m = room_left(lap, on_m, slowest_m);
     std::size_t first = level.size(), last = 0;
     for (std::size_t i = 0; i < level.size(); ++i) {
         if (!(level[i] >= 0.9 * highest)) continue;

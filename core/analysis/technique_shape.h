@@ -8,6 +8,10 @@ namespace rendak {
 
 /// How the brake is used in one corner. From its pressure (or travel), else from the slowing-down.
 struct BrakeShape {
+    std::optional<double> peak_pa;  ///< highest pressure above the sensor's zero; none of a pedal that logs travel
+    /// Metres by which the brake could have been begun later, as far as one can tell: let go early, the car rolled down
+    /// to its slowest speed, which the mean of the braking would have done in less way.
+    std::optional<double> room_left_m;
     std::optional<double> hold_s;     ///< above 90 % of the highest, from the first to the last of it
     std::optional<double> release_s;  ///< from the last of that to the brake's end
     /// Mean level of the release, as a share of where it begins: about a half when it is even, less when most of the
@@ -23,7 +27,7 @@ struct BrakeShape {
 };
 /// `turn_in_m` bounds nothing when it is not known.
 [[nodiscard]] BrakeShape brake_shape(const PreparedLap& lap, const DriverActivity& driver, Interval on_m,
-                                     std::optional<double> turn_in_m);
+                                     std::optional<double> turn_in_m, double slowest_m);
 
 struct SteeringShape {
     std::optional<double> most_rad;  ///< largest angle into the corner

@@ -194,6 +194,13 @@ TEST(TechniqueOfACorner, TheShapeOfTheBrake) {
     EXPECT_NEAR(usual_brake.release_s.value(), seconds(378, 470), 0.06);
     EXPECT_EQ(usual_brake.reversals, 0);
     EXPECT_NEAR(usual_brake.kept_s, 0, 0.05) << "it falls as the car turns";
+    EXPECT_NEAR(usual_brake.peak_pa.value(), full_pa, 0.02 * full_pa);
+    // Let go at 410 m and rolled from there: it could have been begun later, by less than was rolled.
+    Drive rolls = usual();
+    rolls.brake = [](double s) { return between(s, 335, 410); };
+    const double room = only_corner(rolls).brake.room_left_m.value();
+    EXPECT_GT(room, usual_brake.room_left_m.value() + 20);
+    EXPECT_LT(room, 510 - 410);
     Drive early = usual(), late = usual(), twice = usual(), kept = usual();
     early.brake = [](double s) { return between(s, 335, 490) * (1 - 0.8 * ramp(s, 360, 390)); };
     late.brake = [](double s) {
@@ -477,6 +484,18 @@ TEST(FindingOfADifference, WhoComesSlowerMayBrakeLater) {
     slower.throttle = [](double s) { return s < 346 ? 1.0 : s < 510 ? 0.0 : ramp(s, 510, 540); };
     slower.brake = [](double s) { return between(s, 351, 470) * (1 - 0.6 * ramp(s, 376, 470)); };
     EXPECT_EQ(of_kind(between_laps(usual(), slower), LapFinding::Kind::brakes_late), nullptr);
+}
+
+TEST(FindingOfADifference, OverSlowingSaysHowMuchTooEarly) {
+    // Stops harder at the end and is back on the throttle before A: slower, and that before A is slowest.
+    Drive over = usual();
+    over.brake = [](double s) { return between(s, 335, 470) * (1 - 0.3 * ramp(s, 360, 470)); };
+    over.throttle = [](double s) { return s < 330 ? 1.0 : s < 475 ? 0.0 : ramp(s, 475, 540); };
+    const auto found = between_laps(usual(), over);
+    const LapFinding* it = of_kind(found, LapFinding::Kind::overslowed);
+    ASSERT_NE(it, nullptr);
+    EXPECT_GT(it->earlier_m, 15);
+    EXPECT_NE(finding_words(*it, *road()).find(" m before A's"), std::string::npos) << finding_words(*it, *road());
 }
 
 }  // namespace
