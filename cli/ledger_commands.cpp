@@ -62,6 +62,19 @@ Json to_json(const LedgerRow& row, std::size_t of) {
             {"high_s", or_null(high(row.likely_s))}};
 }
 
+struct ToldSides {
+    Sides sides;
+    LapStory story;
+};
+Result<ToldSides> told_between(const std::string& folder, const std::vector<std::string>& a,
+                               const std::vector<std::string>& b, bool mixed) {
+    auto both = sides_of(folder, a, b, mixed);
+    if (!both) return pass_on(both.error());
+    auto story = story_of(both->a.laps, both->b.laps);
+    if (!story) return pass_on(story.error());
+    return ToldSides{std::move(*both), std::move(*story)};
+}
+
 Json to_json(const LapFinding& it, const Track& track, const WordUnits& units) {
     return {{"corner", it.corner},
             {"at_m", it.at_m},
@@ -124,26 +137,24 @@ int print_worth(const std::string& folder, const std::vector<std::string>& runs,
 
 int print_findings(const std::string& folder, const std::vector<std::string>& a, const std::vector<std::string>& b,
                    bool mixed) {
-    const auto both = sides_of(folder, a, b, mixed);
-    if (!both) return report(both.error());
-    const auto story = story_of(both->a.laps, both->b.laps);
-    if (!story) return report(story.error());
-    const Track& track = *both->a.laps.front().track;
+    const auto told = told_between(folder, a, b, mixed);
+    if (!told) return report(told.error());
+    const auto& [both, story] = *told;
+    const Track& track = *both.a.laps.front().track;
     Json out;
-    out["a"] = laps_of(both->a);
-    out["b"] = laps_of(both->b);
-    out["groups"] = group_words(story->ledger);
+    out["a"] = laps_of(both.a);
+    out["b"] = laps_of(both.b);
+    out["groups"] = group_words(story.ledger);
     out["findings"] = Json::array();
-    for (const LapFinding& it : story->lost) out["findings"].push_back(to_json(it, track, {}));
+    for (const LapFinding& it : story.lost) out["findings"].push_back(to_json(it, track, {}));
     // The other way round: what A does where B is the better one.
     WordUnits reverse;
     std::swap(reverse.a, reverse.b);
     out["reverse"] = Json::array();
-    for (const LapFinding& it : story->won) out["reverse"].push_back(to_json(it, track, reverse));
+    for (const LapFinding& it : story.won) out["reverse"].push_back(to_json(it, track, reverse));
     out["unsure"] = Json::array();
-    for (const LedgerRow& row : story->ledger.rows) {
-        constexpr double least_s = 0.03;
-        if (!row.likely_s || !row.likely_s->contains(0) || std::abs(row.loss_s) < least_s) continue;
+    for (const LedgerRow& row : story.ledger.rows) {
+        if (!needs_more_laps(row)) continue;
         out["unsure"].push_back({{"name", row.name},
                                  {"corner", row.corner},
                                  {"loss_s", row.loss_s},
@@ -154,16 +165,15 @@ int print_findings(const std::string& folder, const std::vector<std::string>& a,
 
 int print_work_list(const std::string& folder, const std::vector<std::string>& a, const std::vector<std::string>& b,
                     bool mixed) {
-    const auto both = sides_of(folder, a, b, mixed);
-    if (!both) return report(both.error());
-    const auto story = story_of(both->a.laps, both->b.laps);
-    if (!story) return report(story.error());
-    const Track& track = *both->a.laps.front().track;
+    const auto told = told_between(folder, a, b, mixed);
+    if (!told) return report(told.error());
+    const auto& [both, story] = *told;
+    const Track& track = *both.a.laps.front().track;
     Json out;
-    out["a"] = laps_of(both->a);
-    out["b"] = laps_of(both->b);
+    out["a"] = laps_of(both.a);
+    out["b"] = laps_of(both.b);
     out["places"] = Json::array();
-    for (const WorkPlace& place : work_list(*story)) {
+    for (const WorkPlace& place : work_list(story)) {
         Json row{{"corner", place.corner},
                  {"name", place.name},
                  {"from_m", place.range_m.begin},

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <cstdio>
 
+#include "core/analysis/set_difference.h"
 #include "core/analysis/technique.h"
 #include "core/analysis/wheel_events.h"
 #include "core/laps/line_offset.h"
@@ -113,15 +114,20 @@ std::vector<Excursion::Step> steps_of(const PreparedLap& lap, std::span<const Pr
 
 std::vector<Excursion> excursions_of(const PreparedLap& lap, std::span<const PreparedLap> usual) {
     std::vector<Excursion> out;
-    if (usual.empty()) return out;
+    constexpr std::size_t least_laps = 3;
+    if (usual.size() < least_laps) return out;
     constexpr double beside_m = 4, least_m = 15;
     const LineOffset own = line_offset(usual.front(), lap);
     std::vector<LineOffset> others;
     for (const PreparedLap& it : usual) others.push_back(line_offset(usual.front(), it));
     for (std::size_t i = 0; i < own.distance_m.size(); ++i) {
-        double middle = 0;
-        for (const LineOffset& it : others) middle += it.at(own.distance_m[i]) / static_cast<double>(others.size());
-        const double beside = own.left_m[i] - middle;
+        std::vector<double> known;
+        for (const LineOffset& it : others) {
+            const double left = it.at(own.distance_m[i]);
+            if (std::isfinite(left)) known.push_back(left);
+        }
+        if (known.size() < least_laps) continue;
+        const double beside = own.left_m[i] - middle_value(known);
         if (!(std::abs(beside) > std::max(beside_m, 3 * own.error_m))) continue;
         const double at = own.distance_m[i];
         // A short look back: one excursion is one.

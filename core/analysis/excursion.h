@@ -23,7 +23,8 @@ struct Excursion {
     int corner = 0;       ///< that was before it, or that it was in
     std::vector<Step> steps;
 };
-/// `usual`: laps that stayed on the road, of the same track. Nothing where positions are missing.
+/// `usual`: at least three laps of the same track, most of which stayed on the road: of fewer nobody can say who was
+/// off. Nothing where positions are missing.
 [[nodiscard]] std::vector<Excursion> excursions_of(const PreparedLap& lap, std::span<const PreparedLap> usual);
 
 [[nodiscard]] std::string excursion_words(const Excursion& excursion, const Track& track);

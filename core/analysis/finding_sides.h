@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "core/analysis/findings.h"
+#include "core/analysis/set_difference.h"
 #include "core/analysis/technique.h"
 #include "core/analysis/wheel_events.h"
 #include "core/base/parallel.h"
@@ -77,6 +78,15 @@ struct Side {
     const double error =
         it.scatter * std::sqrt(1.0 / static_cast<double>(a.size()) + 1.0 / static_cast<double>(b.size()));
     return std::abs(it.more()) > 2 * error;
+}
+
+/// By how much earlier a brake that stops less by a share has to begin, and as much again: what is more is early by
+/// itself.
+[[nodiscard]] inline double earlier_for_softness(const Side& a, std::size_t corner, double share) {
+    const auto way = a.known(corner, [](const Technique& it) {
+        return it.brake_on_m && it.slowest_m ? std::optional(*it.slowest_m - *it.brake_on_m) : std::nullopt;
+    });
+    return way.empty() || !(share > 0) || share >= 1 ? 0 : 2 * mean_value(way) * share / (1 - share);
 }
 
 /// What is the same in most corners, or on most straights, is of the lap and not of each of them: it is added, and what

@@ -5,6 +5,7 @@
 #include <numeric>
 
 #include "core/analysis/finding_sides.h"
+#include "core/analysis/set_difference.h"
 
 namespace rendak {
 namespace {
@@ -34,12 +35,18 @@ class Finder {
         return (row.own_s + row.carried_s.value_or(row.straight_s) >= least_corner_s && sure(row.likely_s)) ||
                (row.own_s >= least_corner_s && sure(row.likely_own_s));
     }
-    /// What costs next to nothing, or little of the row, explains nothing.
-    void add(LapFinding::Kind kind, const LedgerRow& row, double at_m, double size, const char* unit, double loss_s,
-             std::size_t seen) {
+    /// What costs next to nothing, or little of the row, explains nothing: then it is not added.
+    LapFinding* add(LapFinding::Kind kind, const LedgerRow& row, double at_m, double size, const char* unit,
+                    double loss_s, std::size_t seen) {
         constexpr double least_s = 0.02, least_share = 0.2;
-        if (loss_s < std::max(least_s, least_share * row.loss_s)) return;
+        if (loss_s < std::max(least_s, least_share * row.loss_s)) return nullptr;
         out_.push_back({kind, row.corner, at_m, size, unit, loss_s, seen, b_.size()});
+        return &out_.back();
+    }
+    [[nodiscard]] static double mean_speed(std::span<const PreparedLap> laps, Interval range_m) {
+        std::vector<double> means;
+        for (const PreparedLap& lap : laps) means.push_back(figures_in_range(lap, "speed", range_m).mean);
+        return mean_value(means);
     }
     [[nodiscard]] bool beyond_scatter(const Compared& it) const { return rendak::beyond_scatter(it, side_a_, side_b_); }
 
@@ -132,8 +139,7 @@ class Finder {
         constexpr double least_m = 40, off_throttle = 0.08, full = 0.92;
         const auto lifts_a = side_a_.known(k, [](const Technique& it) { return it.lift_m; });
         if (lifts_a.empty() || side_b_.laps.front()[k].inferred) return;
-        double middle = 0;
-        for (const double place : lifts_a) middle += place / static_cast<double>(lifts_a.size());
+        const double middle = mean_value(lifts_a);
         double size = 0, at = 0;
         std::size_t seen = 0;
         for (std::size_t n = 0; n < b_.size(); ++n) {
@@ -156,12 +162,8 @@ class Finder {
     /// Metres by which B may brake later for coming slower to a place (less than 0: faster), stopping as hard.
     [[nodiscard]] double later_by_speed(double place_m, double stopping_mps2) const {
         if (!(stopping_mps2 > 1)) return 0;
-        const auto speed = [&](std::span<const PreparedLap> laps) {
-            double sum = 0;
-            for (const PreparedLap& lap : laps) sum += figures_in_range(lap, "speed", {place_m - 25, place_m - 5}).mean;
-            return sum / static_cast<double>(laps.size());
-        };
-        const double of_a = speed(a_), of_b = speed(b_);
+        const Interval before{place_m - 25, place_m - 5};
+        const double of_a = mean_speed(a_, before), of_b = mean_speed(b_, before);
         const double by = of_a * (of_a - of_b) / stopping_mps2;
         return std::isfinite(by) ? by : 0;
     }
@@ -184,8 +186,9 @@ class Finder {
         if (softly)
             add(LapFinding::Kind::brakes_softly, row, from.front(), -peak->more() / 9.80665, "g",
                 row.braking_s + row.entry_s, peak->seen);
-        // A softer brake has to begin earlier: that is no fault of its own.
-        if (on && !softly && -on->more() >= least && -begins >= least && beyond_scatter(*on))
+        // A softer brake has to begin earlier: so much is no fault of its own.
+        const double for_softness = softly ? earlier_for_softness(side_a_, k, -peak->more() / peak->a) : 0;
+        if (on && -on->more() >= least && -begins >= least + for_softness && beyond_scatter(*on))
             add(LapFinding::Kind::brakes_early, row, on->b, -on->more(), "m", row.braking_s + row.entry_s, on->seen);
         // Begun at the same place and kept for longer.
         constexpr double least_longer_m = 8;
@@ -213,27 +216,23 @@ class Finder {
         constexpr double least_mps = 0.35;
         const auto it = compared(side_a_.known(k, [](const Technique& t) { return t.slowest_mps; }),
                                  side_b_.known(k, [](const Technique& t) { return t.slowest_mps; }), least_mps);
-        if (!it || -it->more() < std::max(least_mps, 0.012 * it->a) || !beyond_scatter(*it)) return;
+        if (!it || !beyond_scatter(*it)) return;
+        const double least = std::max(least_mps, 0.012 * it->a);
+        if (-it->more() < least) return;
         const auto at = side_b_.known(k, [](const Technique& t) { return t.slowest_m; });
         // Who does not brake is as much slower as he came.
         const auto brakes = [](const Technique& t) { return t.brake_on_m.has_value(); };
         if (side_b_.share(k, brakes) < 0.5) {
-            const double begin = row.range_m.begin;
-            const auto came = [&](std::span<const PreparedLap> laps) {
-                double sum = 0;
-                for (const PreparedLap& lap : laps) sum += figures_in_range(lap, "speed", {begin - 15, begin + 5}).mean;
-                return sum / static_cast<double>(laps.size());
-            };
-            const double slower = came(a_) - came(b_);
-            if (slower > 0 && -it->more() - slower < std::max(least_mps, 0.012 * it->a)) return;
+            const Interval begin{row.range_m.begin - 15, row.range_m.begin + 5};
+            const double came_slower = mean_speed(a_, begin) - mean_speed(b_, begin);
+            if (came_slower > 0 && -it->more() - came_slower < least) return;
         }
-        add(LapFinding::Kind::overslowed, row, at.front(), -it->more() * 3.6, "km/h",
-            row.entry_s + row.exit_s + row.carried_s.value_or(0), it->seen);
-        if (out_.empty() || out_.back().kind != LapFinding::Kind::overslowed || out_.back().corner != row.corner)
-            return;
+        LapFinding* added = add(LapFinding::Kind::overslowed, row, at.front(), -it->more() * 3.6, "km/h",
+                                row.entry_s + row.exit_s + row.carried_s.value_or(0), it->seen);
+        if (added == nullptr) return;
         const double least_m = std::max(5.0, 2 * trust_m_);
         const auto place = compared(side_a_.known(k, [](const Technique& t) { return t.slowest_m; }), at, least_m);
-        if (place && -place->more() >= least_m && beyond_scatter(*place)) out_.back().earlier_m = -place->more();
+        if (place && -place->more() >= least_m && beyond_scatter(*place)) added->earlier_m = -place->more();
     }
 
     /// Metres to the outside of A's line over a stretch in the mean, over the laps of both sides against one of A's: a
@@ -272,15 +271,18 @@ class Finder {
         if (entry && exit && entry->is_mostly() && exit->is_mostly()) {
             const double in = entry->found.more(), out = exit->found.more();
             const bool crosses = in * out < 0 && std::min(std::abs(in), std::abs(out)) >= 0.6 * entry->least_m;
-            if (crosses && std::max(std::abs(in), std::abs(out)) >= entry->least_m && beyond_scatter(entry->found))
-                return add(in > 0 ? LapFinding::Kind::turns_in_late : LapFinding::Kind::turns_in_early, row,
-                           corner.apex_m - 0.5 * in_m, std::abs(in), "m", row.own_s + row.carried_s.value_or(0),
-                           entry->found.seen);
+            if (crosses && std::max(std::abs(in), std::abs(out)) >= entry->least_m && beyond_scatter(entry->found)) {
+                add(in > 0 ? LapFinding::Kind::turns_in_late : LapFinding::Kind::turns_in_early, row,
+                    corner.apex_m - 0.5 * in_m, std::abs(in), "m", row.own_s + row.carried_s.value_or(0),
+                    entry->found.seen);
+                return;
+            }
         }
         const auto apex = outside_over(corner, {corner.apex_m, corner.apex_m});
-        if (apex && apex->found.more() >= apex->least_m && apex->is_mostly())
-            return add(LapFinding::Kind::wide, row, corner.apex_m, apex->found.more(), "m", row.loss_s,
-                       apex->found.seen);
+        if (apex && apex->found.more() >= apex->least_m && apex->is_mostly()) {
+            add(LapFinding::Kind::wide, row, corner.apex_m, apex->found.more(), "m", row.loss_s, apex->found.seen);
+            return;
+        }
         constexpr double tighter = 0.15;
         const auto arc = compared(side_a_.known(k, [](const Technique& it) { return it.arc.tightness; }),
                                   side_b_.known(k, [](const Technique& it) { return it.arc.tightness; }), tighter);

@@ -3,17 +3,12 @@
 #include <cstdio>
 
 #include "core/analysis/finding_sides.h"
+#include "core/analysis/set_difference.h"
 
 namespace rendak {
 namespace {
 
 using Kind = LapFinding::Kind;
-
-double middle_of(std::vector<double> values) {
-    const auto middle = values.begin() + static_cast<std::ptrdiff_t>(values.size() / 2);
-    std::nth_element(values.begin(), middle, values.end());
-    return *middle;
-}
 
 /// Where B pulls less on most straights that are long enough to tell.
 void pulls_less(const Side& a, const Side& b, const Ledger& ledger, std::vector<LapFinding>& findings) {
@@ -36,8 +31,11 @@ void pulls_less(const Side& a, const Side& b, const Ledger& ledger, std::vector<
     const LapProfile base = profile_of(a.prepared.front());
     for (const LedgerRow& row : ledger.rows)
         time += base.elapsed_at(row.straight_m.end) - base.elapsed_at(row.straight_m.begin);
+    const auto& laps = ledger.lap_pulls_s;
+    const auto seen = static_cast<std::size_t>(
+        std::count_if(laps.begin(), laps.end(), [&](double lost) { return lost > surely_s / 2; }));
     findings.push_back({Kind::pulls_less, 0, 0, 100 * loss / std::max(1.0, time), "% of the time on the straights",
-                        loss, b.size(), b.size()});
+                        loss, seen, b.size()});
 }
 
 /// Softer on the brake in most corners that both brake for.
@@ -53,8 +51,7 @@ void brakes_softly(const Side& a, const Side& b, const Ledger& ledger, std::vect
         const auto known_a = a.known(k, peak), known_b = b.known(k, peak);
         if (2 * known_a.size() <= a.size() || 2 * known_b.size() <= b.size()) continue;
         const auto brake_s = a.known(k, [](const Technique& it) { return std::optional(it.brake_s); });
-        if (std::accumulate(brake_s.begin(), brake_s.end(), 0.0) < long_s * static_cast<double>(brake_s.size()))
-            continue;
+        if (mean_value(brake_s) < long_s) continue;
         const auto it = compared(known_a, known_b, 0);
         shares.push_back(-it->more() / it->a);
         if (shares.back() > softer_share / 4) explained.push_back(ledger.rows[k + 1].corner);
@@ -64,28 +61,29 @@ void brakes_softly(const Side& a, const Side& b, const Ledger& ledger, std::vect
         loss += std::max(0.0, ledger.rows[k + 1].braking_s) + std::max(0.0, ledger.rows[k + 1].entry_s);
     }
     const bool few = softer.size() < 3 && (softer.size() < 2 || softer.size() < shares.size());
-    if (few || 10 * softer.size() < 7 * shares.size() || middle_of(shares) < middle_share) return;
+    if (few || 10 * softer.size() < 7 * shares.size() || middle_value(shares) < middle_share) return;
     constexpr double least_s = 0.05;
     if (loss < least_s) return;
     std::erase_if(findings, [&](const LapFinding& it) {
-        // A brake that stops less has to begin earlier.
-        if (it.kind == Kind::brakes_early) return true;
-        return it.kind == Kind::brakes_softly && std::count(explained.begin(), explained.end(), it.corner) > 0;
+        if (it.kind != Kind::brakes_softly && it.kind != Kind::brakes_early) return false;
+        std::size_t k = 0;
+        while (k + 2 < ledger.rows.size() && ledger.rows[k + 1].corner != it.corner) ++k;
+        if (it.kind == Kind::brakes_early) return it.size < earlier_for_softness(a, k, middle_value(shares));
+        return std::count(explained.begin(), explained.end(), it.corner) > 0;
     });
     std::size_t seen = 0;
     for (const auto& lap : b.laps) {
         std::size_t here = 0;
         for (const std::size_t k : softer) {
             const auto known_a = a.known(k, [](const Technique& it) { return it.brake_peak_mps2; });
-            const double of_a =
-                std::accumulate(known_a.begin(), known_a.end(), 0.0) / static_cast<double>(known_a.size());
+            const double of_a = mean_value(known_a);
             here += lap[k].brake_peak_mps2.value_or(of_a) < (1 - softer_share) * of_a;
         }
         seen += 2 * here > softer.size();
     }
     findings.push_back(
         {Kind::brakes_softly, 0, 0, size / static_cast<double>(softer.size()) / 9.80665, "g", loss, seen, b.size()});
-}  // namespace
+}
 
 /// Slower at the slowest place of most corners, by a share of the lateral acceleration that is like in all of them or
 /// grows with the speed.
@@ -121,13 +119,13 @@ void carries_less(const Side& a, const Side& b, const Ledger& ledger, std::vecto
     const auto sure = std::count_if(corners.begin(), corners.end(), [](const Corner& it) { return it.sure; });
     std::vector<double> shares;
     for (const Corner& it : corners) shares.push_back(it.less);
-    const double middle = middle_of(shares);
+    const double middle = middle_value(shares);
     if (middle < (singles ? single_share : middle_share) || 2 * static_cast<std::size_t>(sure) < corners.size()) return;
     // At the limit of grip the bend is g·µ/v² + k: less downforce adds the same to 1/v² in every corner, less grip adds
     // a share of it. Which of the two fits better?
     std::vector<double> steps;
     for (const Corner& it : corners) steps.push_back(it.step());
-    const double step = middle_of(steps);
+    const double step = middle_value(steps);
     const auto n = static_cast<double>(corners.size());
     double off_if_downforce = 0, off_if_grip = 0;
     for (const Corner& it : corners) {
@@ -163,7 +161,7 @@ void carries_less(const Side& a, const Side& b, const Ledger& ledger, std::vecto
                 const auto known = a.known(it.k, [](const Technique& of) { return of.brake_peak_mps2; });
                 peaks.insert(peaks.end(), known.begin(), known.end());
             }
-            return !peaks.empty() && found.size * 9.80665 < usual_times * middle * middle_of(peaks);
+            return !peaks.empty() && found.size * 9.80665 < usual_times * middle * middle_value(peaks);
         }
         const auto explains = [&](const Corner& it) { return ledger.rows[it.k + 1].corner == found.corner; };
         const auto at = std::find_if(corners.begin(), corners.end(), explains);
@@ -187,8 +185,7 @@ void carries_less(const Side& a, const Side& b, const Ledger& ledger, std::vecto
     else if (downforce)
         out.causes =
             "The more the faster the corner: possibly less downforce. A driver who is careful where it is fast "
-            "looks "
-            "the same.";
+            "looks the same.";
     else if (grip)
         out.causes =
             "Alike in slow and fast corners: possibly tyres, the grip of the day, or a driver who uses less of it "
@@ -210,10 +207,10 @@ void find_odd_laps(const Side& b, const Ledger& ledger, std::vector<LapFinding>&
     if (b.size() < least_laps) return;
     for (const LedgerRow& row : ledger.rows) {
         if (row.corner == 0) continue;
-        const double middle = middle_of(row.lap_losses_s);
+        const double middle = middle_value(row.lap_losses_s);
         std::vector<double> off;
         for (const double loss : row.lap_losses_s) off.push_back(std::abs(loss - middle));
-        const double usual = 1.4826 * middle_of(off);
+        const double usual = 1.4826 * middle_value(off);
         for (std::size_t k = 0; k < b.size(); ++k) {
             const double more = row.lap_losses_s[k] - middle;
             if (more < std::max(least_s, deviations * usual)) continue;

@@ -16,19 +16,13 @@ namespace {
 using Events = std::vector<std::vector<CornerEvents>>;  // of each lap of a set
 using Place = std::optional<double> CornerEvents::*;
 
-double middle_of(std::vector<double> values) {
-    const auto middle = values.begin() + static_cast<std::ptrdiff_t>(values.size() / 2);
-    std::nth_element(values.begin(), middle, values.end());
-    return *middle;
-}
-
 std::optional<double> middle_of(const Events& events, std::size_t corner, Place place) {
     std::vector<double> known;
     for (const auto& lap : events) {
         if (lap[corner].*place) known.push_back(*(lap[corner].*place));
     }
     if (known.empty()) return std::nullopt;
-    return middle_of(std::move(known));
+    return middle_value(std::move(known));
 }
 
 /// Where a set's driver slows down for a corner: lifts, or brakes.
@@ -77,7 +71,7 @@ std::vector<Marks> marks_of(const Track& track, std::span<const PreparedLap> lap
                 if (!driver.known()) continue;
                 known.push_back(full_from(lap, driver, it.slowest_m, it.end_m).value_or(it.end_m));
             }
-            return known.empty() ? corners[k].end_m : middle_of(std::move(known));
+            return known.empty() ? corners[k].end_m : middle_value(std::move(known));
         };
         it.exit_m = std::clamp(std::max(full(laps_a), full(laps_b)), std::min(it.slowest_m, it.end_m), it.end_m);
         // A corner taken flat has its exit where the road straightens.
@@ -266,6 +260,15 @@ LedgerRow::Verdict verdict_of(double begin_mps, double end_mps, double expected_
 
 }  // namespace
 
+bool could_be_chance(const LedgerRow& row) {
+    return row.likely_s && row.likely_s->contains(0);
+}
+
+bool needs_more_laps(const LedgerRow& row) {
+    constexpr double least_s = 0.03;
+    return row.corner != 0 && could_be_chance(row) && std::abs(row.loss_s) >= least_s;
+}
+
 const char* verdict_name(LedgerRow::Verdict verdict) {
     switch (verdict) {
         case LedgerRow::Verdict::none:
@@ -322,6 +325,7 @@ Result<Ledger> ledger_of(std::span<const PreparedLap> a, std::span<const Prepare
         };
         const auto pulls_a = pulls(cells_a), pulls_b = pulls(cells_b);
         out.pull_s = mean_value(pulls_b) - mean_value(pulls_a);
+        for (const double lost : pulls_b) out.lap_pulls_s.push_back(lost - mean_value(pulls_a));
         out.likely_pull_s = likely_difference(pulls_a, pulls_b);
     }
     for (std::size_t r = 0; r <= marks.size(); ++r) {
@@ -364,7 +368,7 @@ Result<Ledger> ledger_of(std::span<const PreparedLap> a, std::span<const Prepare
                                              column(cells_b, [](const auto& it) { return it.own_s(); }));
         const double middle_a = mean_value(losses_a);
         for (const double loss : losses_b) row.lap_losses_s.push_back(loss - middle_a);
-        if (row.likely_s && row.likely_s->contains(0)) row.laps_needed = laps_needed(losses_a, losses_b);
+        if (could_be_chance(row)) row.laps_needed = laps_needed(losses_a, losses_b);
         for (std::size_t k = 0; k < losses_b.size(); ++k) {
             constexpr double timing_s = 0.005;
             const double noise = std::max(timing_s, std::hypot(gap_error_s(a.front(), b[k], row.range_m.begin),

@@ -46,6 +46,10 @@ struct LedgerRow {
     /// where there is no scatter to tell it by.
     std::size_t laps_needed = 0;
 };
+/// As far as laps tell: the 95 % of its loss hold nothing.
+[[nodiscard]] bool could_be_chance(const LedgerRow& row);
+/// A corner that differs by 0.03 s and could be chance: more laps would have to tell.
+[[nodiscard]] bool needs_more_laps(const LedgerRow& row);
 [[nodiscard]] const char* verdict_name(LedgerRow::Verdict verdict);
 
 /// Where the difference of two laps, or of two sets of laps, lies; the rows add up to it.
@@ -56,6 +60,7 @@ struct Ledger {
     std::vector<LedgerRow> rows;            ///< in the order of the road
     PullCurve pull;                         ///< A's
     std::optional<double> pull_s;           ///< sum of the rows'
+    std::vector<double> lap_pulls_s;        ///< of each lap of B against A's mean
     std::optional<Interval> likely_pull_s;  ///< 95 % of it
     bool inferred = false;                  ///< pedals were told from the acceleration in one of the laps
 };

@@ -1,5 +1,6 @@
 #include "core/analysis/set_difference.h"
 
+#include <algorithm>
 #include <cmath>
 #include <numeric>
 
@@ -19,6 +20,12 @@ double variance(const std::vector<double>& values) {
 
 double mean_value(const std::vector<double>& values) {
     return std::accumulate(values.begin(), values.end(), 0.0) / static_cast<double>(values.size());
+}
+
+double middle_value(std::vector<double> values) {
+    const auto middle = values.begin() + static_cast<std::ptrdiff_t>(values.size() / 2);
+    std::nth_element(values.begin(), middle, values.end());
+    return *middle;
 }
 
 std::optional<Interval> likely_difference(const std::vector<double>& a, const std::vector<double>& b) {

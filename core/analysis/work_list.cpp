@@ -3,17 +3,13 @@
 #include <algorithm>
 #include <cmath>
 #include <cstdio>
-#include <numeric>
+
+#include "core/analysis/set_difference.h"
 
 namespace rendak {
 namespace {
 
 constexpr double alike_s = 0.02;
-
-/// Not chance, as far as laps tell.
-bool is_sure(const LedgerRow& row) {
-    return row.likely_s && !row.likely_s->contains(0);
-}
 
 std::string seconds(double value) {
     char buffer[32];
@@ -45,14 +41,10 @@ std::vector<WorkPlace> work_list(const LapStory& story) {
         place.name = row.name;
         place.range_m = row.range_m;
         place.to_reference_s = row.loss_s;
-        std::vector<double> laps = row.lap_losses_s;
+        const std::vector<double>& laps = row.lap_losses_s;
         if (laps.size() > 1) place.to_best_s = row.loss_s - *std::min_element(laps.begin(), laps.end());
-        if (laps.size() > 2) {
-            const auto middle = laps.begin() + static_cast<std::ptrdiff_t>(laps.size() / 2);
-            std::nth_element(laps.begin(), middle, laps.end());
-            place.to_usual_s = row.loss_s - *middle;
-        }
-        place.sure = is_sure(row) && row.loss_s > 0;
+        if (laps.size() > 2) place.to_usual_s = row.loss_s - middle_value(laps);
+        place.sure = row.likely_s && !could_be_chance(row) && row.loss_s > 0;
         place.laps_needed = place.sure ? 0 : row.laps_needed;
         for (const LapFinding& it : story.lost) {
             if (it.corner == row.corner) place.findings.push_back(it);
@@ -87,8 +79,7 @@ LedgerGroups ledger_groups(const Ledger& ledger) {
     double lost = 0;
     for (std::size_t i = 0; i < ledger.rows.size(); ++i) {
         const LedgerRow& row = ledger.rows[i];
-        const bool chance = row.likely_s && row.likely_s->contains(0);
-        if (std::abs(row.loss_s) < alike_s || chance) {
+        if (std::abs(row.loss_s) < alike_s || could_be_chance(row)) {
             if (row.corner != 0) out.alike.push_back(i);
         } else if (row.loss_s > 0) {
             losing.push_back(i);

@@ -2,31 +2,39 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
+#include <memory>
 #include <tuple>
+
+#include "core/analysis/set_difference.h"
+#include "core/intake/lap_set.h"
 
 namespace rendak {
 namespace {
 
 constexpr double commitment_mps = 140 / 3.6;
 
-/// A figure of one corner, the mean of laps; NaN where none tells.
-struct FigureMean {
-    double value = std::nan("");
-    std::size_t laps = 0;
-};
-FigureMean mean_figure(std::span<const PreparedLap> laps, const CornerFigure& figure, std::size_t corner) {
-    const auto column = static_cast<std::size_t>(&figure - all_corner_figures().data());
-    double sum = 0;
-    FigureMean out;
-    for (const auto& lap : corner_figure_table(laps, corner_peaks(laps))) {
-        const double value = lap[corner][column];
-        if (!std::isfinite(value)) continue;
-        sum += value;
-        ++out.laps;
+/// Figures of all corners of a set of laps.
+class SetFigures {
+  public:
+    explicit SetFigures(std::span<const PreparedLap> laps) : table_(corner_figure_table(laps, corner_peaks(laps))) {}
+    /// Of the laps in which it can be told; NaN where there is none.
+    struct Mean {
+        double value = std::nan("");
+        std::size_t laps = 0;
+    };
+    [[nodiscard]] Mean mean(const CornerFigure& figure, std::size_t corner) const {
+        const auto column = static_cast<std::size_t>(&figure - all_corner_figures().data());
+        std::vector<double> known;
+        for (const auto& lap : table_) {
+            if (std::isfinite(lap[corner][column])) known.push_back(lap[corner][column]);
+        }
+        return known.empty() ? Mean{} : Mean{mean_value(known), known.size()};
     }
-    if (out.laps > 0) out.value = sum / static_cast<double>(out.laps);
-    return out;
-}
+
+  private:
+    CornerFigureTable table_;
+};
 
 std::optional<std::size_t> corner_at(const Track& track, double at_m) {
     for (std::size_t k = 0; k < track.corners.size(); ++k) {
@@ -37,29 +45,13 @@ std::optional<std::size_t> corner_at(const Track& track, double at_m) {
     return std::nullopt;
 }
 
-std::vector<PreparedLap> counting_laps(const RunData& run) {
-    std::vector<PreparedLap> out;
-    for (RunLap& it : complete_laps(run)) {
-        if (it.included) out.push_back(std::move(it.lap));
-    }
-    return out;
-}
-
 /// As far as a reader of the figure could tell.
 bool reaches(double value, const WorkItem& item) {
     const double way = item.target - item.from;
     return way >= 0 ? value >= item.target - 0.05 * way : value <= item.target - 0.05 * way;
 }
 
-}  // namespace
-
-const CornerFigure* find_corner_figure(std::string_view id) {
-    for (const CornerFigure& figure : all_corner_figures()) {
-        if (figure.id == id) return &figure;
-    }
-    return nullptr;
-}
-
+/// The figure of a corner by which a kind of finding is followed from run to run: the corner's time where none says it.
 const CornerFigure& figure_of(LapFinding::Kind kind) {
     const auto id = [&]() -> const char* {
         switch (kind) {
@@ -80,9 +72,8 @@ const CornerFigure& figure_of(LapFinding::Kind kind) {
             case LapFinding::Kind::coasts:
                 return "coasting_s";
             case LapFinding::Kind::throttle_late:
-                return "full_for_good_behind_apex_m";
             case LapFinding::Kind::throttle_hesitates:
-                return "throttle_back";
+                return "full_for_good_behind_apex_m";
             case LapFinding::Kind::pinched:
                 return "tightness";
             default:
@@ -90,6 +81,22 @@ const CornerFigure& figure_of(LapFinding::Kind kind) {
         }
     }();
     return *find_corner_figure(id);
+}
+
+/// A figure says a difference when it has one, and not the wrong way round.
+bool tells(const CornerFigure& figure, double from, double to) {
+    constexpr double least = 1e-3;
+    if (!std::isfinite(from) || !std::isfinite(to) || std::abs(to - from) < least) return false;
+    return figure.better == Better::neither || (to > from) == (figure.better == Better::more);
+}
+
+}  // namespace
+
+const CornerFigure* find_corner_figure(std::string_view id) {
+    for (const CornerFigure& figure : all_corner_figures()) {
+        if (figure.id == id) return &figure;
+    }
+    return nullptr;
 }
 
 Result<WorkItem> work_item_of(const LapFinding& finding, std::span<const PreparedLap> a, std::span<const PreparedLap> b,
@@ -100,16 +107,16 @@ Result<WorkItem> work_item_of(const LapFinding& finding, std::span<const Prepare
     if (at == track.corners.end())
         return fail(ErrorCode::bad_input, "What is the same everywhere is no work item of a corner. Take a corner.");
     const auto k = static_cast<std::size_t>(at - track.corners.begin());
-    const CornerFigure* figure = &figure_of(finding.kind);
-    FigureMean from = mean_figure(b, *figure, k), to = mean_figure(a, *figure, k);
-    if (from.laps == 0 || to.laps == 0) {
-        // Where only one of the two does it there is nothing to aim at: then it is the corner's time.
-        figure = find_corner_figure("time_s");
-        from = mean_figure(b, *figure, k);
-        to = mean_figure(a, *figure, k);
+    const SetFigures of_a(a), of_b(b);
+    // Where the kind's own figure does not show it, the corner's time does, or its exit.
+    const CornerFigure* figure = nullptr;
+    for (const CornerFigure* one :
+         {&figure_of(finding.kind), find_corner_figure("time_s"), find_corner_figure("exit_mps")}) {
+        if (figure == nullptr && tells(*one, of_b.mean(*one, k).value, of_a.mean(*one, k).value)) figure = one;
     }
-    if (from.laps == 0 || to.laps == 0)
-        return fail(ErrorCode::bad_input, at->title() + ": the figure cannot be told in these laps.");
+    if (figure == nullptr)
+        return fail(ErrorCode::bad_input,
+                    at->title() + ": no figure of this corner shows the difference, so there is nothing to aim at.");
     WorkItem out;
     out.track = run_b.track;
     out.run = run_b.id;
@@ -117,10 +124,10 @@ Result<WorkItem> work_item_of(const LapFinding& finding, std::span<const Prepare
     out.car = run_b.car;
     out.at_m = at->apex_m;
     out.figure = figure->id;
-    out.from = from.value;
-    out.target = to.value;
+    out.from = of_b.mean(*figure, k).value;
+    out.target = of_a.mean(*figure, k).value;
     out.note = finding_words(finding, track);
-    const FigureMean slowest = mean_figure(a, *find_corner_figure("slowest_mps"), k);
+    const SetFigures::Mean slowest = of_a.mean(*find_corner_figure("slowest_mps"), k);
     if (slowest.laps > 0 && slowest.value > commitment_mps) {
         const double way = std::abs(out.target - out.from);
         constexpr double step_mps = 2 / 3.6;
@@ -134,7 +141,12 @@ Result<std::vector<WorkProgress>> work_progress(const Library& library, const Jo
     if (!items) return pass_on(items.error());
     const auto runs = library.runs();
     if (!runs) return pass_on(runs.error());
-    std::map<RunId, std::pair<std::shared_ptr<const RunData>, std::vector<PreparedLap>>> opened;
+    /// Null where nothing counts, or the run cannot be opened: the logbook says why.
+    struct Opened {
+        std::shared_ptr<const Track> track;
+        std::unique_ptr<SetFigures> figures;
+    };
+    std::map<RunId, Opened> opened;
     std::vector<WorkProgress> out;
     double done = 0;
     for (const WorkItem& item : *items) {
@@ -160,18 +172,20 @@ Result<std::vector<WorkProgress>> work_progress(const Library& library, const Jo
         double last = item.from;
         for (const RunRow* row : later) {
             if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled.");
-            auto& run = opened[row->id];
-            if (run.first == nullptr) {
-                auto loaded = load_run(library, row->id);
-                // A run that cannot be opened tells nothing; the logbook says why.
-                if (!loaded) continue;
-                run = {*loaded, counting_laps(**loaded)};
+            const auto [known, fresh] = opened.try_emplace(row->id);
+            Opened& run = known->second;
+            if (fresh) {
+                const auto loaded = load_run(library, row->id);
+                const auto laps = loaded ? lap_set({{row->id, LapWish::Which::counting, {}}}, {*loaded}, true)
+                                         : Result<LapSet>(pass_on(loaded.error()));
+                if (loaded) run.track = (*loaded)->track;
+                if (laps) run.figures = std::make_unique<SetFigures>(laps->laps);
             }
-            if (run.first->track == nullptr) continue;
-            const auto k = corner_at(*run.first->track, item.at_m);
+            if (run.track == nullptr) continue;
+            const auto k = corner_at(*run.track, item.at_m);
             if (!k) continue;
-            progress.corner = run.first->track->corners[*k].title();
-            const FigureMean mean = run.second.empty() ? FigureMean{} : mean_figure(run.second, *figure, *k);
+            progress.corner = run.track->corners[*k].title();
+            const SetFigures::Mean mean = run.figures ? run.figures->mean(*figure, *k) : SetFigures::Mean{};
             progress.steps.push_back({row->id, row->name, mean.value, mean.laps});
             if (mean.laps == 0) continue;
             last = mean.value;

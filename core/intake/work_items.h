@@ -1,21 +1,16 @@
 #pragma once
 
-#include <map>
-
 #include "core/analysis/corner_figure.h"
 #include "core/analysis/findings.h"
 #include "core/intake/run_data.h"
 
 namespace rendak {
 
-/// The figure of a corner by which a kind of finding is followed from run to run: the corner's time where no figure
-/// says it.
-[[nodiscard]] const CornerFigure& figure_of(LapFinding::Kind kind);
 [[nodiscard]] const CornerFigure* find_corner_figure(std::string_view id);
 
 /// A finding as something to work on: from B's mean of its figure to A's. In corners of commitment (A is faster than
 /// 140 km/h at the slowest place, or does not slow down) in steps of 2 km/h of speed, or a third of the way. Fails for
-/// what is no corner's, and where the figure cannot be told.
+/// what is no corner's, and where no figure shows the difference.
 [[nodiscard]] Result<WorkItem> work_item_of(const LapFinding& finding, std::span<const PreparedLap> a,
                                             std::span<const PreparedLap> b, const RunRow& run_b);
 

@@ -15,8 +15,6 @@ namespace rendak::app {
 namespace {
 
 constexpr int head_px = 34, line_px = 150, trace_px = 110, row_px = 15, gap_px = 6;
-/// More would be a smear.
-constexpr std::size_t most_drawn = 12;
 
 /// A figure of one corner of each lap; where it cannot be told there is none.
 std::vector<double> known_values(const CornerFigureTable& table, std::size_t corner, std::size_t figure) {
@@ -49,6 +47,11 @@ class Fit {
     Point low_, high_;
     double scale_ = 1;
 };
+
+std::size_t cell_of(const DrawnLap& lap, double distance_m) {
+    const auto cell = static_cast<std::size_t>(std::max(0.0, distance_m) / DrawnLap::step_m);
+    return std::min(cell, lap.line.size() - 1);
+}
 
 /// The middle of a place over laps; empty where most do not have it.
 std::optional<double> middle(const std::vector<std::vector<CornerEvents>>& events, std::size_t corner,
@@ -132,14 +135,8 @@ QString CornerCard::ledger_text() const {
                        .arg(signed_number(row.likely_s->begin, 3), signed_number(row.likely_s->end, 3))
                        .arg(row.seen_on)
                        .arg(told_->b.size());
-        for (const Worth& it : told_->worth) {
-            if (it.corner != corner_) continue;
-            const Shown speed = shown("speed");
-            const double per = speed.factor * 3.6;  // worth is of 1 km/h
-            out += tr(" 1 %1 more is worth %2 s at the slowest place, %3 s at the exit.")
-                       .arg(speed.unit, QString::number(it.slowest_s * per, 'f', 3),
-                            QString::number(it.exit_s * per, 'f', 3));
-        }
+        const QString worth = story_.worth_text(corner_);
+        if (!worth.isEmpty()) out += u' ' + worth + u'.';
         return out;
     }
     return {};
@@ -277,34 +274,34 @@ void CornerCard::paint(QPainter& painter, QSize size) const {
     paint_figures(painter, y + gap_px, size.width());
 }
 
+/// Of the corner, where they are known.
+std::vector<Point> CornerCard::points_of(const DrawnLap& lap) const {
+    std::vector<Point> out;
+    for (std::size_t i = cell_of(lap, range_m_.begin); i <= cell_of(lap, range_m_.end); ++i) {
+        if (std::isfinite(lap.line[i].x) && std::isfinite(lap.line[i].y)) out.push_back(lap.line[i]);
+    }
+    return out;
+}
+
 void CornerCard::paint_line(QPainter& painter, QRect area) const {
     const Theme& t = theme();
     painter.setPen(t.grid);
     painter.setBrush(Qt::NoBrush);
     painter.drawRect(area);
-    constexpr double step_m = 3;
-    const auto line_of = [&](const PreparedLap& lap) {
-        std::vector<Point> out;
-        for (double s = range_m_.begin; s <= range_m_.end; s += step_m) {
-            const Point at = lap.position_at(s);
-            if (std::isfinite(at.x) && std::isfinite(at.y)) out.push_back(at);
-        }
-        return out;
-    };
-    const std::vector<Point> first = line_of(told_->a.front());
+    const std::vector<Point> first = points_of(told_->drawn_a.front());
     if (first.size() < 2) return;
     const Fit fit(first, area.adjusted(14, 12, -14, -26));
     painter.save();
     painter.setClipRect(area.adjusted(1, 1, -1, -1));
     painter.setRenderHint(QPainter::Antialiasing);
     const int slot_b = std::max(1, story_.comparison().active_slot());
-    for (const auto& [laps, slot] : {std::pair{&told_->a, 0}, {&told_->b, slot_b}}) {
+    for (const auto& [laps, slot] : {std::pair{&told_->drawn_a, 0}, {&told_->drawn_b, slot_b}}) {
         QColor tone = t.lap(slot);
         if (laps->size() > 1) tone.setAlphaF(0.5F);
         painter.setPen(QPen(tone, laps->size() > 1 ? 1 : 1.6));
-        for (std::size_t k = 0; k < std::min(most_drawn, laps->size()); ++k) {
+        for (const DrawnLap& lap : *laps) {
             QPainterPath path;
-            for (const Point& it : line_of((*laps)[k]))
+            for (const Point& it : points_of(lap))
                 path.elementCount() == 0 ? path.moveTo(fit.at(it)) : path.lineTo(fit.at(it));
             painter.drawPath(path);
         }
@@ -315,15 +312,15 @@ void CornerCard::paint_line(QPainter& painter, QRect area) const {
     const auto& corners = told_->track().corners;
     while (corner + 1 < corners.size() && corners[corner].number != corner_) ++corner;
     for (const auto& [laps, events, slot, side] :
-         {std::tuple{&told_->a, &told_->events_a, 0, -1}, {&told_->b, &told_->events_b, slot_b, 1}}) {
+         {std::tuple{&told_->drawn_a, &told_->events_a, 0, -1}, {&told_->drawn_b, &told_->events_b, slot_b, 1}}) {
         for (const auto& [place, letter] : {std::pair{&CornerEvents::brake_on_m, tr("b")},
                                             {&CornerEvents::turn_in_m, tr("t")},
                                             {&CornerEvents::slowest_m, tr("s")},
                                             {&CornerEvents::full_throttle_m, tr("f")}}) {
             const auto at = middle(*events, corner, place);
             if (!at || !range_m_.contains(*at)) continue;
-            const QPointF here = fit.at(laps->front().position_at(*at));
-            const QPointF ahead = fit.at(laps->front().position_at(std::min(*at + 4, range_m_.end)));
+            const QPointF here = fit.at(laps->front().line[cell_of(laps->front(), *at)]);
+            const QPointF ahead = fit.at(laps->front().line[cell_of(laps->front(), *at + 2 * DrawnLap::step_m)]);
             QPointF across(-(ahead.y() - here.y()), ahead.x() - here.x());
             const double long_px = std::hypot(across.x(), across.y());
             if (!(long_px > 0)) continue;
@@ -346,24 +343,23 @@ void CornerCard::paint_traces(QPainter& painter, QRect area) const {
     const int slot_b = std::max(1, story_.comparison().active_slot());
     const QRect upper(area.left(), area.top(), area.width(), area.height() * 3 / 5 - 3);
     const QRect lower(area.left(), upper.bottom() + 6, area.width(), area.bottom() - upper.bottom() - 6);
-    const auto draw = [&](QRect box, const QString& label, auto value) {
+    const auto draw = [&](QRect box, const QString& label, std::vector<double> DrawnLap::*values) {
         painter.setPen(t.grid);
         painter.setBrush(Qt::NoBrush);
         painter.drawRect(box);
         std::vector<std::pair<std::vector<QPointF>, QColor>> curves;
         double low = INFINITY, high = -INFINITY;
-        for (const auto& [laps, slot] : {std::pair{&told_->a, 0}, {&told_->b, slot_b}}) {
+        for (const auto& [laps, slot] : {std::pair{&told_->drawn_a, 0}, {&told_->drawn_b, slot_b}}) {
             QColor tone = t.lap(slot);
             if (laps->size() > 1) tone.setAlphaF(0.55F);
-            for (std::size_t k = 0; k < std::min(most_drawn, laps->size()); ++k) {
+            for (const DrawnLap& lap : *laps) {
                 std::vector<QPointF> curve;
-                const double step_m = std::max(1.0, range_m_.length() / 200);
-                for (double s = range_m_.begin; s <= range_m_.end; s += step_m) {
-                    const double v = value((*laps)[k], s);
+                for (std::size_t i = cell_of(lap, range_m_.begin); i <= cell_of(lap, range_m_.end); ++i) {
+                    const double v = (lap.*values)[i];
                     if (!std::isfinite(v)) continue;
                     low = std::min(low, v);
                     high = std::max(high, v);
-                    curve.emplace_back(s, v);
+                    curve.emplace_back(static_cast<double>(i) * DrawnLap::step_m, v);
                 }
                 curves.emplace_back(std::move(curve), tone);
             }
@@ -385,13 +381,12 @@ void CornerCard::paint_traces(QPainter& painter, QRect area) const {
         return Interval{low, high};
     };
     const Shown speed = shown("speed");
-    const Interval speeds = draw(upper, QStringLiteral("%1, %2").arg(speed.label, speed.unit),
-                                 [](const PreparedLap& lap, double s) { return lap.value_at("speed", s); });
+    const Interval speeds = draw(upper, QStringLiteral("%1, %2").arg(speed.label, speed.unit), &DrawnLap::speed_mps);
     if (std::isfinite(speeds.begin)) {
         painter.drawText(upper.adjusted(4, 1, -4, 0), Qt::AlignRight | Qt::AlignTop, speed.text(speeds.end));
         painter.drawText(upper.adjusted(4, 1, -4, -1), Qt::AlignRight | Qt::AlignBottom, speed.text(speeds.begin));
     }
-    draw(lower, shown("throttle").label, [](const PreparedLap& lap, double s) { return lap.value_at("throttle", s); });
+    draw(lower, shown("throttle").label, &DrawnLap::throttle);
 }
 
 void CornerCard::paint_figures(QPainter& painter, int top, int width) const {
@@ -438,7 +433,10 @@ QStringList CornerCard::lines() const {
 
 QString CornerCard::data_text() const {
     if (corner_ == 0) return {};
-    QString out = tr("Figure,Unit,A,B,Difference") + u'\n';
+    const WordUnits names = story_.words(false);
+    QString out =
+        tr("Figure,Unit,%1,%2,Difference").arg(QString::fromStdString(names.a), QString::fromStdString(names.b)) +
+        u'\n';
     for (const FigureLine& line : figures_) {
         QStringList cells;
         for (const QString& cell : {line.label, line.unit, line.a, line.b, line.difference}) cells << csv_cell(cell);

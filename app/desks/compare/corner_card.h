@@ -40,6 +40,7 @@ class CornerCard : public QWidget {
     void read_figures(std::size_t corner);
     void read_sentences();
     void paint(QPainter& painter, QSize size) const;
+    [[nodiscard]] std::vector<Point> points_of(const DrawnLap& lap) const;
     void paint_line(QPainter& painter, QRect area) const;
     void paint_traces(QPainter& painter, QRect area) const;
     void paint_figures(QPainter& painter, int top, int width) const;

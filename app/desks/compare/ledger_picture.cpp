@@ -60,11 +60,9 @@ void LedgerPicture::take_over() {
         add(story.lost, Sentence::Kind::lost);
         add(story.won, Sentence::Kind::won);
         for (const LedgerRow& row : story.ledger.rows) {
-            constexpr double least_s = 0.03;
-            if (!row.likely_s || !row.likely_s->contains(0) || std::abs(row.loss_s) < least_s || row.corner == 0)
-                continue;
+            if (!needs_more_laps(row)) continue;
             const QString needed = row.laps_needed > 0 ? tr("about %1 laps a side would tell").arg(row.laps_needed)
-                                                       : tr("no number of laps in a day would tell");
+                                                       : tr("more than 99 laps a side would be needed to tell");
             sentences_.push_back({Sentence::Kind::unsure,
                                   tr("%1: %2 s, within what laps scatter; %3.")
                                       .arg(QString::fromStdString(row.name), signed_number(row.loss_s, 2), needed),
@@ -178,14 +176,8 @@ QString LedgerPicture::row_text(const LedgerRow& row) const {
                 break;
         }
     }
-    for (const Worth& it : told_->worth) {
-        if (row.corner == 0 || it.corner != row.corner) continue;
-        const Shown speed = shown("speed");
-        const double per = speed.factor * 3.6;  // worth is of 1 km/h
-        out << tr("1 %1 more is worth %2 s at the slowest place, %3 s at the exit")
-                   .arg(speed.unit, QString::number(it.slowest_s * per, 'f', 3),
-                        QString::number(it.exit_s * per, 'f', 3));
-    }
+    const QString worth = story_.worth_text(row.corner);
+    if (!worth.isEmpty()) out << worth;
     if (told_ && ledger()->b_laps > 1)
         out << tr("Seen on %1 of %2 laps. %3").arg(row.seen_on).arg(ledger()->b_laps).arg(range_text(row.likely_s));
     return out.join(u'\n');
@@ -226,7 +218,7 @@ void LedgerPicture::paint_row(QPainter& painter, QRect area, const LedgerRow& ro
     painter.setPen(t.rule);
     painter.drawLine(QPointF(zero, area.top()), QPointF(zero, area.bottom() + 1));
     // What could as well be nothing is written faintly.
-    const bool sure = row.likely_s ? !row.likely_s->contains(0) : std::abs(row.loss_s) >= 0.02;
+    const bool sure = row.likely_s ? !could_be_chance(row) : std::abs(row.loss_s) >= 0.02;
     painter.setFont(body_font(sure));
     painter.setPen(!sure ? t.mute : row.loss_s > 0 ? t.lost : t.won);
     painter.drawText(QRect(right + 2, area.top(), number_px, area.height()), Qt::AlignRight | Qt::AlignVCenter,

@@ -30,7 +30,7 @@ constexpr TakenWords words_of[laps_taken_count] = {
 
 /// The laps that stand for one of the compared.
 Result<std::vector<PreparedLap>> laps_for(const ComparedLaps& laps, const ComparedLap& of, LapsTaken taken,
-                                          const std::filesystem::path& folder) {
+                                          const std::filesystem::path& folder, const JobContext& job) {
     std::vector<LapWish> wishes;
     std::vector<std::shared_ptr<const RunData>> runs{of.run};
     const RunId run = of.run->row.id;
@@ -57,6 +57,7 @@ Result<std::vector<PreparedLap>> laps_for(const ComparedLaps& laps, const Compar
             wishes = std::move(*whole);
             runs.clear();
             for (const LapWish& wish : wishes) {
+                if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled.");
                 auto opened = wish.run == run ? of.run : load_run(**library, wish.run);
                 if (!opened) return pass_on(opened.error());
                 runs.push_back(std::move(*opened));
@@ -69,24 +70,38 @@ Result<std::vector<PreparedLap>> laps_for(const ComparedLaps& laps, const Compar
     return std::move(set->laps);
 }
 
+std::vector<DrawnLap> drawn(const std::vector<PreparedLap>& laps) {
+    constexpr std::size_t most = 12;
+    std::vector<DrawnLap> out(std::min(most, laps.size()));
+    for (std::size_t k = 0; k < out.size(); ++k) {
+        for (double s = 0; s <= laps[k].map.length_m(); s += DrawnLap::step_m) {
+            out[k].line.push_back(laps[k].position_at(s));
+            out[k].speed_mps.push_back(laps[k].value_at("speed", s));
+            out[k].throttle.push_back(laps[k].value_at("throttle", s));
+        }
+    }
+    return out;
+}
+
 Result<std::shared_ptr<const ToldStory>> told_of(const ComparedLaps& laps, std::size_t slot, LapsTaken taken,
                                                  const std::filesystem::path& folder, const JobContext& job) {
     const ComparedLap &a = laps.baseline(), &b = laps.laps[slot];
-    const bool same_day = taken == LapsTaken::day && a.run->row.driver == b.run->row.driver &&
-                          a.run->row.car == b.run->row.car && a.run->row.event == b.run->row.event;
-    if (taken != LapsTaken::these_two && (a.run == b.run || same_day))
-        return fail(ErrorCode::bad_input,
-                    same_day && a.run != b.run
-                        ? "Both laps are of one driver's day, which is one set. Take the laps of the runs instead."
-                        : "Both laps are of one run, whose laps are one set. Pick a lap of another run, or press W for "
-                          "the two laps.");
     auto out = std::make_shared<ToldStory>();
-    auto set_a = laps_for(laps, a, taken, folder);
+    auto set_a = laps_for(laps, a, taken, folder, job);
     if (!set_a) return pass_on(set_a.error());
     job.report(0.2);
-    auto set_b = laps_for(laps, b, taken, folder);
+    auto set_b = laps_for(laps, b, taken, folder, job);
     if (!set_b) return pass_on(set_b.error());
-    if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled.");
+    for (const PreparedLap& lap : *set_a) {
+        const bool in_both =
+            std::any_of(set_b->begin(), set_b->end(), [&](const PreparedLap& it) { return it.ref == lap.ref; });
+        if (!in_both) continue;
+        return fail(ErrorCode::bad_input,
+                    a.run == b.run
+                        ? "Both laps are of one run, whose laps are one set. Pick a lap of another run, or press W for "
+                          "the two laps."
+                        : "Both laps are of one driver's day, which is one set. Take the laps of the runs instead.");
+    }
     job.report(0.4);
     out->a = std::move(*set_a);
     out->b = std::move(*set_b);
@@ -101,9 +116,16 @@ Result<std::shared_ptr<const ToldStory>> told_of(const ComparedLaps& laps, std::
     out->work = work_list(out->story);
     out->figures_a = corner_figure_table(out->a, corner_peaks(out->a));
     out->figures_b = corner_figure_table(out->b, corner_peaks(out->b));
+    // One lap of another driver is no road: who was off is told against the others of the own run.
+    const auto usual = lap_set({{b.run->row.id, LapWish::Which::counting, {}}}, {b.run}, true);
     for (const PreparedLap& lap : out->b) {
-        for (Excursion& it : excursions_of(lap, out->a)) out->excursions.emplace_back(lap.ref, std::move(it));
+        if (!usual) break;
+        std::vector<PreparedLap> others = usual->laps;
+        std::erase_if(others, [&](const PreparedLap& it) { return it.ref == lap.ref; });
+        for (Excursion& it : excursions_of(lap, others)) out->excursions.emplace_back(lap.ref, std::move(it));
     }
+    out->drawn_a = drawn(out->a);
+    out->drawn_b = drawn(out->b);
     for (const PreparedLap& lap : out->a) out->events_a.push_back(corner_events(lap));
     for (const PreparedLap& lap : out->b) out->events_b.push_back(corner_events(lap));
     return out;
@@ -161,7 +183,13 @@ void Story::work_out() {
         return;
     }
     const int slot = std::max(1, comparison_.active_slot());
-    if (of_ == laps && of_slot_ == slot && of_taken_ == taken_) return;
+    const QString units = shown("speed").unit + u' ' + distance_shown().unit;
+    if (of_ == laps && of_slot_ == slot && of_taken_ == taken_) {
+        // The same, in other units.
+        if (units != std::exchange(units_, units)) Q_EMIT changed();
+        return;
+    }
+    units_ = units;
     of_ = laps;
     of_slot_ = slot;
     of_taken_ = taken_;
@@ -203,6 +231,18 @@ WordUnits Story::words(bool reverse) const {
                   length.difference_from_si(1), slot_letter(of_slot_).toStdString(), slot_letter(0).toStdString()};
     if (reverse) std::swap(out.a, out.b);
     return out;
+}
+
+QString Story::worth_text(int corner) const {
+    if (told_ == nullptr || corner == 0) return {};
+    for (const Worth& it : told_->worth) {
+        if (it.corner != corner) continue;
+        const Shown speed = shown("speed");
+        const double per = speed.factor * 3.6;  // worth is of 1 km/h
+        return tr("1 %1 more is worth %2 s at the slowest place, %3 s at the exit")
+            .arg(speed.unit, QString::number(it.slowest_s * per, 'f', 3), QString::number(it.exit_s * per, 'f', 3));
+    }
+    return {};
 }
 
 void Story::show(Interval range_m, double place_m) {

@@ -15,6 +15,13 @@ namespace rendak::app {
 enum class LapsTaken { these_two, counting, near_best, picked, day };
 inline constexpr int laps_taken_count = 5;
 
+/// A lap to be drawn at every few metres of track: who paints reads no channel.
+struct DrawnLap {
+    static constexpr double step_m = 3;
+    std::vector<Point> line;                  ///< in the track's plane; NaN where it is not known
+    std::vector<double> speed_mps, throttle;  ///< NaN where they are not logged
+};
+
 /// What can be said of two sets of laps. Plain and immutable once published.
 struct ToldStory {
     std::vector<PreparedLap> a, b;
@@ -24,7 +31,8 @@ struct ToldStory {
     std::vector<WorkPlace> work;
     CornerFigureTable figures_a, figures_b;  ///< laps × corners × figures
     std::vector<std::vector<CornerEvents>> events_a, events_b;
-    /// Where a lap of B left the way that A's went.
+    std::vector<DrawnLap> drawn_a, drawn_b;  ///< the first of them: more would be a smear
+    /// Where a lap of B left the way that the others of its run went.
     std::vector<std::pair<LapRef, Excursion>> excursions;
     [[nodiscard]] const Track& track() const { return *a.front().track; }
     /// The row of the ledger that a place lies in.
@@ -57,6 +65,8 @@ class Story : public QObject {
     [[nodiscard]] WordUnits words(bool reverse) const;
     [[nodiscard]] Comparison& comparison() { return comparison_; }
     [[nodiscard]] Focus& focus() { return focus_; }
+    /// "1 km/h more is worth 0.064 s at the slowest place, 0.023 s at the exit"; empty where it cannot be told.
+    [[nodiscard]] QString worth_text(int corner) const;
     /// Goes to a stretch of the track.
     void show(Interval range_m, double place_m);
 
@@ -77,6 +87,7 @@ class Story : public QObject {
     LapsTaken of_taken_ = LapsTaken::these_two;  ///< and how
     std::shared_ptr<const ToldStory> told_;
     QString message_;
+    QString units_;  ///< that the told words are in
 };
 
 }  // namespace rendak::app

@@ -101,7 +101,8 @@ void WorkPanel::fill_places() {
     if (told_ != nullptr && told_->work.empty())
         head_->setText(story_.head_text() + u'\n' +
                        tr("There is next to nothing to be found: no corner loses 0.02 s."));
-    if (told_ == nullptr) return enable();
+    fill_items();
+    if (told_ == nullptr) return;
     for (std::size_t i = 0; i < told_->work.size(); ++i) {
         const WorkPlace& place = told_->work[i];
         QString name = place.corner == 0 ? tr("Everywhere: %1").arg(QString::fromStdString(place.name).toLower())
