@@ -365,6 +365,7 @@ void CornerCard::paint_traces(QPainter& painter, QRect area) const {
             }
         }
         painter.save();
+        painter.setClipRect(box);
         painter.setRenderHint(QPainter::Antialiasing);
         for (auto& [curve, tone] : curves) {
             for (QPointF& it : curve)
@@ -409,7 +410,7 @@ void CornerCard::paint_figures(QPainter& painter, int top, int width) const {
     };
     painter.setPen(t.grid);
     painter.drawLine(4, top - 2, width - 4, top - 2);
-    row(top, tr("mean ± scatter of a lap; bold: better"), a, b, tr("%1 − %2 ± 95 %").arg(b, a), nullptr);
+    row(top, tr("± of a lap; bold: better"), a, b, tr("%1 − %2 ± 95 %").arg(b, a), nullptr);
     int y = top + row_px;
     for (const FigureLine& line : figures_) {
         const QString label = line.unit.isEmpty() ? line.label : line.label + QStringLiteral(", ") + line.unit;
