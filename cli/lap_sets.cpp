@@ -45,19 +45,30 @@ class Sets {
 }  // namespace
 
 Result<Sides> sides_of(const std::string& folder, const std::vector<std::string>& a, const std::vector<std::string>& b,
-                       bool mixed) {
+                       bool mixed, const std::vector<std::string>& more) {
     const auto library = open_existing(folder);
     if (!library) return pass_on(library.error());
     Sets sets(**library, mixed);
     auto set_a = sets.of(a);
     if (!set_a) return pass_on(set_a.error());
-    auto set_b = sets.of(b);
-    if (!set_b) return pass_on(set_b.error());
-    const RunRow &row_a = set_a->runs.front()->row, &row_b = set_b->runs.front()->row;
-    if (row_a.track != row_b.track)
+    const RunRow row_a = set_a->runs.front()->row;
+    const auto against_a = [&](const std::vector<std::string>& words) -> Result<LapSet> {
+        auto set = sets.of(words);
+        if (!set) return set;
+        const RunRow& row = set->runs.front()->row;
+        if (row_a.track == row.track) return set;
         return fail(ErrorCode::bad_input,
-                    "A and B were driven on different tracks (" + row_a.track_name + " and " + row_b.track_name + ").");
-    return Sides{std::move(*set_a), std::move(*set_b)};
+                    "A and B were driven on different tracks (" + row_a.track_name + " and " + row.track_name + ").");
+    };
+    auto set_b = against_a(b);
+    if (!set_b) return pass_on(set_b.error());
+    Sides out{std::move(*set_a), std::move(*set_b), {}};
+    for (const std::string& word : more) {
+        auto set = against_a({word});
+        if (!set) return pass_on(set.error());
+        out.more.push_back(std::move(*set));
+    }
+    return out;
 }
 
 Result<LapSet> set_of(const std::string& folder, const std::vector<std::string>& words, bool mixed) {

@@ -5,6 +5,7 @@
 
 #include "cli/lap_sets.h"
 #include "cli/output.h"
+#include "core/analysis/corner_road.h"
 #include "core/analysis/excursion.h"
 #include "core/analysis/findings.h"
 #include "core/analysis/ledger.h"
@@ -62,6 +63,18 @@ Json to_json(const LedgerRow& row, std::size_t of) {
             {"high_s", or_null(high(row.likely_s))}};
 }
 
+Json to_json(const Ledger& ledger, const LapSet& b) {
+    Json out{{"b", laps_of(b)},
+             {"groups", group_words(ledger)},
+             {"total_s", ledger.total_s},
+             {"low_s", or_null(low(ledger.likely_s))},
+             {"high_s", or_null(high(ledger.likely_s))},
+             {"inferred_pedals", ledger.inferred},
+             {"rows", Json::array()}};
+    for (const LedgerRow& row : ledger.rows) out["rows"].push_back(to_json(row, ledger.b_laps));
+    return out;
+}
+
 struct ToldSides {
     Sides sides;
     LapStory story;
@@ -93,23 +106,20 @@ Json to_json(const LapFinding& it, const Track& track, const WordUnits& units) {
 }  // namespace
 
 int print_ledger(const std::string& folder, const std::vector<std::string>& a, const std::vector<std::string>& b,
-                 bool mixed) {
-    const auto both = sides_of(folder, a, b, mixed);
+                 bool mixed, const std::vector<std::string>& more) {
+    const auto both = sides_of(folder, a, b, mixed, more);
     if (!both) return report(both.error());
     const LapSet &set_a = both->a, &set_b = both->b;
     const auto ledger = ledger_of(set_a.laps, set_b.laps);
     if (!ledger) return report(ledger.error());
-    Json out;
+    Json out = to_json(*ledger, set_b);
     out["a"] = laps_of(set_a);
-    out["b"] = laps_of(set_b);
     out["track"] = set_a.runs.front()->row.track_name;
-    out["groups"] = group_words(*ledger);
-    out["total_s"] = ledger->total_s;
-    out["low_s"] = or_null(low(ledger->likely_s));
-    out["high_s"] = or_null(high(ledger->likely_s));
-    out["inferred_pedals"] = ledger->inferred;
-    out["rows"] = Json::array();
-    for (const LedgerRow& row : ledger->rows) out["rows"].push_back(to_json(row, ledger->b_laps));
+    for (const LapSet& set : both->more) {
+        const auto other = ledger_of(set_a.laps, set.laps);
+        if (!other) return report(other.error());
+        out["more"].push_back(to_json(*other, set));
+    }
     if (!ledger->pull.known())
         say("How A gains speed cannot be told, so the straights are not split into carried and pull.");
     return print(out);
@@ -198,8 +208,15 @@ int print_technique(const std::string& folder, const std::vector<std::string>& r
     const Track& track = *set->laps.front().track;
     Json out;
     out["corners"] = Json::array();
-    for (const Corner& corner : track.corners)
-        out["corners"].push_back({{"corner", corner.number}, {"name", corner.title()}, {"laps", Json::array()}});
+    for (const Corner& corner : track.corners) {
+        const CornerRoad road = corner_road(track, corner);
+        out["corners"].push_back(
+            {{"corner", corner.number},
+             {"name", corner.title()},
+             {"banked", road.banked},
+             {"banking_deg", or_null(road.banking_rad ? std::optional(*road.banking_rad * 57.29577951) : std::nullopt)},
+             {"laps", Json::array()}});
+    }
     for (const PreparedLap& lap : set->laps) {
         const auto techniques = technique_of(lap);
         for (std::size_t k = 0; k < techniques.size(); ++k) {
@@ -218,6 +235,7 @@ int print_technique(const std::string& folder, const std::vector<std::string>& r
                  {"brake_peak_at_m", or_null(it.brake_peak_m)},
                  {"brake_rise_s", or_null(it.brake_rise_s)},
                  {"brake_s", it.brake_s},
+                 {"brushed", it.brushed},
                  {"trail_s", it.trail_s},
                  {"turn_in_m", or_null(it.turn_in_m)},
                  {"slowest_kmh", or_null(it.slowest_mps ? std::optional(*it.slowest_mps * 3.6) : std::nullopt)},

@@ -7,7 +7,7 @@ namespace rendak::cli {
 
 /// Where the difference of two sets of laps lies; each side as lap_wish() reads it.
 int print_ledger(const std::string& library, const std::vector<std::string>& a, const std::vector<std::string>& b,
-                 bool mixed);
+                 bool mixed, const std::vector<std::string>& more);
 /// What a km/h more is worth at each corner of a set.
 int print_worth(const std::string& library, const std::vector<std::string>& runs, bool mixed);
 /// What B does otherwise than A, with what it costs.

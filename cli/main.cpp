@@ -198,13 +198,14 @@ int main(int count, char** arguments) {
         command->add_option("--lap", lap, "RUN:LAP")->required();
     }
     gap->add_option("--step", step_m, "Grid in metres");
-    std::vector<std::string> side_a, side_b, of_runs;
+    std::vector<std::string> side_a, side_b, other_sides, of_runs;
     auto* ledgers = app.add_subcommand("ledger", "Where the difference of two laps, or sets of laps, lies; adds up");
     const char* set_help =
         "RUN (all laps that count), RUN:best, RUN:near (within 0.5 % of it), RUN:day (all that count of the driver's "
         "day), or RUN:LAP,LAP";
     ledgers->add_option("--a", side_a, set_help)->required();
     ledgers->add_option("--b", side_b, set_help)->required();
+    ledgers->add_option("--more", other_sides, "Other sets to hold against A, each by itself");
     auto* worths = app.add_subcommand("worth", "What a km/h more is worth at each corner");
     worths->add_option("--run,--runs", of_runs, set_help)->required();
     auto* findings = app.add_subcommand("findings", "What B does otherwise than A, with what it costs");
@@ -391,7 +392,7 @@ int main(int count, char** arguments) {
     if (*gap) return print_gap(library, baseline, lap, step_m);
     if (*where) return print_where(library, baseline, lap);
     if (*gap_changes) return print_gap_changes(library, baseline, lap);
-    if (*ledgers) return print_ledger(library, side_a, side_b, mixed);
+    if (*ledgers) return print_ledger(library, side_a, side_b, mixed, other_sides);
     if (*findings) return print_findings(library, side_a, side_b, mixed);
     if (*work_lists) return print_work_list(library, side_a, side_b, mixed);
     if (*work_adds) return add_work(library, side_a, side_b, mixed, work_corner, work_kind);

@@ -27,8 +27,10 @@ constexpr KindRow kinds[] = {
     {Kind::overslowed, "overslowed", true,
      "Possibly braked for too long. Less grip, another line, or traffic look the same."},
     {Kind::lifts, "lifts", true, "Possibly caution. A car that slides, or traffic looks the same."},
-    {Kind::brakes_needlessly, "brakes_needlessly", true,
-     "Possibly for confidence. A light brush can settle the car; traffic looks the same: ask."},
+    {Kind::brakes_needlessly, "brakes_needlessly", true, "Possibly for confidence. Traffic looks the same: ask."},
+    {Kind::brushes_brake, "brushes_brake", true,
+     "Possibly meant, to settle the car before a long corner: then it is no fault. A doubt about the speed looks the "
+     "same: ask."},
     {Kind::coasts, "coasts", true, "Possibly lifted too early for the brake. Saving fuel or traffic look the same."},
     {Kind::throttle_late, "throttle_late", true,
      "Possibly waiting for the car to turn. A rear that slides, or a later apex looks the same."},
@@ -76,7 +78,8 @@ std::string finding_causes(const LapFinding& it) {
     if (!it.causes.empty()) return it.causes;
     std::string out = row_of(it.kind).causes;
     // One lap shows what was done once.
-    const bool odd = it.kind == Kind::lifts || it.kind == Kind::brakes_needlessly || it.kind == Kind::overslowed;
+    const bool odd = it.kind == Kind::lifts || it.kind == Kind::brakes_needlessly || it.kind == Kind::brushes_brake ||
+                     it.kind == Kind::overslowed;
     if (odd && it.of == 1) out += " It is one lap: ask about traffic first.";
     return out;
 }
@@ -113,6 +116,9 @@ std::string finding_words(const LapFinding& it, const Track& track, const WordUn
             break;
         case Kind::brakes_needlessly:
             what = "brakes (" + number(it.size, 2) + " g) where " + a + " does not";
+            break;
+        case Kind::brushes_brake:
+            what = "brushes the brake (" + number(it.size, 2) + " g) before turning in, where " + a + " does not";
             break;
         case Kind::coasts:
             what = "is on neither pedal " + number(it.size, 2) + " s longer than " + a;

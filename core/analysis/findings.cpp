@@ -67,7 +67,10 @@ class Finder {
             const auto peak = side_b_.known(k, [](const Technique& it) { return it.brake_peak_mps2; });
             double size = 0;
             for (const double value : peak) size += value / static_cast<double>(peak.size()) / 9.80665;
-            add(LapFinding::Kind::brakes_needlessly, row, at.front(), size, "g", corner_s, count_b(brakes));
+            // A brush is told apart from a brake that only slows.
+            const bool brush = side_b_.share(k, [](const Technique& it) { return it.brushed; }) > 0.5;
+            add(brush ? LapFinding::Kind::brushes_brake : LapFinding::Kind::brakes_needlessly, row, at.front(), size,
+                "g", corner_s, count_b(brakes));
         } else if (b_lifts && !a_lifts) {
             const auto least = side_b_.known(k, [](const Technique& it) { return std::optional(it.least_throttle); });
             const auto at = side_b_.known(k, [](const Technique& it) { return it.lift_m; });

@@ -21,6 +21,7 @@ struct LapFinding {
         overslowed,
         lifts,
         brakes_needlessly,
+        brushes_brake,  ///< needlessly too, but lightly and before a long corner: it may be meant
         coasts,
         throttle_late,
         throttle_hesitates,

@@ -16,6 +16,28 @@ double along_at(const Channel* along, double t_s) {
     return sum / 5;
 }
 
+/// Only the brush of a brake: for up to 0.7 s, at less than 40 % of the lap's hardest slowing-down, let go by the place
+/// of turning in, before a corner that lasts two seconds and more. Without a pedal it is not told apart from an engine
+/// that brakes.
+void tell_brushes(const PreparedLap& lap, const Channel* along, std::vector<Technique>& all) {
+    constexpr double most_s = 0.7, most_share = 0.4, least_corner_s = 2, coarse_s = 0.1;
+    std::optional<double> hardest;
+    for (std::size_t k = 0; k < all.size(); ++k) {
+        Technique& it = all[k];
+        const Corner& corner = lap.track->corners[k];
+        if (it.inferred || !it.brake_on_m || !it.brake_off_m || !it.turn_in_m || !it.slowest_mps) continue;
+        const bool is_long = corner.end_m - corner.start_m >= least_corner_s * *it.slowest_mps;
+        if (!is_long || it.brake_s > most_s || !it.brake_peak_mps2 || *it.brake_off_m > *it.turn_in_m + lap.trust_m)
+            continue;
+        if (!hardest) {
+            hardest = 0;
+            for (double t = lap.map.time_s.front(); t < lap.map.time_s.back(); t += coarse_s)
+                hardest = std::fmax(*hardest, -along_at(along, t));
+        }
+        it.brushed = *it.brake_peak_mps2 < most_share * *hardest;
+    }
+}
+
 }  // namespace
 
 std::optional<double> full_from(const PreparedLap& lap, const DriverActivity& driver, double slowest_m, double end_m) {
@@ -163,6 +185,7 @@ std::vector<Technique> technique_of(const PreparedLap& lap) {
             here.full_before_m = *slows - *out.back().full_for_good_m;
         out.push_back(here);
     }
+    tell_brushes(lap, along, out);
     return out;
 }
 

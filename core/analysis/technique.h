@@ -24,9 +24,11 @@ struct Technique {
     std::optional<double> brake_rise_s;     ///< from the braking's begin to 90 % of that
     /// A lift behind the corner's slowest place, before full throttle is held for good.
     std::optional<double> second_lift_m;
-    double least_behind = 1;    ///< share of the travel in it
-    double brake_s = 0;         ///< on the brake
-    double trail_s = 0;         ///< on the brake behind turning in
+    double least_behind = 1;  ///< share of the travel in it
+    double brake_s = 0;       ///< on the brake
+    double trail_s = 0;       ///< on the brake behind turning in
+    /// The brake is only brushed before the car is turned into a long corner: it settles the car, and may be meant.
+    bool brushed = false;
     double coasting_s = 0;      ///< on neither pedal between lifting and touching the throttle
     double least_throttle = 1;  ///< share of the travel in the corner's stretch; 1: never lifted, or not logged
     std::optional<double> lift_to_brake_s;

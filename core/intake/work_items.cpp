@@ -68,6 +68,7 @@ const CornerFigure& figure_of(LapFinding::Kind kind) {
             case LapFinding::Kind::lifts:
                 return "least_throttle";
             case LapFinding::Kind::brakes_needlessly:
+            case LapFinding::Kind::brushes_brake:
                 return "brake_s";
             case LapFinding::Kind::coasts:
                 return "coasting_s";

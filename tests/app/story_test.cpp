@@ -72,6 +72,30 @@ TEST_F(StoryTest, SetsOfLapsStandForTheTwo) {
     settle();
     EXPECT_EQ(beside().story().taken(), LapsTaken::these_two);
     EXPECT_EQ(told()->a.size(), 1U);
+    // Whatever else is in the tray is held against A too: lap by lap here, a third run as a set then.
+    ASSERT_EQ(told()->beside.size(), 2U);
+    const ToldStory::Beside& third = told()->beside[0];
+    EXPECT_EQ(third.slot, 2);
+    EXPECT_NEAR(third.ledger.total_s, laps().laps[2].lap.time_s() - laps().laps[0].lap.time_s(), 1e-9);
+    const QString row = beside().ledger().row_text(beside().ledger().ledger()->rows[5]);
+    EXPECT_TRUE(row.contains(QStringLiteral("C lap 3: ")) && row.contains(QStringLiteral("D lap 4: ")))
+        << row.toStdString();
+    focus().add_lap({{1}, 3});
+    focus().add_lap({{1}, 4});
+    focus().set_active_slot(1);
+    take(LapsTaken::picked);
+    ASSERT_NE(told(), nullptr) << beside().story().message().toStdString();
+    ASSERT_EQ(told()->beside.size(), 1U) << "laps of A's and of B's run are in their sets";
+    EXPECT_EQ(told()->beside[0].ledger.b_laps, 2U);
+    EXPECT_TRUE(told()->beside[0].ledger.likely_s.has_value());
+    const auto& said = beside().ledger().sentences();
+    EXPECT_TRUE(std::any_of(said.begin(), said.end(), [](const LedgerPicture::Sentence& it) {
+        return it.kind == LedgerPicture::Sentence::Kind::others && it.text.startsWith(QStringLiteral("E ")) &&
+               it.text.contains(QStringLiteral("95 %"));
+    }));
+    keep_picture(window_.get(), QStringLiteral("ledger-three-sets"));
+    focus().remove_slot(5);
+    focus().remove_slot(4);
     // One driver's day is one set, and one run is: said, with what to do.
     focus().replace_slot(1, {{2}, 5});
     take(LapsTaken::day);

@@ -25,8 +25,9 @@ struct Drive {
     std::function<double(double)> throttle, brake;         ///< 0 … 1 at a place
     double gain_mps2 = 4, brake_mps2 = 12, drag_mps2 = 1;  ///< of full throttle, full brake, and of neither
     double begin_mps = 50;
-    std::function<double(double)> out_m = [](double) { return 0.0; };  ///< to the outside (right)
-    std::function<double(double)> slip = [](double) { return 0.0; };   ///< of the front left wheel
+    std::function<double(double)> out_m = [](double) { return 0.0; };      ///< to the outside (right)
+    std::function<double(double)> slip = [](double) { return 0.0; };       ///< of the front left wheel
+    std::function<double(double)> jolt_mps2 = [](double) { return 0.0; };  ///< felt, not driven
 };
 
 double between(double s, double from, double to) {
@@ -75,7 +76,7 @@ PreparedLap lap_of(const Drive& drive) {
         const double curvature =
             0.012 * std::pow(std::sin(std::numbers::pi * std::clamp((s - 430) / 140, 0.0, 1.0)), 2);
         speed.floats.push_back(static_cast<float>(v));
-        along.floats.push_back(static_cast<float>(a));
+        along.floats.push_back(static_cast<float>(a + drive.jolt_mps2(s)));
         lateral.floats.push_back(static_cast<float>(v * v * curvature));
         throttle.floats.push_back(static_cast<float>(gas));
         brake.floats.push_back(static_cast<float>(full_pa * stop));
@@ -319,6 +320,32 @@ TEST(FindingOfADifference, LiftsAndNeedlessBrakes) {
     EXPECT_NEAR(brake->size, (0.4 * 12 + 1) / 9.80665, 0.06);
     EXPECT_EQ(of_kind(needless, LapFinding::Kind::lifts), nullptr) << "one thing is said once";
     EXPECT_TRUE(between_laps(lifts, flat).empty()) << "who is quicker has no fault";
+}
+
+TEST(FindingOfADifference, ABrushOfTheBrakeBeforeALongCornerMayBeMeant) {
+    Drive flat = usual();
+    flat.begin_mps = 40;
+    flat.gain_mps2 = 0.4;
+    flat.throttle = [](double) { return 1.0; };
+    flat.brake = [](double) { return 0.0; };
+    flat.jolt_mps2 = [](double s) { return -13 * between(s, 950, 980); };  // as hard as it brakes elsewhere
+    const auto with_brush = [&](double from, double to, double level) {
+        Drive out = flat;
+        out.throttle = [=](double s) { return flat.throttle(s) - between(s, from - 8, to + 4); };
+        out.brake = [=](double s) { return std::max(flat.brake(s), level * between(s, from, to)); };
+        return between_laps(flat, out);
+    };
+    const auto before = with_brush(425, 447, 0.3);
+    const LapFinding* brush = of_kind(before, LapFinding::Kind::brushes_brake);
+    ASSERT_NE(brush, nullptr);
+    EXPECT_NEAR(brush->size, (0.3 * 12 + 1) / 9.80665, 0.06);
+    EXPECT_EQ(of_kind(before, LapFinding::Kind::brakes_needlessly), nullptr) << "one thing is said once";
+    EXPECT_NE(finding_causes(*brush).find("settle"), std::string::npos);
+    for (const auto& [from, to, level] : {std::tuple{425.0, 447.0, 0.8}, {405.0, 447.0, 0.3}, {455.0, 477.0, 0.3}}) {
+        const auto needless = with_brush(from, to, level);
+        EXPECT_NE(of_kind(needless, LapFinding::Kind::brakes_needlessly), nullptr) << from << " " << to << " " << level;
+        EXPECT_EQ(of_kind(needless, LapFinding::Kind::brushes_brake), nullptr) << from << " " << to << " " << level;
+    }
 }
 
 TEST(FindingOfADifference, CoastingAndALateThrottle) {

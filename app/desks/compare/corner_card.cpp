@@ -8,6 +8,7 @@
 #include "app/text/figure_text.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
+#include "core/analysis/corner_road.h"
 #include "core/analysis/section_table.h"
 #include "core/analysis/set_difference.h"
 
@@ -137,6 +138,18 @@ QString CornerCard::ledger_text() const {
                        .arg(told_->b.size());
         const QString worth = story_.worth_text(corner_);
         if (!worth.isEmpty()) out += u' ' + worth + u'.';
+        for (const Corner& it : told_->track().corners) {
+            if (it.number != corner_) continue;
+            const CornerRoad road = corner_road(told_->track(), it);
+            if (road.banked)
+                out += tr(" The road leans by %1° %2 here: its speeds are no measure for other corners.")
+                           .arg(QString::number(std::abs(*road.banking_rad) * 57.29577951, 'f', 1),
+                                *road.banking_rad > 0 ? tr("your way") : tr("away from you"));
+        }
+        for (const ToldStory::Beside& it : told_->beside) {
+            if (const LedgerRow* other = it.row_of(corner_))
+                out += QStringLiteral(" %1: %2 s.").arg(story_.name_of(it), signed_number(other->loss_s, 3));
+        }
         return out;
     }
     return {};

@@ -46,6 +46,11 @@ void LedgerPicture::take_over() {
     sentences_.clear();
     if (told_ != nullptr) {
         const LapStory& story = told_->story;
+        for (const ToldStory::Beside& it : told_->beside) {
+            QString text = tr("%1: %2 s against A").arg(story_.name_of(it), signed_number(it.ledger.total_s, 3));
+            if (it.ledger.likely_s) text += QStringLiteral("; ") + range_text(it.ledger.likely_s);
+            sentences_.push_back({Sentence::Kind::others, text, {}, {}});
+        }
         const QString groups = QString::fromStdString(group_words(story.ledger));
         if (!groups.isEmpty()) sentences_.push_back({Sentence::Kind::groups, groups, {}, {}});
         const auto add = [&](const std::vector<LapFinding>& findings, Sentence::Kind kind) {
@@ -178,6 +183,11 @@ QString LedgerPicture::row_text(const LedgerRow& row) const {
     }
     const QString worth = story_.worth_text(row.corner);
     if (!worth.isEmpty()) out << worth;
+    for (const ToldStory::Beside& it : told_ ? told_->beside : std::vector<ToldStory::Beside>()) {
+        if (const LedgerRow* other = it.row_of(row.corner))
+            out << tr("%1: %2 s %3")
+                       .arg(story_.name_of(it), signed_number(other->loss_s, 3), range_text(other->likely_s));
+    }
     if (told_ && ledger()->b_laps > 1)
         out << tr("Seen on %1 of %2 laps. %3").arg(row.seen_on).arg(ledger()->b_laps).arg(range_text(row.likely_s));
     return out.join(u'\n');
@@ -217,6 +227,18 @@ void LedgerPicture::paint_row(QPainter& painter, QRect area, const LedgerRow& ro
     }
     painter.setPen(t.rule);
     painter.drawLine(QPointF(zero, area.top()), QPointF(zero, area.bottom() + 1));
+    // The other laps or sets: where their bar would end, by their letter.
+    painter.setFont(small_font(true));
+    for (const ToldStory::Beside& it : told_->beside) {
+        const LedgerRow* other = it.row_of(row.corner);
+        if (other == nullptr) continue;
+        const double x = std::clamp(zero + other->loss_s * px_per_s, left + 2.0, right - 2.0);
+        painter.setPen(QPen(t.lap(it.slot), 1.6));
+        painter.drawLine(QPointF(x, area.top() + 3), QPointF(x, area.bottom() - 2));
+        const bool at_end = x > right - 12;
+        painter.drawText(QRectF(at_end ? x - 12 : x + 2, area.top() + 1, 10, area.height() - 2), Qt::AlignCenter,
+                         slot_letter(it.slot));
+    }
     // What could as well be nothing is written faintly.
     const bool sure = row.likely_s ? !could_be_chance(row) : std::abs(row.loss_s) >= 0.02;
     painter.setFont(body_font(sure));
@@ -256,6 +278,9 @@ void LedgerPicture::paint(QPainter& painter, QSize size) const {
                      tr("s, + = lost"));
     double most = 0.05;
     for (const LedgerRow& row : ledger()->rows) most = std::max(most, std::abs(row.loss_s));
+    for (const ToldStory::Beside& it : told_->beside) {
+        for (const LedgerRow& row : it.ledger.rows) most = std::max(most, std::abs(row.loss_s));
+    }
     for (std::size_t i = 0; i < ledger()->rows.size(); ++i) {
         painter.setPen(t.grid);
         painter.drawLine(4, area_of(i).top(), size.width() - 4, area_of(i).top());
@@ -279,7 +304,9 @@ void LedgerPicture::paint_sentences(QPainter& painter) const {
     for (const Sentence& it : sentences_) {
         painter.setPen(t.grid);
         if (it.kind != Sentence::Kind::groups) painter.drawLine(it.area.topLeft(), it.area.topRight());
-        painter.setPen(it.kind == Sentence::Kind::won ? t.won : it.kind == Sentence::Kind::unsure ? t.mute : t.ink);
+        painter.setPen(it.kind == Sentence::Kind::won                                           ? t.won
+                       : it.kind == Sentence::Kind::unsure || it.kind == Sentence::Kind::others ? t.mute
+                                                                                                : t.ink);
         painter.drawText(it.area.adjusted(0, 2, 0, 0), Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap, it.text);
     }
 }
@@ -327,9 +354,12 @@ bool LedgerPicture::event(QEvent* event) {
 
 QString LedgerPicture::data_text() const {
     if (!told_) return {};
-    QString out = tr("Corner,From [m],To [m],Loss [s],In the corner [s],Carried [s],Pull [s],Braking [s],Entry [s],"
-                     "Exit [s],Straight [s],Seen on,Of,Low [s],High [s]") +
-                  u'\n';
+    QString out =
+        tr("Corner,From [m],To [m],Loss [s],In the corner [s],Carried [s],Pull [s],Braking [s],Entry [s],"
+           "Exit [s],Straight [s],Seen on,Of,Low [s],High [s]");
+    for (const ToldStory::Beside& it : told_->beside)
+        out += u',' + csv_cell(story_.name_of(it) + QStringLiteral(" [s]"));
+    out += u'\n';
     const auto number = [](double value) { return QString::number(value, 'f', 4); };
     for (const LedgerRow& row : ledger()->rows) {
         out += QStringList{csv_cell(QString::fromStdString(row.name)),
@@ -347,8 +377,12 @@ QString LedgerPicture::data_text() const {
                            QString::number(ledger()->b_laps),
                            row.likely_s ? number(row.likely_s->begin) : QString(),
                            row.likely_s ? number(row.likely_s->end) : QString()}
-                   .join(u',') +
-               u'\n';
+                   .join(u',');
+        for (const ToldStory::Beside& it : told_->beside) {
+            const LedgerRow* other = it.row_of(row.corner);
+            out += u',' + (other != nullptr ? number(other->loss_s) : QString());
+        }
+        out += u'\n';
     }
     return out;
 }

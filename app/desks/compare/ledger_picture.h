@@ -26,7 +26,7 @@ class LedgerPicture : public QWidget {
     [[nodiscard]] QString finding_text(const LapFinding& finding, bool reverse = false) const;
     /// Sentences below the rows.
     struct Sentence {
-        enum class Kind { groups, lost, won, unsure };
+        enum class Kind { groups, others, lost, won, unsure };
         Kind kind;
         QString text, more;
         QRect area;

@@ -83,6 +83,30 @@ std::vector<DrawnLap> drawn(const std::vector<PreparedLap>& laps) {
     return out;
 }
 
+bool share_a_lap(const std::vector<PreparedLap>& a, const std::vector<PreparedLap>& b) {
+    return std::any_of(a.begin(), a.end(), [&](const PreparedLap& lap) {
+        return std::any_of(b.begin(), b.end(), [&](const PreparedLap& it) { return it.ref == lap.ref; });
+    });
+}
+
+/// The other laps of the tray, or the sets that they stand for; each set once, and none that A's or B's laps are in.
+std::vector<ToldStory::Beside> beside_of(const ComparedLaps& laps, std::size_t slot, LapsTaken taken,
+                                         const std::filesystem::path& folder, const JobContext& job,
+                                         const ToldStory& told) {
+    std::vector<ToldStory::Beside> out;
+    std::vector<std::vector<PreparedLap>> sets{told.a, told.b};
+    for (std::size_t k = 1; k < laps.laps.size() && !job.stopped(); ++k) {
+        if (k == slot) continue;
+        auto set = laps_for(laps, laps.laps[k], taken, folder, job);
+        if (!set || set->empty()) continue;
+        if (std::any_of(sets.begin(), sets.end(), [&](const auto& it) { return share_a_lap(it, *set); })) continue;
+        if (auto ledger = ledger_of(told.a, *set))
+            out.push_back({static_cast<int>(k), laps.laps[k].run->row, set->front().ref, std::move(*ledger)});
+        sets.push_back(std::move(*set));
+    }
+    return out;
+}
+
 Result<std::shared_ptr<const ToldStory>> told_of(const ComparedLaps& laps, std::size_t slot, LapsTaken taken,
                                                  const std::filesystem::path& folder, const JobContext& job) {
     const ComparedLap &a = laps.baseline(), &b = laps.laps[slot];
@@ -92,10 +116,7 @@ Result<std::shared_ptr<const ToldStory>> told_of(const ComparedLaps& laps, std::
     job.report(0.2);
     auto set_b = laps_for(laps, b, taken, folder, job);
     if (!set_b) return pass_on(set_b.error());
-    for (const PreparedLap& lap : *set_a) {
-        const bool in_both =
-            std::any_of(set_b->begin(), set_b->end(), [&](const PreparedLap& it) { return it.ref == lap.ref; });
-        if (!in_both) continue;
+    if (share_a_lap(*set_a, *set_b)) {
         return fail(ErrorCode::bad_input,
                     a.run == b.run
                         ? "Both laps are of one run, whose laps are one set. Pick a lap of another run, or press W for "
@@ -124,6 +145,7 @@ Result<std::shared_ptr<const ToldStory>> told_of(const ComparedLaps& laps, std::
         std::erase_if(others, [&](const PreparedLap& it) { return it.ref == lap.ref; });
         for (Excursion& it : excursions_of(lap, others)) out->excursions.emplace_back(lap.ref, std::move(it));
     }
+    out->beside = beside_of(laps, slot, taken, folder, job, *out);
     out->drawn_a = drawn(out->a);
     out->drawn_b = drawn(out->b);
     for (const PreparedLap& lap : out->a) out->events_a.push_back(corner_events(lap));
@@ -139,6 +161,13 @@ const LedgerRow& ToldStory::row_at(double distance_m) const {
         if (row.corner != 0 && distance_m >= row.range_m.begin && distance_m < row.range_m.end) return row;
     }
     return rows.size() > 1 ? rows[1] : rows.front();
+}
+
+const LedgerRow* ToldStory::Beside::row_of(int corner) const {
+    for (const LedgerRow& row : ledger.rows) {
+        if (row.corner == corner) return &row;
+    }
+    return nullptr;
 }
 
 Story::Story(Focus& focus, Comparison& comparison, Jobs& jobs, QObject* parent)
@@ -216,13 +245,20 @@ void Story::work_out() {
 
 QString Story::head_text() const {
     if (told_ == nullptr) return {};
-    const auto side = [&](int slot, const RunRow& run, const std::vector<PreparedLap>& laps) {
-        const QString letter = slot_letter(slot) + u' ';
-        if (of_taken_ == LapsTaken::these_two) return letter + tr("lap %1").arg(laps.front().ref.lap);
-        const QString of = QString::fromStdString(of_taken_ == LapsTaken::day ? run.driver : run.name);
-        return letter + tr("%1, %2").arg(of, counted(static_cast<qsizetype>(laps.size()), tr("lap"), tr("laps")));
-    };
-    return tr("%1 against %2").arg(side(of_slot_, told_->run_b, told_->b), side(0, told_->run_a, told_->a));
+    return tr("%1 against %2")
+        .arg(side_text(of_slot_, told_->run_b, told_->b.front().ref, told_->b.size()),
+             side_text(0, told_->run_a, told_->a.front().ref, told_->a.size()));
+}
+
+QString Story::side_text(int slot, const RunRow& run, LapRef first, std::size_t laps) const {
+    const QString letter = slot_letter(slot) + u' ';
+    if (of_taken_ == LapsTaken::these_two) return letter + tr("lap %1").arg(first.lap);
+    const QString of = QString::fromStdString(of_taken_ == LapsTaken::day ? run.driver : run.name);
+    return letter + tr("%1, %2").arg(of, counted(static_cast<qsizetype>(laps), tr("lap"), tr("laps")));
+}
+
+QString Story::name_of(const ToldStory::Beside& it) const {
+    return side_text(it.slot, it.run, it.first, it.ledger.b_laps);
 }
 
 WordUnits Story::words(bool reverse) const {

@@ -34,6 +34,15 @@ struct ToldStory {
     std::vector<DrawnLap> drawn_a, drawn_b;  ///< the first of them: more would be a smear
     /// Where a lap of B left the way that the others of its run went.
     std::vector<std::pair<LapRef, Excursion>> excursions;
+    /// What else is in the tray, lap by lap or set by set, against A too.
+    struct Beside {
+        int slot = 0;
+        RunRow run;
+        LapRef first;
+        Ledger ledger;
+        [[nodiscard]] const LedgerRow* row_of(int corner) const;
+    };
+    std::vector<Beside> beside;
     [[nodiscard]] const Track& track() const { return *a.front().track; }
     /// The row of the ledger that a place lies in.
     [[nodiscard]] const LedgerRow& row_at(double distance_m) const;
@@ -61,6 +70,7 @@ class Story : public QObject {
     [[nodiscard]] const QString& message() const { return message_; }
     /// "B Run 3, 5 laps against A Run 2, 8 laps"
     [[nodiscard]] QString head_text() const;
+    [[nodiscard]] QString name_of(const ToldStory::Beside& it) const;
     /// Names and units for finding_words(): `reverse` of what A does.
     [[nodiscard]] WordUnits words(bool reverse) const;
     [[nodiscard]] Comparison& comparison() { return comparison_; }
@@ -76,6 +86,7 @@ class Story : public QObject {
 
   private:
     void work_out();
+    [[nodiscard]] QString side_text(int slot, const RunRow& run, LapRef first, std::size_t laps) const;
 
     Focus& focus_;
     Comparison& comparison_;
