@@ -118,12 +118,14 @@ void RoadPicture::label(double distance_m, double outward, const QString& text, 
         return QRectF(place.x() - width / 2, place.y() - 7, width, 14);
     };
     // Where another label or a piece of road is: further out, or inside.
+    const QRectF page = painter_.worldTransform().inverted().mapRect(QRectF(painter_.viewport()));
     QRectF chosen = box_at(13);  // every corner has its number, even in a crowd
     for (const double away : {13.0, 18.0, 24.0, -14.0, -20.0, 32.0, -28.0, 42.0, -40.0}) {
         const QRectF box = box_at(away);
         const auto hits = [&](const QRectF& other) { return other.intersects(box); };
         const auto on_line = [&](const QPointF& p) { return box.adjusted(-2, -2, 2, 2).contains(p); };
-        if (std::any_of(taken_.begin(), taken_.end(), hits) || std::any_of(road_.begin(), road_.end(), on_line))
+        if (std::any_of(taken_.begin(), taken_.end(), hits) || std::any_of(road_.begin(), road_.end(), on_line) ||
+            !page.contains(box))
             continue;
         chosen = box;
         break;

@@ -40,12 +40,23 @@ Scale ShapeStrip::x_scale() const {
     return {{0, length}, double(TraceCanvas::label_width), double(width() - 6)};
 }
 
-QPoint ShapeStrip::badge(const Corner& corner) const {
-    const double px = x_scale().to_pixel(corner.apex_m);
-    const double shape = shape_of(comparison_.laps().track().curvature_at(corner.apex_m));
+QPoint ShapeStrip::badge(const Corner& of) const {
     const double middle = height() / 2.0;
-    const double y = middle - shape * (middle - 20);
-    return {static_cast<int>(std::lround(px)), static_cast<int>(std::lround(corner.left ? y - 10 : y + 10))};
+    QPoint out, before[2] = {{-1000, 0}, {-1000, 0}};  // of the right-handers and the left-handers
+    for (const Corner& corner : comparison_.laps().track().corners) {
+        const double px = x_scale().to_pixel(corner.apex_m);
+        const double shape = shape_of(comparison_.laps().track().curvature_at(corner.apex_m));
+        const double y = middle - shape * (middle - 20);
+        out = {static_cast<int>(std::lround(px)), static_cast<int>(std::lround(corner.left ? y - 10 : y + 10))};
+        QPoint& last = before[corner.left ? 1 : 0];
+        // In a crowd every other one moves towards the middle.
+        const QPoint apart = out - last;
+        if (std::abs(apart.x()) < 2 * badge_px && std::abs(apart.y()) < 2 * badge_px)
+            out.ry() = last.y() + (corner.left ? 1 : -1) * (2 * badge_px - 2);
+        last = out;
+        if (corner.number == of.number) break;
+    }
+    return out;
 }
 
 void ShapeStrip::paintEvent(QPaintEvent*) {

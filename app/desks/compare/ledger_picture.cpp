@@ -13,7 +13,8 @@
 namespace rendak::app {
 namespace {
 
-constexpr int head_px = 34, words_px = 15, row_px = 19, foot_px = 36, name_px = 62, number_px = 50, seen_px = 38;
+constexpr int head_px = 34, words_px = 15, row_px = 19, foot_px = 36, name_px = 62, long_name_px = 120, number_px = 50,
+              seen_px = 38;
 
 QString range_text(const std::optional<Interval>& likely) {
     return likely
@@ -76,6 +77,12 @@ void LedgerPicture::take_over() {
                                   row.corner,
                                   row.range_m.begin});
         }
+    }
+    names_ = name_px;
+    if (told_ != nullptr) {
+        for (const LedgerRow& row : told_->story.ledger.rows)
+            names_ = std::max(names_, QFontMetrics(body_font()).horizontalAdvance(QString::fromStdString(row.name)));
+        names_ = std::min(names_, long_name_px);
     }
     lay_out();
     update();
@@ -198,9 +205,9 @@ void LedgerPicture::paint_row(QPainter& painter, QRect area, const LedgerRow& ro
     painter.setPen(t.ink);
     painter.setFont(body_font());
     const QString name = row.corner == 0 ? tr("from line") : QString::fromStdString(row.name);
-    painter.drawText(QRect(area.left() + 4, area.top(), name_px, area.height()), Qt::AlignLeft | Qt::AlignVCenter,
-                     painter.fontMetrics().elidedText(name, Qt::ElideRight, name_px));
-    const int left = area.left() + name_px + 6, right = area.right() - number_px - seen_px - 4;
+    painter.drawText(QRect(area.left() + 4, area.top(), names_, area.height()), Qt::AlignLeft | Qt::AlignVCenter,
+                     painter.fontMetrics().elidedText(name, Qt::ElideRight, names_));
+    const int left = area.left() + names_ + 6, right = area.right() - number_px - seen_px - 4;
     const double zero = left + 0.3 * (right - left), px_per_s = 0.68 * (right - left) / most_s;
     // Lost to the right, won to the left: the corner's own first, then what was carried, then the pull.
     double lost = zero, won = zero;

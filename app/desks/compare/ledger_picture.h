@@ -65,7 +65,8 @@ class LedgerPicture : public QWidget {
     Story& story_;
     std::shared_ptr<const ToldStory> told_;
     std::vector<Sentence> sentences_;
-    int head_ = 34;  ///< height above the rows
+    int head_ = 34;   ///< height above the rows
+    int names_ = 62;  ///< width of the corners' names
 };
 
 }  // namespace rendak::app
