@@ -6,6 +6,7 @@
 #include "cli/formula_commands.h"
 #include "cli/ledger_commands.h"
 #include "cli/library_commands.h"
+#include "cli/limit_commands.h"
 #include "cli/track_commands.h"
 #include "cli/work_commands.h"
 #include "core/library/run_fields.h"
@@ -234,7 +235,18 @@ int main(int count, char** arguments) {
     excursions->add_option("--usual", of_runs, "Laps to hold it against; without: those of its run that count");
     auto* wheels = app.add_subcommand("lockups", "Wheels that lock up or spin");
     for (auto* command : {techniques, wheels}) command->add_option("--run,--runs", of_runs, set_help)->required();
-    for (auto* command : {ledgers, worths, findings, work_lists, work_adds, techniques, wheels})
+    std::string limit_car;
+    std::set<int> put_back;
+    std::vector<std::string> usual_runs;
+    auto* limits = app.add_subcommand("limit", "What a car was seen to reach, by speed");
+    limits->add_option("--run,--runs", of_runs, set_help);
+    limits->add_option("--car", limit_car, "All runs of a car, by track, day and tyres");
+    auto* paces = app.add_subcommand("pace", "The lap that the car has already shown it can do, and the grip in use");
+    paces->add_option("--run,--runs", of_runs, set_help)->required();
+    paces->add_option("--usual", usual_runs, "Laps that set the limit; without: the same");
+    for (auto* command : {limits, paces})
+        command->add_option("--put-back", put_back, "Corners that count although they were left out");
+    for (auto* command : {ledgers, worths, findings, work_lists, work_adds, techniques, wheels, limits, paces})
         command->add_flag("--mixed", mixed, "Laps of several drivers or cars in one set");
     auto* plots = app.add_subcommand("plot", "A picture of laps on traces, or their data");
     std::map<std::string, std::string> plot_words;
@@ -393,6 +405,9 @@ int main(int count, char** arguments) {
     if (*where) return print_where(library, baseline, lap);
     if (*gap_changes) return print_gap_changes(library, baseline, lap);
     if (*ledgers) return print_ledger(library, side_a, side_b, mixed, other_sides);
+    if (*limits && of_runs.empty() == limit_car.empty()) return misuse("limit: say either --runs or --car.");
+    if (*limits) return print_limit(library, of_runs, limit_car, put_back, mixed);
+    if (*paces) return print_pace(library, of_runs, usual_runs, put_back, mixed);
     if (*findings) return print_findings(library, side_a, side_b, mixed);
     if (*work_lists) return print_work_list(library, side_a, side_b, mixed);
     if (*work_adds) return add_work(library, side_a, side_b, mixed, work_corner, work_kind);

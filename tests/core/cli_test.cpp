@@ -411,15 +411,50 @@ TEST_F(Cli, TheManualNamesEveryFieldOfAnExplanation) {
             for (const json& inside : value) collect(inside);
         }
     };
-    for (const char* words :
-         {"ledger --a 2 --b 3", "findings --a 2 --b 3", "technique --run 2:best", "worth --run 2:best",
-          "lockups --run 3:3,5", "worklist --a 2 --b 3", "excursions --lap 3:5"})
+    for (const char* words : {"ledger --a 2 --b 3", "findings --a 2 --b 3", "technique --run 2:best",
+                              "worth --run 2:best", "limit --runs 2", "pace --runs 2:best --usual 2",
+                              "lockups --run 3:3,5", "worklist --a 2 --b 3", "excursions --lap 3:5"})
         collect(run(demo + words).value());
     // What every answer carries, and the names of the laps.
     for (const char* usual : {"run", "lap", "laps", "time_s", "track", "corners", "name"}) keys.erase(usual);
     EXPECT_GT(keys.size(), 40U);
     for (const std::string& key : keys)
         EXPECT_NE(manual.find("`" + key), std::string::npos) << key << " is not in docs/commands.md";
+}
+
+TEST_F(Cli, LimitAndPace) {
+    const std::string demo = "--library " + weekend().string() + " ";
+    const json limit = run(demo + "limit --runs 2").value()["limits"][0];
+    EXPECT_EQ(limit["laps"], 8);
+    EXPECT_NEAR(limit["lateral"]["at_rest_g"].get<double>(), 1.4, 0.06);
+    EXPECT_EQ(limit["corners"][2]["left_out"], "banked");
+    // Only speeds that were seen are told; nothing was calculated.
+    for (const json& row : limit["by_speed"]) {
+        EXPECT_EQ(row["lateral_g"].is_null(), row["kmh"] < 60 || row["kmh"] > 160) << row;
+        EXPECT_TRUE(row["calculated_lateral_g"].is_null());
+    }
+    const json back = run(demo + "limit --runs 2 --put-back 3").value()["limits"][0];
+    EXPECT_TRUE(back["corners"][2]["left_out"].is_null());
+    const json all = run(demo + "limit --car \"Club prototype 27\"").value();
+    EXPECT_GE(all["limits"].size(), 5U);
+    EXPECT_EQ(run(demo + "limit").code, 2);
+    EXPECT_EQ(run(demo + "limit --car 2 --runs 2").code, 2);
+    EXPECT_NE(run(demo + "limit --car 99").err.find("No run of a car 99"), std::string::npos);
+    // Who lifts in Turn 6 leaves time there that the car has shown.
+    const json pace = run(demo + "pace --runs 3:best --usual 2").value()["laps"][0];
+    EXPECT_LT(pace["pace_s"].get<double>(), pace["time_s"].get<double>() - 1);
+    double unused = 0;
+    std::string most;
+    double largest = 0;
+    for (const json& row : pace["corners"]) {
+        unused += row["unused_s"].get<double>();
+        if (row["unused_s"] <= largest) continue;
+        largest = row["unused_s"];
+        most = row["name"];
+    }
+    EXPECT_NEAR(unused, pace["time_s"].get<double>() - pace["pace_s"].get<double>(), 1e-6);
+    EXPECT_EQ(most, "Turn 5");
+    EXPECT_EQ(run(demo + "pace --runs 14").value()["laps"].size(), 1U) << "up a hill too";
 }
 
 TEST_F(Cli, AHillClimbHasALedgerToo) {

@@ -3,6 +3,8 @@
 #include <cmath>
 
 #include "core/intake/place_run.h"
+#include "core/intake/run_recording.h"
+#include "core/intake/sign_check.h"
 #include "core/laps/cut.h"
 #include "core/laps/slow_error.h"
 #include "core/track/learn.h"
@@ -84,6 +86,7 @@ MadeRun MadeWorld::run(const demo::RunPlan& plan, bool pocket) const {
     out.drive = demo::drive_run(circuit_, plan.car, plan);
     auto recording = std::make_shared<Recording>(recorded(plan, out.drive, pocket));
     auto path = std::make_shared<const Path>(got(driven_path(*recording, track_.get())));
+    *recording = with_flipped(*recording, opposite_signs(*recording, *path));
     for (const Lap& lap : laps_on(*recording, *path, *track_)) {
         if (lap.kind != LapKind::flying) continue;
         PreparedLap ready;
