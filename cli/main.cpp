@@ -7,6 +7,7 @@
 #include "cli/ledger_commands.h"
 #include "cli/library_commands.h"
 #include "cli/limit_commands.h"
+#include "cli/line_commands.h"
 #include "cli/track_commands.h"
 #include "cli/work_commands.h"
 #include "core/library/run_fields.h"
@@ -244,9 +245,13 @@ int main(int count, char** arguments) {
     auto* paces = app.add_subcommand("pace", "The lap that the car has already shown it can do, and the grip in use");
     paces->add_option("--run,--runs", of_runs, set_help)->required();
     paces->add_option("--usual", usual_runs, "Laps that set the limit; without: the same");
+    std::vector<std::string> other_laps;
+    auto* lines = app.add_subcommand("line", "How the road is used: apexes, entries and exits against its edges");
+    lines->add_option("--run,--runs", of_runs, set_help)->required();
+    lines->add_option("--against", other_laps, "Other laps to hold them against");
     for (auto* command : {limits, paces})
         command->add_option("--put-back", put_back, "Corners that count although they were left out");
-    for (auto* command : {ledgers, worths, findings, work_lists, work_adds, techniques, wheels, limits, paces})
+    for (auto* command : {ledgers, worths, findings, work_lists, work_adds, techniques, wheels, limits, paces, lines})
         command->add_flag("--mixed", mixed, "Laps of several drivers or cars in one set");
     auto* plots = app.add_subcommand("plot", "A picture of laps on traces, or their data");
     std::map<std::string, std::string> plot_words;
@@ -407,6 +412,7 @@ int main(int count, char** arguments) {
     if (*ledgers) return print_ledger(library, side_a, side_b, mixed, other_sides);
     if (*limits && of_runs.empty() == limit_car.empty()) return misuse("limit: say either --runs or --car.");
     if (*limits) return print_limit(library, of_runs, limit_car, put_back, mixed);
+    if (*lines) return print_line(library, of_runs, other_laps, mixed);
     if (*paces) return print_pace(library, of_runs, usual_runs, put_back, mixed);
     if (*findings) return print_findings(library, side_a, side_b, mixed);
     if (*work_lists) return print_work_list(library, side_a, side_b, mixed);

@@ -15,6 +15,10 @@ double or_nan(const std::optional<double>& value) {
     return value.value_or(std::nan(""));
 }
 
+double gap(const std::optional<AcrossRoad>& it) {
+    return it ? or_nan(it->gap_m) : std::nan("");
+}
+
 constexpr CornerFigure figures[] = {
     {"peak_mps2", "Peak g", "Highest lateral g, mean of 0.2 s", "lateral_acceleration", "", 2, Better::more,
      [](const InCorner& it) { return it.peak.peak_mps2; }},
@@ -101,6 +105,14 @@ constexpr CornerFigure figures[] = {
      [](const InCorner& it) {
          return it.technique.gears.at_slowest ? static_cast<double>(*it.technique.gears.at_slowest) : std::nan("");
      }},
+    {"entry_gap_m", "Left before", "Metres of road between the car and the outer edge, furthest out before the apex",
+     "", "m", 1, Better::less, [](const InCorner& it) { return gap(it.line.entry); }},
+    {"apex_gap_m", "Off the apex", "Metres of road between the car and the inner edge where it is nearest", "", "m", 1,
+     Better::less, [](const InCorner& it) { return gap(it.line.apex); }},
+    {"apex_late_m", "Apex late", "Metres behind the corner's apex at which the car is nearest to the inner edge", "",
+     "m", 0, Better::neither, [](const InCorner& it) { return or_nan(it.line.late_m); }},
+    {"exit_gap_m", "Left behind", "Metres of road between the car and the outer edge, furthest out behind the apex", "",
+     "m", 1, Better::less, [](const InCorner& it) { return gap(it.line.exit); }},
 };
 
 }  // namespace
@@ -115,9 +127,11 @@ CornerFigureTable corner_figure_table(std::span<const PreparedLap> laps, const C
     parallel_for(laps.size(), laps_a_thread, [&](std::size_t l) {
         const auto events = corner_events(laps[l]);
         const auto techniques = technique_of(laps[l]);
+        const DrivenLine line = driven_line(laps[l], techniques);
         auto& lap = out[l];
         for (std::size_t c = 0; c < peaks.corners.size(); ++c) {
-            const InCorner it{laps[l], peaks.corners[c].corner, peaks.laps[l][c], events[c], techniques[c]};
+            const InCorner it{laps[l],   peaks.corners[c].corner, peaks.laps[l][c],
+                              events[c], techniques[c],           line.corners[c]};
             auto& corner = lap.emplace_back();
             for (const CornerFigure& figure : figures) corner.push_back(figure.of(it));
         }

@@ -4,6 +4,7 @@
 
 #include "core/analysis/corner_events.h"
 #include "core/analysis/corner_peaks.h"
+#include "core/analysis/driven_line.h"
 #include "core/analysis/technique.h"
 
 namespace rendak {
@@ -15,6 +16,7 @@ struct InCorner {
     const CornerPeak& peak;
     const CornerEvents& events;
     const Technique& technique;
+    const CornerLine& line;
 };
 
 enum class Better { more, less, neither };

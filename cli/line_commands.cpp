@@ -1,0 +1,97 @@
+#include "cli/line_commands.h"
+
+#include <cmath>
+#include <nlohmann/json.hpp>
+
+#include "cli/lap_sets.h"
+#include "cli/output.h"
+#include "core/analysis/driven_line.h"
+
+namespace rendak::cli {
+namespace {
+
+Json number(double value) {
+    return std::isfinite(value) ? Json(value) : Json(nullptr);
+}
+
+Json gap_json(const std::optional<AcrossRoad>& it) {
+    return it && it->gap_m ? Json(*it->gap_m) : Json(nullptr);
+}
+
+Json place_json(const std::optional<AcrossRoad>& it) {
+    return it ? Json(it->at_m) : Json(nullptr);
+}
+
+/// With the car's own width where its sheet has one.
+std::vector<DrivenLine> lines_of(const LapSet& set) {
+    std::vector<DrivenLine> out;
+    const auto& sheet = set.runs.front()->formulas->inputs().constants.values;
+    const auto width = sheet.find("width");
+    for (const PreparedLap& lap : set.laps)
+        out.push_back(width == sheet.end() ? driven_line(lap) : driven_line(lap, width->second.value));
+    return out;
+}
+
+const char* source_name(Edges::Source source) {
+    return source == Edges::Source::driven ? "driven" : source == Edges::Source::spread ? "spread" : "none";
+}
+
+}  // namespace
+
+int print_line(const std::string& folder, const std::vector<std::string>& runs, const std::vector<std::string>& against,
+               bool mixed) {
+    const auto set = set_of(folder, runs, mixed);
+    if (!set) return report(set.error());
+    const Track& track = *set->laps.front().track;
+    const auto lines = lines_of(*set);
+    std::vector<DrivenLine> others;
+    if (!against.empty()) {
+        const auto other = set_of(folder, against, mixed);
+        if (!other) return report(other.error());
+        if (other->runs.front()->row.track != set->runs.front()->row.track)
+            return report({ErrorCode::bad_input, "The laps to hold it against were driven on another track.", {}});
+        others = lines_of(*other);
+    }
+    const auto means = line_means(lines, others);
+    Json out{{"edges", source_name(lines.front().source)},
+             {"error_m", lines.front().error_m},
+             {"text", line_words(means, lines.front(), track)},
+             {"corners", Json::array()}};
+    for (std::size_t c = 0; c < means.size(); ++c) {
+        const LineMean& it = means[c];
+        Json corner{{"corner", it.corner},
+                    {"name", track.corners[c].title()},
+                    {"turn_in_gap_m", number(it.turn_in_gap_m)},
+                    {"entry_gap_m", number(it.entry_gap_m)},
+                    {"apex_gap_m", number(it.apex_gap_m)},
+                    {"late_m", number(it.late_m)},
+                    {"exit_gap_m", number(it.exit_gap_m)},
+                    {"missed_m", it.missed_m ? Json(*it.missed_m) : Json(nullptr)},
+                    {"told", it.told},
+                    {"misses", it.misses},
+                    {"of", it.laps},
+                    {"entry_further_out_m", number(it.entry_out_m)},
+                    {"apex_further_out_m", number(it.apex_out_m)},
+                    {"exit_further_out_m", number(it.exit_out_m)},
+                    {"text", line_words(it, lines.front(), track)},
+                    {"laps", Json::array()}};
+        for (std::size_t k = 0; k < lines.size(); ++k) {
+            const CornerLine& line = lines[k].corners[c];
+            corner["laps"].push_back({{"run", set->laps[k].ref.run.value},
+                                      {"lap", set->laps[k].ref.lap},
+                                      {"turn_in_at_m", place_json(line.turn_in)},
+                                      {"turn_in_gap_m", gap_json(line.turn_in)},
+                                      {"entry_gap_m", gap_json(line.entry)},
+                                      {"entry_at_m", place_json(line.entry)},
+                                      {"apex_gap_m", gap_json(line.apex)},
+                                      {"apex_at_m", place_json(line.apex)},
+                                      {"exit_gap_m", gap_json(line.exit)},
+                                      {"exit_at_m", place_json(line.exit)},
+                                      {"tightness", line.tightness ? Json(*line.tightness) : Json(nullptr)}});
+        }
+        out["corners"].push_back(std::move(corner));
+    }
+    return print(out);
+}
+
+}  // namespace rendak::cli
