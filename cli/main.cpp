@@ -4,6 +4,7 @@
 #include "cli/collect_commands.h"
 #include "cli/commands.h"
 #include "cli/formula_commands.h"
+#include "cli/guide_commands.h"
 #include "cli/ledger_commands.h"
 #include "cli/library_commands.h"
 #include "cli/limit_commands.h"
@@ -245,6 +246,12 @@ int main(int count, char** arguments) {
     auto* paces = app.add_subcommand("pace", "The lap that the car has already shown it can do, and the grip in use");
     paces->add_option("--run,--runs", of_runs, set_help)->required();
     paces->add_option("--usual", usual_runs, "Laps that set the limit; without: the same");
+    std::string guide_track, guide_format = "json";
+    std::int64_t guide_run = 0;
+    auto* guides = app.add_subcommand("guide", "A track corner by corner, from one lap alone");
+    guides->add_option("--track", guide_track, "Name of the track; the newest run on it is taken");
+    guides->add_option("--run", guide_run, "Take the best lap of this run");
+    guides->add_option("--format", guide_format, "json or text")->check(CLI::IsMember({"json", "text"}));
     std::vector<std::string> other_laps;
     auto* lines = app.add_subcommand("line", "How the road is used: apexes, entries and exits against its edges");
     lines->add_option("--run,--runs", of_runs, set_help)->required();
@@ -412,6 +419,8 @@ int main(int count, char** arguments) {
     if (*ledgers) return print_ledger(library, side_a, side_b, mixed, other_sides);
     if (*limits && of_runs.empty() == limit_car.empty()) return misuse("limit: say either --runs or --car.");
     if (*limits) return print_limit(library, of_runs, limit_car, put_back, mixed);
+    if (*guides && guide_track.empty() && guide_run == 0) return misuse("guide: say --track or --run.");
+    if (*guides) return print_guide(library, guide_track, guide_run, guide_format);
     if (*lines) return print_line(library, of_runs, other_laps, mixed);
     if (*paces) return print_pace(library, of_runs, usual_runs, put_back, mixed);
     if (*findings) return print_findings(library, side_a, side_b, mixed);

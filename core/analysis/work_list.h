@@ -8,6 +8,9 @@
 
 namespace rendak {
 
+/// Corners that are driven faster take courage: more speed is asked for in small steps.
+inline constexpr double commitment_mps = 140 / 3.6;
+
 /// A corner, or what is the same in most of them, with the seconds that could be found there.
 struct WorkPlace {
     int corner = 0;  ///< 0: everywhere

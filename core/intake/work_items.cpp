@@ -7,12 +7,11 @@
 #include <tuple>
 
 #include "core/analysis/set_difference.h"
+#include "core/analysis/work_list.h"
 #include "core/intake/lap_set.h"
 
 namespace rendak {
 namespace {
-
-constexpr double commitment_mps = 140 / 3.6;
 
 /// Figures of all corners of a set of laps.
 class SetFigures {

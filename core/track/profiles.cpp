@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <numbers>
 
 #include "core/base/median.h"
 #include "core/base/text.h"
@@ -75,8 +76,9 @@ std::vector<double> smoothed(const Track& track, const std::vector<double>& valu
     return out;
 }
 
-/// Median over the laps and the standard deviation of that median's mean, smoothed alike.
-Profile combined(const Track& track, const std::vector<std::vector<double>>& laps, double sigma_m) {
+/// Median over the laps and the standard deviation of that median's mean, smoothed alike; where fewer than that share
+/// of the laps says something, nothing is told.
+Profile combined(const Track& track, const std::vector<std::vector<double>>& laps, double sigma_m, double least_share) {
     Profile profile;
     std::vector<double> middle(track.line.size(), nothing), spread(track.line.size(), nothing);
     double own_scatter = 0;
@@ -95,7 +97,7 @@ Profile combined(const Track& track, const std::vector<std::vector<double>>& lap
         for (const auto& lap : laps) {
             if (std::isfinite(lap[i])) here.push_back(lap[i]);
         }
-        if (here.empty()) continue;
+        if (here.empty() || static_cast<double>(here.size()) < least_share * static_cast<double>(laps.size())) continue;
         middle[i] = median_of(here);
         double squares = 0;
         for (const double value : here) squares += (value - middle[i]) * (value - middle[i]);
@@ -132,7 +134,7 @@ Profile height_profile(const Track& track, std::span<const std::vector<RoadSampl
         if (!std::isfinite(shift)) continue;
         for (double& z : heights[k]) z -= shift;
     }
-    Profile profile = combined(track, heights, smooth_m);
+    Profile profile = combined(track, heights, smooth_m, 0);
     if (std::any_of(profile.value.begin(), profile.value.end(), [](double z) { return !std::isfinite(z); })) {
         bridge(track, profile.value, 1e6);
         bridge(track, profile.sd, 1e6);
@@ -151,7 +153,7 @@ Profile banking_profile(const Track& track, std::span<const std::vector<Cornerin
     }
     if (shares.size() < 50) return {};
     const double share = std::clamp(median_of(shares), 0.85, 1.15);
-    std::vector<std::vector<double>> angles;
+    std::vector<std::vector<double>> angles, speeds;  // speeds squared
     for (const auto& lap : laps) {
         angles.push_back(on_points(track, lap, [&](const CorneringSample& s) {
             if (std::abs(s.by_curve_mps2) < cornering_mps2) return nothing;
@@ -159,8 +161,37 @@ Profile banking_profile(const Track& track, std::span<const std::vector<Cornerin
             return -std::asin(std::clamp((s.by_curve_mps2 - s.felt_mps2 / share) / g, -0.5, 0.5));
         }));
         bridge(track, angles.back(), 12);
+        speeds.push_back(on_points(track, lap, [&](const CorneringSample& s) {
+            const double curvature = std::abs(track.curvature_at(s.distance_m));
+            return curvature > 1e-4 ? std::abs(s.by_curve_mps2) / curvature : nothing;
+        }));
     }
-    return combined(track, angles, smooth_m);
+    Profile profile = combined(track, angles, smooth_m, 0.5);
+    // A path does not follow a curve that is taken up or let go within some metres, which looks like a lean; and the
+    // share that was fitted out is one for all corners.
+    constexpr double path_m = 5, apart_m = 10, share_rad = 0.4 * std::numbers::pi / 180;
+    for (std::size_t i = 0; i < profile.sd.size(); ++i) {
+        if (!std::isfinite(profile.sd[i])) continue;
+        double squares = 0, count = 0;
+        for (const auto& lap : speeds) {
+            if (!std::isfinite(lap[i])) continue;
+            squares += lap[i];
+            ++count;
+        }
+        const double s = static_cast<double>(i) * track.step_m();
+        // Over what lies about it: a track's curvature has a noise of its own.
+        double bending2 = 0, places = 0;
+        for (double by = -2 * apart_m; by <= 2 * apart_m; by += apart_m / 2) {
+            const double change = track.curvature_at(s + by - apart_m) - 2 * track.curvature_at(s + by) +
+                                  track.curvature_at(s + by + apart_m);
+            bending2 += change * change / std::pow(apart_m, 4);
+            ++places;
+        }
+        const double bending = std::sqrt(bending2 / places);
+        const double missed_mps2 = 0.5 * path_m * path_m * bending * (count > 0 ? squares / count : 0);
+        profile.sd[i] = std::hypot(profile.sd[i], share_rad, missed_mps2 / g);
+    }
+    return profile;
 }
 
 namespace {

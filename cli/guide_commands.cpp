@@ -1,0 +1,122 @@
+#include "cli/guide_commands.h"
+
+#include <cmath>
+#include <cstdio>
+#include <nlohmann/json.hpp>
+#include <numbers>
+
+#include "cli/output.h"
+#include "core/analysis/track_guide.h"
+#include "core/intake/lap_set.h"
+
+namespace rendak::cli {
+namespace {
+
+constexpr double degrees = 180 / std::numbers::pi;
+
+Json maybe(const std::optional<double>& value, double factor = 1) {
+    return value && std::isfinite(*value) ? Json(*value * factor) : Json(nullptr);
+}
+
+Json to_json(const std::optional<Lean>& it) {
+    if (!it) return nullptr;
+    return {{"deg", it->rad * degrees}, {"sd_deg", it->sd_rad * degrees}, {"told", it->told()}};
+}
+
+const char* shape_name(GuideCorner::Shape shape) {
+    return shape == GuideCorner::Shape::opens ? "opens" : shape == GuideCorner::Shape::closes ? "closes" : "even";
+}
+
+Json to_json(const GuideCorner& it, const Track& track) {
+    return {{"corner", it.corner.number},
+            {"name", it.corner.title()},
+            {"kind", guide_kind(it)},
+            {"left", it.corner.left},
+            {"flat", it.flat},
+            {"angle_deg", it.corner.angle_deg},
+            {"radius_m", it.corner.radius_m},
+            {"length_m", it.corner.end_m - it.corner.start_m},
+            {"shape", shape_name(it.shape)},
+            {"from_m", it.range_m.begin},
+            {"to_m", it.range_m.end},
+            {"brake_on_m", maybe(it.events.brake_on_m)},
+            {"brake_kmh", maybe(it.brake_mps, 3.6)},
+            {"brake_gear", it.brake_gear ? Json(*it.brake_gear) : Json(nullptr)},
+            {"turn_in_m", maybe(it.events.turn_in_m)},
+            {"slowest_m", maybe(it.events.slowest_m)},
+            {"slowest_kmh", maybe(it.slowest_mps, 3.6)},
+            {"gear", it.gear ? Json(*it.gear) : Json(nullptr)},
+            {"full_throttle_m", maybe(it.events.full_throttle_m)},
+            {"before_m", it.before_m},
+            {"after_m", it.after_m},
+            {"next", it.next > 0 ? Json(it.next) : Json(nullptr)},
+            {"full_m", it.full_m},
+            {"climbs_in_m", maybe(it.climbs_in_m)},
+            {"climbs_out_m", maybe(it.climbs_out_m)},
+            {"lean_in", to_json(it.lean_in)},
+            {"lean_middle", to_json(it.lean_middle)},
+            {"lean_out", to_json(it.lean_out)},
+            {"crest_m", maybe(it.crest_m)},
+            {"crest_share", it.crest_m ? Json(it.crest_share) : Json(nullptr)},
+            {"slowest_s_per_kmh", maybe(it.slowest_s)},
+            {"exit_s_per_kmh", maybe(it.exit_s)},
+            {"matters", guide_matters(it, track)},
+            {"of_commitment", it.of_commitment},
+            {"after", guide_after(it, track)},
+            {"warnings", guide_warnings(it, track)},
+            {"text", guide_words(it, track)}};
+}
+
+/// The run that is asked for, or the newest one of the track with a lap that counts.
+Result<LapSet> best_lap(Library& library, const std::string& track, std::int64_t run) {
+    const auto of = [&](RunId id) -> Result<LapSet> {
+        const auto loaded = load_checked(library, id);
+        if (!loaded) return pass_on(loaded.error());
+        return lap_set({{id, LapWish::Which::best, {}}}, {*loaded}, false);
+    };
+    if (run > 0) {
+        auto set = of({run});
+        if (set && !track.empty() && set->runs.front()->row.track_name != track)
+            return fail(ErrorCode::bad_input, "Run " + std::to_string(run) + " was driven on " +
+                                                  set->runs.front()->row.track_name + ", not on " + track + ".");
+        return set;
+    }
+    const auto runs = library.runs();
+    if (!runs) return pass_on(runs.error());
+    bool driven = false;
+    for (auto it = runs->rbegin(); it != runs->rend(); ++it) {
+        if (it->track_name != track) continue;
+        driven = true;
+        if (auto set = of(it->id)) return set;
+    }
+    return fail(ErrorCode::not_found, driven ? "No run on " + track + " has a complete lap that counts."
+                                             : "No run on a track " + track + " is in the library.");
+}
+
+}  // namespace
+
+int print_guide(const std::string& folder, const std::string& track, std::int64_t run, const std::string& format) {
+    const auto library = open_existing(folder);
+    if (!library) return report(library.error());
+    const auto set = best_lap(**library, track, run);
+    if (!set) return report(set.error());
+    const PreparedLap& lap = set->laps.front();
+    const TrackGuide guide = track_guide(lap);
+    const RunRow& row = set->runs.front()->row;
+    if (format == "text") {
+        std::printf("%s, from lap %d of %s\n", lap.track->name.c_str(), lap.ref.lap, row.name.c_str());
+        for (const GuideCorner& it : guide.corners) {
+            std::printf("\n%s\n%s\n", it.corner.title().c_str(), guide_words(it, *lap.track).c_str());
+            for (const std::string& warning : guide_warnings(it, *lap.track))
+                std::printf("Beware: %s.\n", warning.c_str());
+        }
+        return done;
+    }
+    Json out{{"track", lap.track->name}, {"run", lap.ref.run.value},           {"lap", lap.ref.lap},
+             {"time_s", lap.time_s()},   {"height_known", guide.height_known}, {"lean_known", guide.lean_known},
+             {"corners", Json::array()}};
+    for (const GuideCorner& it : guide.corners) out["corners"].push_back(to_json(it, *lap.track));
+    return print(out);
+}
+
+}  // namespace rendak::cli
