@@ -13,6 +13,7 @@
 
 #include "app/desks/logbook/logbook_desk.h"
 #include "app/session/preferences.h"
+#include "app/shell/guide_command.h"
 #include "app/shell/main_window.h"
 #include "app/shell/plot_command.h"
 #include "app/shell/screenshots.h"
@@ -23,7 +24,8 @@ using namespace rendak::app;
 
 int main(int count, char** arguments) {
     const bool plot = count > 1 && std::string_view(arguments[1]) == "plot";
-    bool screenshots = false, words_only = plot;
+    const bool guide = count > 1 && std::string_view(arguments[1]) == "guide";
+    bool screenshots = false, words_only = plot || guide;
     for (int i = 1; i < count; ++i) {
         const QByteArray argument(arguments[i]);
         screenshots = screenshots || argument.startsWith("--screenshots");
@@ -42,6 +44,7 @@ int main(int count, char** arguments) {
     load_fonts();
 
     if (plot) return plot_command(QApplication::arguments().mid(1));
+    if (guide) return guide_command(QApplication::arguments().mid(1));
 
     QCommandLineParser parser;
     parser.setApplicationDescription(QStringLiteral("Where is the time? Logged car data for race engineers."));

@@ -231,13 +231,13 @@ int print_gap_changes(const std::string& folder, const std::string& baseline, co
     return print(out);
 }
 
-int plot_laps(const std::string& folder, const std::vector<std::string>& arguments) {
+int paint(const char* what, const std::string& folder, const std::vector<std::string>& arguments) {
     std::error_code code;
     const auto program = std::filesystem::read_symlink("/proc/self/exe", code).parent_path() / "rendak";
     if (!std::filesystem::exists(program, code))
         return report(Error{ErrorCode::io, "The program rendak, which paints, is missing beside this one. Install it.",
                             program.string()});
-    std::vector<std::string> words{program.string(), "plot", "--library", folder};
+    std::vector<std::string> words{program.string(), what, "--library", folder};
     words.insert(words.end(), arguments.begin(), arguments.end());
     std::vector<char*> pointers;
     for (std::string& word : words) pointers.push_back(word.data());

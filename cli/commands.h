@@ -23,7 +23,7 @@ int list_tracks(const std::string& library);
 int print_gap(const std::string& library, const std::string& baseline, const std::string& lap, double step_m);
 int print_gap_changes(const std::string& library, const std::string& baseline, const std::string& lap);
 /// Hands over to the program of the window, which paints without one.
-int plot_laps(const std::string& library, const std::vector<std::string>& arguments);
+int paint(const char* what, const std::string& library, const std::vector<std::string>& arguments);
 int print_where(const std::string& library, const std::string& baseline, const std::string& lap);
 int export_run(const std::string& library, std::int64_t run, const std::string& format, const std::string& file,
                const std::vector<std::string>& formulas);

@@ -5,6 +5,7 @@
 #include <nlohmann/json.hpp>
 #include <numbers>
 
+#include "cli/commands.h"
 #include "cli/output.h"
 #include "core/analysis/track_guide.h"
 #include "core/intake/lap_set.h"
@@ -95,12 +96,16 @@ Result<LapSet> best_lap(Library& library, const std::string& track, std::int64_t
 
 }  // namespace
 
-int print_guide(const std::string& folder, const std::string& track, std::int64_t run, const std::string& format) {
+int print_guide(const std::string& folder, const std::string& track, std::int64_t run, const std::string& format,
+                const std::string& file) {
     const auto library = open_existing(folder);
     if (!library) return report(library.error());
     const auto set = best_lap(**library, track, run);
     if (!set) return report(set.error());
     const PreparedLap& lap = set->laps.front();
+    if (format == "pdf")
+        return paint("guide", folder,
+                     {"--lap", std::to_string(lap.ref.run.value) + ":" + std::to_string(lap.ref.lap), "--out", file});
     const TrackGuide guide = track_guide(lap);
     const RunRow& row = set->runs.front()->row;
     if (format == "text") {

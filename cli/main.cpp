@@ -246,12 +246,14 @@ int main(int count, char** arguments) {
     auto* paces = app.add_subcommand("pace", "The lap that the car has already shown it can do, and the grip in use");
     paces->add_option("--run,--runs", of_runs, set_help)->required();
     paces->add_option("--usual", usual_runs, "Laps that set the limit; without: the same");
-    std::string guide_track, guide_format = "json";
+    std::string guide_track, guide_format = "json", guide_file;
     std::int64_t guide_run = 0;
     auto* guides = app.add_subcommand("guide", "A track corner by corner, from one lap alone");
     guides->add_option("--track", guide_track, "Name of the track; the newest run on it is taken");
     guides->add_option("--run", guide_run, "Take the best lap of this run");
-    guides->add_option("--format", guide_format, "json or text")->check(CLI::IsMember({"json", "text"}));
+    guides->add_option("--format", guide_format, "json, text, or pdf with --out")
+        ->check(CLI::IsMember({"json", "text", "pdf"}));
+    guides->add_option("--out", guide_file, "File to write the PDF to");
     std::vector<std::string> other_laps;
     auto* lines = app.add_subcommand("line", "How the road is used: apexes, entries and exits against its edges");
     lines->add_option("--run,--runs", of_runs, set_help)->required();
@@ -420,7 +422,9 @@ int main(int count, char** arguments) {
     if (*limits && of_runs.empty() == limit_car.empty()) return misuse("limit: say either --runs or --car.");
     if (*limits) return print_limit(library, of_runs, limit_car, put_back, mixed);
     if (*guides && guide_track.empty() && guide_run == 0) return misuse("guide: say --track or --run.");
-    if (*guides) return print_guide(library, guide_track, guide_run, guide_format);
+    if (*guides && guide_file.empty() == (guide_format == "pdf"))
+        return misuse("guide: --format pdf needs --out FILE, and only that.");
+    if (*guides) return print_guide(library, guide_track, guide_run, guide_format, guide_file);
     if (*lines) return print_line(library, of_runs, other_laps, mixed);
     if (*paces) return print_pace(library, of_runs, usual_runs, put_back, mixed);
     if (*findings) return print_findings(library, side_a, side_b, mixed);
@@ -439,7 +443,7 @@ int main(int count, char** arguments) {
         }
         if (plot_garage) words.emplace_back("--garage");
         if (plot_imperial) words.emplace_back("--imperial");
-        return plot_laps(library, words);
+        return paint("plot", library, words);
     }
     if (*exporting) return export_run(library, run, format, file, with_formulas);
     if (*formula_checks) return check_formula(library, expression, unit, run);

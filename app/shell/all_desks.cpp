@@ -2,6 +2,7 @@
 #include "app/desks/compare/compare_desk.h"
 #include "app/desks/corners/corners_desk.h"
 #include "app/desks/formulas/formulas_desk.h"
+#include "app/desks/guide/guide_desk.h"
 #include "app/desks/logbook/logbook_desk.h"
 #include "app/desks/track/track_desk.h"
 
@@ -19,6 +20,7 @@ constexpr DeskKind kinds[] = {
     {"compare", QT_TRANSLATE_NOOP("Desk", "Compare"), true, &make<CompareDesk>},
     {"corners", QT_TRANSLATE_NOOP("Desk", "Corners"), true, &make<CornersDesk>},
     {"track", QT_TRANSLATE_NOOP("Desk", "Track"), true, &make<TrackDesk>},
+    {"guide", QT_TRANSLATE_NOOP("Desk", "Guide"), true, &make<GuideDesk>},
     {"formulas", QT_TRANSLATE_NOOP("Desk", "Formulas"), true, &make<FormulasDesk>},
 };
 
