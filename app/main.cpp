@@ -15,6 +15,7 @@
 #include "app/session/preferences.h"
 #include "app/shell/guide_command.h"
 #include "app/shell/main_window.h"
+#include "app/shell/overview_command.h"
 #include "app/shell/plot_command.h"
 #include "app/shell/screenshots.h"
 #include "app/theme/theme.h"
@@ -25,7 +26,8 @@ using namespace rendak::app;
 int main(int count, char** arguments) {
     const bool plot = count > 1 && std::string_view(arguments[1]) == "plot";
     const bool guide = count > 1 && std::string_view(arguments[1]) == "guide";
-    bool screenshots = false, words_only = plot || guide;
+    const bool overview = count > 1 && std::string_view(arguments[1]) == "overview";
+    bool screenshots = false, words_only = plot || guide || overview;
     for (int i = 1; i < count; ++i) {
         const QByteArray argument(arguments[i]);
         screenshots = screenshots || argument.startsWith("--screenshots");
@@ -44,6 +46,7 @@ int main(int count, char** arguments) {
     load_fonts();
 
     if (plot) return plot_command(QApplication::arguments().mid(1));
+    if (overview) return overview_command(QApplication::arguments().mid(1));
     if (guide) return guide_command(QApplication::arguments().mid(1));
 
     QCommandLineParser parser;

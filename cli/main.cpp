@@ -9,6 +9,7 @@
 #include "cli/library_commands.h"
 #include "cli/limit_commands.h"
 #include "cli/line_commands.h"
+#include "cli/overview_commands.h"
 #include "cli/track_commands.h"
 #include "cli/work_commands.h"
 #include "core/library/run_fields.h"
@@ -246,6 +247,11 @@ int main(int count, char** arguments) {
     auto* paces = app.add_subcommand("pace", "The lap that the car has already shown it can do, and the grip in use");
     paces->add_option("--run,--runs", of_runs, set_help)->required();
     paces->add_option("--usual", usual_runs, "Laps that set the limit; without: the same");
+    std::string overview_file;
+    auto* overviews = app.add_subcommand("overview", "Two laps, or two sets of laps, on one page");
+    overviews->add_option("--a", side_a, set_help)->required();
+    overviews->add_option("--b", side_b, set_help)->required();
+    overviews->add_option("--out", overview_file, "Paint it into a .pdf, .png or .svg instead");
     std::string guide_track, guide_format = "json", guide_file;
     std::int64_t guide_run = 0;
     auto* guides = app.add_subcommand("guide", "A track corner by corner, from one lap alone");
@@ -260,7 +266,8 @@ int main(int count, char** arguments) {
     lines->add_option("--against", other_laps, "Other laps to hold them against");
     for (auto* command : {limits, paces})
         command->add_option("--put-back", put_back, "Corners that count although they were left out");
-    for (auto* command : {ledgers, worths, findings, work_lists, work_adds, techniques, wheels, limits, paces, lines})
+    for (auto* command :
+         {ledgers, worths, findings, work_lists, work_adds, techniques, wheels, limits, paces, lines, overviews})
         command->add_flag("--mixed", mixed, "Laps of several drivers or cars in one set");
     auto* plots = app.add_subcommand("plot", "A picture of laps on traces, or their data");
     std::map<std::string, std::string> plot_words;
@@ -425,6 +432,7 @@ int main(int count, char** arguments) {
     if (*guides && guide_file.empty() == (guide_format == "pdf"))
         return misuse("guide: --format pdf needs --out FILE, and only that.");
     if (*guides) return print_guide(library, guide_track, guide_run, guide_format, guide_file);
+    if (*overviews) return print_overview(library, side_a, side_b, mixed, overview_file);
     if (*lines) return print_line(library, of_runs, other_laps, mixed);
     if (*paces) return print_pace(library, of_runs, usual_runs, put_back, mixed);
     if (*findings) return print_findings(library, side_a, side_b, mixed);

@@ -6,6 +6,7 @@
 #include <QTreeWidget>
 #include <algorithm>
 
+#include "app/plot/view_out.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
 #include "core/intake/import.h"
@@ -102,6 +103,50 @@ TEST_F(StoryTest, SetsOfLapsStandForTheTwo) {
     EXPECT_EQ(told(), nullptr);
     EXPECT_TRUE(beside().story().message().contains(QStringLiteral("one set")))
         << beside().story().message().toStdString();
+}
+
+TEST_F(StoryTest, TheTwoStandOnOnePage) {
+    key(Qt::Key_W, Qt::ShiftModifier | Qt::AltModifier);
+    EXPECT_EQ(beside().picture(), Beside::Picture::overview);
+    ASSERT_NE(beside().overview().told(), nullptr);
+    take(LapsTaken::counting);
+    ASSERT_NE(beside().overview().told(), nullptr);
+    keep_picture(window_.get(), QStringLiteral("overview-sets"));
+    using Line = OverviewPage::Line;
+    const auto lines = beside().overview().page()->lines();
+    const auto count = [&](Line::Kind kind) {
+        return std::count_if(lines.begin(), lines.end(), [&](const Line& it) { return it.kind == kind; });
+    };
+    EXPECT_EQ(count(Line::Kind::name), 2);
+    EXPECT_EQ(count(Line::Kind::sector), 1) << "no sector lines: the lap";
+    EXPECT_GT(count(Line::Kind::words), 8);
+    EXPECT_GT(count(Line::Kind::first), 1);
+    int y = -1;
+    for (const Line& it : lines) {
+        EXPECT_GT(it.area.top(), y) << it.text.toStdString();
+        y = it.area.top();
+    }
+    EXPECT_LE(lines.back().area.bottom(), beside().overview().minimumHeight());
+    // Every line about a place leads there.
+    const auto of_place =
+        std::find_if(lines.begin(), lines.end(), [](const Line& it) { return it.kind == Line::Kind::first; });
+    ASSERT_NE(of_place, lines.end());
+    focus().set_cursor(10);
+    QTest::mouseClick(&beside().overview(), Qt::LeftButton, Qt::NoModifier, of_place->area.center());
+    settle();
+    EXPECT_NEAR(state().cursor_m, of_place->at_m, 1);
+    // As picture and as data.
+    const std::filesystem::path file = folder_.path() / "overview.png";
+    const ViewOut view = beside().out();
+    EXPECT_TRUE(write_picture(view, file));
+    EXPECT_GT(std::filesystem::file_size(file), 10000U);
+    const auto data = data_of(view);
+    ASSERT_TRUE(data);
+    EXPECT_NE(data->find("Turn 5,"), std::string::npos);
+    // One lap alone has no overview, and says why.
+    focus().remove_slot(1);
+    settle();
+    EXPECT_EQ(beside().overview().told(), nullptr);
 }
 
 TEST_F(StoryTest, TheLedgerSaysGroupsLossesAndWhatIsNotSure) {

@@ -1,64 +1,114 @@
-#include "core/signal/overview.h"
+// Two laps or sets on one page, and the best of both: sums that hold, sides that are the right ones.
+#include "core/analysis/overview.h"
 
 #include <gtest/gtest.h>
 
-#include <random>
+#include <algorithm>
+#include <numeric>
+
+#include "tests/support/demo_world.h"
+#include "tests/support/got.h"
+#include "tests/support/made_world.h"
 
 using namespace rendak;
+using namespace rendak::test;
+using demo::Cue;
 
 namespace {
 
-/// The slow and obvious way.
-MinMax brute(std::span<const float> samples) {
-    MinMax out;
-    for (const float v : samples) {
-        if (v < out.low) out.low = v;
-        if (v > out.high) out.high = v;
-    }
-    return out;
-}
-
-std::vector<float> random_samples(std::size_t n, unsigned seed, double missing = 0.05) {
-    std::mt19937 engine(seed);
-    std::uniform_real_distribution<float> value(-100, 100);
-    std::bernoulli_distribution gap(missing);
-    std::vector<float> out(n);
-    for (float& v : out) v = gap(engine) ? std::nanf("") : value(engine);
+std::vector<PreparedLap> demo_laps(std::size_t run) {
+    const DemoWorld& world = demo_world();
+    std::vector<PreparedLap> out;
+    for (int lap = 1; lap <= 4; ++lap) out.push_back(world.runs[run].lap(lap, world.track));
     return out;
 }
 
 }  // namespace
 
-TEST(Overview, MinMaxAgreesWithBruteForce) {
-    for (const std::size_t n : {0, 1, 3, 4, 7, 8, 9, 63, 64, 65, 1000}) {
-        const auto samples = random_samples(n, static_cast<unsigned>(n) + 1);
-        EXPECT_EQ(min_max(samples), brute(samples)) << n;
+TEST(BestOfBoth, IsMadeOfWhatWasDriven) {
+    const auto a = demo_laps(1), b = demo_laps(2);
+    const BestOfBoth both = best_of_both(a, b);
+    double a_best = 0, b_best = 0, best = 0, a_mean = 0, b_mean = 0, place = 0;
+    for (const SideSection& it : both.sections) {
+        EXPECT_NEAR(it.section.range_m.begin, place, 1e-9) << "without a hole";
+        place = it.section.range_m.end;
+        EXPECT_LE(it.a_best_s, it.a_s + 1e-9);
+        EXPECT_LE(it.b_best_s, it.b_s + 1e-9);
+        a_best += it.a_best_s;
+        b_best += it.b_best_s;
+        best += std::min(it.a_best_s, it.b_best_s);
+        a_mean += it.a_s;
+        b_mean += it.b_s;
+        if (it.better == SideSection::Better::a) EXPECT_LT(it.a_s, it.b_s);
+        if (it.section.corner == 5) EXPECT_EQ(it.better, SideSection::Better::a) << "he is over-slow there";
     }
-    const std::vector<float> nothing(10, std::nanf(""));
-    EXPECT_TRUE(min_max(nothing).empty());
+    const auto mean = [](const std::vector<PreparedLap>& laps) {
+        return std::accumulate(laps.begin(), laps.end(), 0.0,
+                               [](double sum, const PreparedLap& lap) { return sum + lap.time_s(); }) /
+               static_cast<double>(laps.size());
+    };
+    EXPECT_NEAR(a_mean, mean(a), 1e-6);
+    EXPECT_NEAR(b_mean, mean(b), 1e-6);
+    EXPECT_NEAR(both.lap_s, best, 1e-9);
+    EXPECT_NEAR(both.a_asks_s, a_best - best, 1e-9);
+    EXPECT_NEAR(both.b_asks_s, b_best - best, 1e-9);
+    EXPECT_LE(both.lap_s, std::min(both.a_lap_s, both.b_lap_s));
+    // The other way round the sides are, too.
+    const BestOfBoth reverse = best_of_both(b, a);
+    EXPECT_NEAR(reverse.lap_s, both.lap_s, 1e-9);
+    EXPECT_NEAR(reverse.a_asks_s, both.b_asks_s, 1e-9);
+    for (std::size_t k = 0; k < both.sections.size(); ++k) {
+        using Better = SideSection::Better;
+        const Better here = both.sections[k].better, there = reverse.sections[k].better;
+        EXPECT_EQ(here == Better::a, there == Better::b);
+    }
 }
 
-TEST(Overview, LevelsShrinkToOneBlock) {
-    EXPECT_TRUE(build_overview(std::vector<float>(127)).empty());
-    const auto levels = build_overview(random_samples(100'000, 5));
-    ASSERT_GE(levels.size(), 2U);
-    EXPECT_EQ(levels.front().size(), (100'000U + 63) / 64);
-    EXPECT_EQ(levels.back().size(), 1U);
-    for (std::size_t i = 1; i < levels.size(); ++i) EXPECT_EQ(levels[i].size(), (levels[i - 1].size() + 3) / 4);
+TEST(Overview, SaysWhatEachSideDoesAndWhereToLook) {
+    const auto a = demo_laps(1), b = demo_laps(2);
+    const LapStory story = got(story_of(a, b));
+    const LapOverview it = overview_of(a, b, story);
+    EXPECT_NEAR(it.corners_s + it.straights_s, story.ledger.total_s, 1e-9);
+    ASSERT_EQ(it.sectors.size(), sectors_of(*a.front().track).size());
+    EXPECT_GT(it.a.lap.full_s, it.b.lap.full_s + 1) << "he lifts in Turn 6";
+    EXPECT_NEAR(it.a.top_mps * 3.6, 236, 4);
+    ASSERT_FALSE(it.in_words.empty());
+    EXPECT_EQ(it.in_words.front().text.find("B loses "), 0U) << it.in_words.front().text;
+    // What is lost is told of B, and each place lies in its corner's row.
+    std::size_t placed = 0;
+    for (const auto& sentence : it.in_words) {
+        if (sentence.corner == 0) continue;
+        ++placed;
+        for (const LedgerRow& row : story.ledger.rows) {
+            if (row.corner != sentence.corner) continue;
+            EXPECT_GE(sentence.at_m, row.range_m.begin - 200) << sentence.text;
+            EXPECT_LE(sentence.at_m, row.range_m.end + 1) << sentence.text;
+        }
+    }
+    EXPECT_GE(placed, 3U);
+    ASSERT_FALSE(it.first.empty());
+    EXPECT_EQ(it.first.front().corner, 5) << it.first.front().text;
+    // The quicker one as B: who loses is named A then.
+    const LapStory back = got(story_of(b, a));
+    EXPECT_EQ(overview_of(b, a, back).in_words.front().text.find("A loses "), 0U);
+    // A lap against itself.
+    const LapStory same = got(story_of(std::span(a).first(1), std::span(a).first(1)));
+    EXPECT_EQ(overview_of(std::span(a).first(1), std::span(a).first(1), same).in_words.front().text,
+              "A and B are as quick.");
 }
 
-TEST(Overview, RangesThroughLevelsAgreeWithBruteForce) {
-    const auto samples = random_samples(20'011, 9, 0.2);
-    ChannelStorage storage;
-    storage.floats.assign(samples.begin(), samples.end());
-    Channel channel = make_channel("c", "", "", std::move(storage), 0, 100);
-    const auto levels = build_overview(samples);
-    for (const auto& level : levels) channel.overview.emplace_back(level);
-    std::mt19937 engine(3);
-    std::uniform_int_distribution<std::size_t> place(0, samples.size());
-    for (int k = 0; k < 3000; ++k) {
-        const std::size_t a = place(engine), b = place(engine);
-        const std::size_t from = std::min(a, b), to = std::max(a, b);
-        ASSERT_EQ(min_max(channel, from, to), brute(std::span(samples).subspan(from, to - from))) << from << " " << to;
+TEST(Overview, OfAReceiverAloneLeavesOutWhatIsNotLogged) {
+    const MadeWorld world(50001);
+    auto plan = MadeWorld::plan(4, 2, 0.6);
+    for (auto& lap : plan.laps) lap.cues.push_back({Cue::Kind::slower, 3, 0.08});
+    const auto a = world.run(MadeWorld::plan(4, 1, 0.6), true).laps, b = world.run(plan, true).laps;
+    const LapStory story = got(story_of(a, b));
+    const LapOverview it = overview_of(a, b, story);
+    EXPECT_FALSE(it.a.wheels_known);
+    EXPECT_FALSE(it.a.lowest_front_m.has_value());
+    for (const auto& sentence : it.in_words) {
+        EXPECT_EQ(sentence.text.find("lock up"), std::string::npos);
+        EXPECT_EQ(sentence.text.find("floor"), std::string::npos);
     }
+    EXPECT_EQ(it.sectors.size(), 1U) << "without sector lines: the lap";
 }

@@ -73,6 +73,11 @@ constexpr Kind kinds[Beside::picture_count] = {
          "Where seconds could be found, the surest first and the driver before the car, and below it what drivers work "
          "on already. Take one thing at a time: choose a sentence, press Work on it, and look here after the next "
          "run.")},
+    {QT_TRANSLATE_NOOP("Beside", "Overview"), QT_TRANSLATE_NOOP("Beside", "The two on one page"),
+     QT_TRANSLATE_NOOP(
+         "Beside",
+         "Who, car and tyres, what is not the same, sectors, in words, what to do first, and the lap made "
+         "of each one's best sections. Read it before you look closer; every line leads to its place.")},
 };
 
 std::string id_of(const QComboBox& box) {
@@ -108,6 +113,7 @@ Beside::Beside(Workspace& workspace, QWidget* parent) : QWidget(parent), compari
     ledger_ = new LedgerPicture(*story_);
     card_ = new CornerCard(*story_, *book_);
     work_ = new WorkPanel(*story_, *book_);
+    overview_ = new OverviewPicture(*story_, jobs);
     connect(ledger_, &LedgerPicture::state_changed, this, &Beside::state_changed);
 
     auto* column = new QVBoxLayout(this);
@@ -148,6 +154,7 @@ Beside::Beside(Workspace& workspace, QWidget* parent) : QWidget(parent), compari
     stack_->addWidget(with_tools({story_->laps_box()}, scrolled(ledger_)));
     stack_->addWidget(with_tools({story_->laps_box()}, scrolled(card_)));
     stack_->addWidget(with_tools({story_->laps_box()}, work_));
+    stack_->addWidget(with_tools({story_->laps_box()}, scrolled(overview_)));
     column->addWidget(stack_, 1);
     connect(buttons_, &QButtonGroup::idClicked, this, [this](int id) { show_picture(static_cast<Picture>(id)); });
     connect(&comparison_, &Comparison::changed, this, &Beside::fill_channels);
@@ -290,6 +297,8 @@ ViewOut Beside::out() {
             return card_->out(name);
         case Picture::work:
             return work_->out(name);
+        case Picture::overview:
+            return overview_->out(name);
         case Picture::changes:
             return {name, changes_->size(), of_widget(changes_), [this] { return at_hand(changes_->data_text()); }};
         case Picture::values:

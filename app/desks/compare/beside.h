@@ -6,6 +6,7 @@
 #include "app/desks/compare/corner_card.h"
 #include "app/desks/compare/laps_picture.h"
 #include "app/desks/compare/ledger_picture.h"
+#include "app/desks/compare/overview_picture.h"
 #include "app/desks/compare/pair_picture.h"
 #include "app/desks/compare/value_panel.h"
 #include "app/desks/compare/work_panel.h"
@@ -23,12 +24,12 @@ class Beside : public QWidget {
   public:
     explicit Beside(Workspace& workspace, QWidget* parent = nullptr);
 
-    enum class Picture { values, changes, circle, scatter, shares, laps, ledger, card, work };
-    static constexpr int picture_count = 9;
+    enum class Picture { values, changes, circle, scatter, shares, laps, ledger, card, work, overview };
+    static constexpr int picture_count = 10;
     /// As they stand in a row.
-    static constexpr Picture in_order[picture_count] = {Picture::values,  Picture::changes, Picture::ledger,
-                                                        Picture::card,    Picture::work,    Picture::circle,
-                                                        Picture::scatter, Picture::shares,  Picture::laps};
+    static constexpr Picture in_order[picture_count] = {
+        Picture::values, Picture::changes, Picture::overview, Picture::ledger, Picture::card,
+        Picture::work,   Picture::circle,  Picture::scatter,  Picture::shares, Picture::laps};
     void show_picture(Picture picture);
     void step(int by);
     [[nodiscard]] Picture picture() const;
@@ -42,6 +43,7 @@ class Beside : public QWidget {
     [[nodiscard]] LedgerPicture& ledger() { return *ledger_; }
     [[nodiscard]] CornerCard& card() { return *card_; }
     [[nodiscard]] WorkPanel& work() { return *work_; }
+    [[nodiscard]] OverviewPicture& overview() { return *overview_; }
     [[nodiscard]] Story& story() { return *story_; }
     [[nodiscard]] WorkBook& book() { return *book_; }
     /// What is in front, to be given out.
@@ -79,6 +81,7 @@ class Beside : public QWidget {
     LedgerPicture* ledger_;
     CornerCard* card_;
     WorkPanel* work_;
+    OverviewPicture* overview_;
     Story* story_;
     WorkBook* book_;
     QComboBox *x_, *y_, *z_, *share_channel_;

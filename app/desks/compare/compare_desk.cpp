@@ -124,8 +124,10 @@ void CompareDesk::add_keys() {
         if (there) beside_->ledger().widen(!beside_->ledger().is_wide());
     });
     for (const auto& [name, with, picture] :
-         {std::tuple{tr("Corner card: all about the corner at the cursor"), Qt::ShiftModifier, Beside::Picture::card},
-          {tr("What to work on, and what is being worked on"), Qt::AltModifier, Beside::Picture::work}}) {
+         {std::tuple{tr("Corner card: all about the corner at the cursor"), Qt::KeyboardModifiers(Qt::ShiftModifier),
+                     Beside::Picture::card},
+          {tr("What to work on, and what is being worked on"), Qt::AltModifier, Beside::Picture::work},
+          {tr("The two on one page"), Qt::ShiftModifier | Qt::AltModifier, Beside::Picture::overview}}) {
         add_key(name, {QKeySequence(QKeyCombination(with, Qt::Key_W))}, [this, shows = picture] {
             show_side(true);
             beside_->show_picture(shows);

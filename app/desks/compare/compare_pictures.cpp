@@ -61,6 +61,8 @@ void CompareDesk::show_pictures(PictureBook& book) {
     book.take(QStringLiteral("compare-corner-card"), beside_->card());
     beside_->show_picture(Beside::Picture::work);
     book.take(QStringLiteral("compare-work"));
+    beside_->show_picture(Beside::Picture::overview);
+    book.take(QStringLiteral("compare-overview"));
     beside_->ledger().widen(false);
     beside_->show_picture(Beside::Picture::circle);
     const double length_m = workspace_.comparison().laps().length_m();

@@ -245,9 +245,13 @@ void Story::work_out() {
 
 QString Story::head_text() const {
     if (told_ == nullptr) return {};
-    return tr("%1 against %2")
-        .arg(side_text(of_slot_, told_->run_b, told_->b.front().ref, told_->b.size()),
-             side_text(0, told_->run_a, told_->a.front().ref, told_->a.size()));
+    return tr("%1 against %2").arg(side_name(false), side_name(true));
+}
+
+QString Story::side_name(bool of_a) const {
+    if (told_ == nullptr) return {};
+    return of_a ? side_text(0, told_->run_a, told_->a.front().ref, told_->a.size())
+                : side_text(of_slot_, told_->run_b, told_->b.front().ref, told_->b.size());
 }
 
 QString Story::side_text(int slot, const RunRow& run, LapRef first, std::size_t laps) const {

@@ -71,6 +71,9 @@ class Story : public QObject {
     /// "B Run 3, 5 laps against A Run 2, 8 laps"
     [[nodiscard]] QString head_text() const;
     [[nodiscard]] QString name_of(const ToldStory::Beside& it) const;
+    /// Of one of the two: "B Run 3, 5 laps". Only while there is something told.
+    [[nodiscard]] QString side_name(bool of_a) const;
+    [[nodiscard]] int told_slot() const { return of_slot_; }
     /// Names and units for finding_words(): `reverse` of what A does.
     [[nodiscard]] WordUnits words(bool reverse) const;
     [[nodiscard]] Comparison& comparison() { return comparison_; }
