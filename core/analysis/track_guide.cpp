@@ -104,7 +104,7 @@ bool Lean::told() const {
 }
 
 TrackGuide track_guide(const PreparedLap& lap) {
-    constexpr double behind_m = 100, about_m = 25;
+    constexpr double behind_m = 100, about_m = 10;
     const Track& track = *lap.track;
     TrackGuide out;
     out.lap = lap.ref;
@@ -150,7 +150,7 @@ TrackGuide track_guide(const PreparedLap& lap) {
         const double third = (corner.end_m - corner.start_m) / 3;
         here.lean_in = lean_over(track, {corner.start_m, corner.start_m + third}, corner.left);
         here.lean_middle = lean_over(track, {corner.start_m + third, corner.end_m - third}, corner.left);
-        here.lean_out = lean_over(track, {corner.end_m - about_m, corner.end_m + about_m}, corner.left);
+        here.lean_out = lean_over(track, {corner.end_m - third, corner.end_m + about_m}, corner.left);
         here.shape = shape_of(track, corner);
         if (out.height_known) find_crest(lap, motion, here);
         for (double s = middle; s < here.range_m.end; s += LapMotion::step_m) {

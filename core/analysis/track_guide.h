@@ -29,7 +29,7 @@ struct GuideCorner {
     /// Rise from where it slows down to the slowest place, and from there to the end of the corner with 100 m of what
     /// follows; empty where the height is not known well enough to tell.
     std::optional<double> climbs_in_m, climbs_out_m;
-    std::optional<Lean> lean_in, lean_middle, lean_out;  ///< of its first and second third, and about its end
+    std::optional<Lean> lean_in, lean_middle, lean_out;  ///< of its first and second third, and its last with 10 m
     enum class Shape { even, opens, closes };
     Shape shape = Shape::even;
     bool flat = false;                        ///< the lap slows down for it neither by throttle nor by brake
