@@ -1,11 +1,13 @@
 #include "cli/line_commands.h"
 
+#include <algorithm>
 #include <cmath>
 #include <nlohmann/json.hpp>
 
 #include "cli/lap_sets.h"
 #include "cli/output.h"
 #include "core/analysis/driven_line.h"
+#include "core/analysis/quickest_line.h"
 
 namespace rendak::cli {
 namespace {
@@ -36,10 +38,37 @@ const char* source_name(Edges::Source source) {
     return source == Edges::Source::driven ? "driven" : source == Edges::Source::spread ? "spread" : "none";
 }
 
+/// Against the best lap of the set, with the limit that the set shows.
+Result<Json> quickest_json(const LapSet& set) {
+    const auto limit = observed_limit(set.laps);
+    if (!limit) return pass_on(limit.error());
+    const auto best =
+        std::min_element(set.laps.begin(), set.laps.end(),
+                         [](const PreparedLap& a, const PreparedLap& b) { return a.time_s() < b.time_s(); });
+    const auto line = quickest_line(*best, *limit, spoken_progress("quickest line"));
+    if (!line) return pass_on(line.error());
+    Json out{{"run", best->ref.run.value},
+             {"lap", best->ref.lap},
+             {"quickest_s", line->quickest.lap_s},
+             {"driven_s", line->driven.lap_s},
+             {"gentlest_s", line->gentlest.lap_s},
+             {"step_m", QuickestLine::step_m},
+             {"left_m", line->quickest.left_m},
+             {"driven_left_m", line->driven.left_m},
+             {"corners", Json::array()}};
+    for (const QuickestLine::Row& row : line->rows)
+        out["corners"].push_back({{"corner", row.corner},
+                                  {"name", row.name},
+                                  {"from_m", row.range_m.begin},
+                                  {"to_m", row.range_m.end},
+                                  {"gain_s", row.gain_s()}});
+    return out;
+}
+
 }  // namespace
 
 int print_line(const std::string& folder, const std::vector<std::string>& runs, const std::vector<std::string>& against,
-               bool mixed) {
+               bool quickest, bool mixed) {
     const auto set = set_of(folder, runs, mixed);
     if (!set) return report(set.error());
     const Track& track = *set->laps.front().track;
@@ -90,6 +119,11 @@ int print_line(const std::string& folder, const std::vector<std::string>& runs, 
                                       {"tightness", line.tightness ? Json(*line.tightness) : Json(nullptr)}});
         }
         out["corners"].push_back(std::move(corner));
+    }
+    if (quickest) {
+        const auto found = quickest_json(*set);
+        if (!found) return report(found.error());
+        out["quickest"] = *found;
     }
     return print(out);
 }

@@ -264,6 +264,8 @@ int main(int count, char** arguments) {
     auto* lines = app.add_subcommand("line", "How the road is used: apexes, entries and exits against its edges");
     lines->add_option("--run,--runs", of_runs, set_help)->required();
     lines->add_option("--against", other_laps, "Other laps to hold them against");
+    bool quickest = false;
+    lines->add_flag("--quickest", quickest, "With the line on which a point with the car's limits is quickest");
     for (auto* command : {limits, paces})
         command->add_option("--put-back", put_back, "Corners that count although they were left out");
     for (auto* command :
@@ -433,7 +435,7 @@ int main(int count, char** arguments) {
         return misuse("guide: --format pdf needs --out FILE, and only that.");
     if (*guides) return print_guide(library, guide_track, guide_run, guide_format, guide_file);
     if (*overviews) return print_overview(library, side_a, side_b, mixed, overview_file);
-    if (*lines) return print_line(library, of_runs, other_laps, mixed);
+    if (*lines) return print_line(library, of_runs, other_laps, quickest, mixed);
     if (*paces) return print_pace(library, of_runs, usual_runs, put_back, mixed);
     if (*findings) return print_findings(library, side_a, side_b, mixed);
     if (*work_lists) return print_work_list(library, side_a, side_b, mixed);

@@ -192,6 +192,26 @@ double traction_of(std::span<const PreparedLap> laps, std::span<const LapMotion>
     return shares.size() < least ? 1 : std::clamp(quantile(shares, high_share), 0.3, 1.0);
 }
 
+/// Of turning in and out.
+double jerk_of(std::span<const PreparedLap> laps, std::span<const LapMotion> motions) {
+    constexpr double over_s = 0.3, high_share = 0.98, least_mps2 = 2;
+    constexpr std::size_t least = 100;
+    std::vector<double> all;
+    for (std::size_t k = 0; k < laps.size(); ++k) {
+        const LapMotion& it = motions[k];
+        std::size_t behind = 0;
+        double between_s = 0;
+        for (std::size_t i = 0; laps[k].counts && i < it.size(); ++i) {
+            between_s += it.step_s[i];
+            while (between_s > over_s && behind < i) between_s -= it.step_s[behind++];
+            const double change = std::abs(it.lateral_mps2[i] - it.lateral_mps2[behind]);
+            if (std::abs(it.lateral_mps2[i]) > least_mps2 && between_s > 0.5 * over_s && std::isfinite(change))
+                all.push_back(change / between_s);
+        }
+    }
+    return all.size() < least ? 0 : quantile(all, high_share);
+}
+
 }  // namespace
 
 const char* left_out_name(CornerReach::Left_out why) {
@@ -281,6 +301,7 @@ Result<ObservedLimit> observed_limit(std::span<const PreparedLap> laps, std::spa
     for (CornerReach& it : out.corners) it.used = it.lateral_mps2 / out.lateral.at(it.speed_mps);
     out.left_share = share_of_hand(out, true);
     out.right_share = share_of_hand(out, false);
+    out.lateral_jerk_mps3 = jerk_of(laps, motions);
     out.braking = braking_of(laps, motions, out.lateral);
     std::vector<PreparedLap> counting;
     for (const PreparedLap& lap : laps) {

@@ -41,6 +41,8 @@ struct ObservedLimit {
     PullCurve driving;
     /// Grip that there is for driving out of a corner, as a share of the lateral limit.
     double traction_share = 1;
+    /// How quickly the lateral acceleration was seen to change (the 0.98 quantile over 0.3 s, m/s³); 0: not known.
+    double lateral_jerk_mps3 = 0;
     std::vector<CornerReach> corners;  ///< in the track's order; those without a lateral acceleration are not in it
     std::size_t laps = 0;
 

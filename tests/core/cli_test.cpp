@@ -413,7 +413,7 @@ TEST_F(Cli, TheManualNamesEveryFieldOfAnExplanation) {
     };
     for (const char* words :
          {"ledger --a 2 --b 3", "findings --a 2 --b 3", "technique --run 2:best", "worth --run 2:best",
-          "overview --a 2 --b 3", "guide --run 2", "line --runs 2:best --against 3", "limit --runs 2",
+          "overview --a 2 --b 3", "guide --run 2", "line --runs 2 --against 3 --quickest", "limit --runs 2",
           "pace --runs 2:best --usual 2", "lockups --run 3:3,5", "worklist --a 2 --b 3", "excursions --lap 3:5"})
         collect(run(demo + words).value());
     // What every answer carries, and the names of the laps.

@@ -4,6 +4,7 @@
 
 #include <cmath>
 
+#include "core/analysis/quickest_line.h"
 #include "core/analysis/shown_pace.h"
 #include "core/intake/car_limits.h"
 #include "tests/support/demo_world.h"
@@ -212,4 +213,52 @@ TEST(CalculatedLimit, IsReadFromTheCarSheet) {
     EXPECT_NEAR(lateral.at(10), 1.6 * 9.80665, 1e-6);
     EXPECT_NEAR(calculated_limit(constants, "braking").at(50), 17, 1e-9);
     EXPECT_FALSE(calculated_limit(constants, "driving").known());
+}
+
+TEST(QuickestLine, IsInsideTheRoadAndQuickerForThePointThatDrivesIt) {
+    const DemoWorld& world = demo_world(false);
+    auto track = std::make_shared<Track>(*world.track);
+    // A road of eleven metres about the line that was driven in run 2: narrower than the real one.
+    track->edges.source = Edges::Source::driven;
+    track->edges.left_m.assign(track->line.size(), 5.5);
+    track->edges.right_m.assign(track->line.size(), 5.5);
+    std::vector<PreparedLap> laps;
+    for (int lap = 1; lap <= 3; ++lap) {
+        laps.push_back(world.runs[1].lap(lap, world.track));
+        laps.back().track = track;
+    }
+    const ObservedLimit limit = got(observed_limit(laps));
+    EXPECT_GT(limit.lateral_jerk_mps3, 5);
+    double told = 0;
+    JobContext job;
+    job.progress = [&](double share) {
+        EXPECT_GE(share, told - 1e-9);
+        told = share;
+    };
+    const QuickestLine line = got(quickest_line(laps[0], limit, job));
+    EXPECT_NEAR(told, 1, 0.1);
+    // The point on the driven line takes what the car took.
+    EXPECT_NEAR(line.driven.lap_s / laps[0].time_s(), 1, 0.01);
+    EXPECT_LT(line.quickest.lap_s, line.gentlest.lap_s);
+    EXPECT_LT(line.quickest.lap_s, line.driven.lap_s);
+    EXPECT_GT(line.quickest.lap_s, 0.9 * line.driven.lap_s) << "no point flies";
+    for (const double left : line.quickest.left_m) EXPECT_LE(std::abs(left), 4.5 + 1e-6);
+    double driven = 0, quickest = 0;
+    for (const QuickestLine::Row& row : line.rows) {
+        driven += row.driven_s;
+        quickest += row.quickest_s;
+    }
+    EXPECT_NEAR(driven, line.driven.lap_s, 1e-6);
+    EXPECT_NEAR(quickest, line.quickest.lap_s, 1e-6);
+    EXPECT_NEAR(line.left_at(QuickestLine::step_m), line.quickest.left_m[1], 1e-9);
+    // Stopped, it is over at once; without edges there is none, and it says so.
+    std::stop_source stop;
+    stop.request_stop();
+    const auto stopped = quickest_line(laps[0], limit, {stop.get_token(), {}});
+    ASSERT_FALSE(stopped.has_value());
+    EXPECT_EQ(stopped.error().code, ErrorCode::cancelled);
+    laps[0].track = world.track;
+    const auto none = quickest_line(laps[0], limit);
+    ASSERT_FALSE(none.has_value());
+    EXPECT_NE(none.error().text().find("edges"), std::string::npos);
 }

@@ -45,7 +45,9 @@ std::shared_ptr<const GuideData> guide_data(const RunData& run, const PreparedLa
     for (const PreparedLap& it : laps) lines.push_back(driven_line(it));
     out->across = line_means(lines);
     out->first_line = lines.front();
+    out->prepared = std::make_shared<const PreparedLap>(lap);
     const auto limit = observed_limit(laps);
+    if (limit) out->limit = std::make_shared<const ObservedLimit>(*limit);
     const auto pace = limit ? shown_pace(lap, motion, *limit) : pass_on(limit.error());
     if (!pace) {
         out->no_pace = QString::fromStdString(pace.error().text());

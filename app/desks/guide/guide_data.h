@@ -4,6 +4,7 @@
 #include <memory>
 
 #include "core/analysis/driven_line.h"
+#include "core/analysis/quickest_line.h"
 #include "core/analysis/shown_pace.h"
 #include "core/analysis/track_guide.h"
 #include "core/intake/run_data.h"
@@ -25,7 +26,10 @@ struct GuideData {
     double pace_s = 0;
     std::vector<GripUse> use;
     QString no_pace;
-    std::vector<LineMean> across;  ///< of those laps
+    std::shared_ptr<const PreparedLap> prepared;
+    std::shared_ptr<const ObservedLimit> limit;         ///< of the laps of its run that count; null: see no_pace
+    std::shared_ptr<const QuickestLine> quickest = {};  ///< comes later; null: not known, or not yet
+    std::vector<LineMean> across;                       ///< of those laps
     DrivenLine first_line;
 
     [[nodiscard]] std::size_t cell(double distance_m) const;

@@ -30,7 +30,7 @@ enum Column { number, kind, in_corner, at_exit, unused, off_apex, after, matters
 }  // namespace
 
 GuideDesk::GuideDesk(Workspace& workspace, QWidget* parent)
-    : Desk(workspace, parent), working_(workspace.jobs()), printing_(workspace.jobs()) {
+    : Desk(workspace, parent), working_(workspace.jobs()), printing_(workspace.jobs()), finding_(workspace.jobs()) {
     stack_ = new QStackedLayout(this);
     stack_->addWidget(build_full());
     stack_->addWidget(build_empty());
@@ -208,6 +208,31 @@ void GuideDesk::take_over(std::shared_ptr<const GuideData> guide) {
         return;
     }
     show_corner(std::min(before, data_->guide.corners.size() - 1));
+    find_quickest();
+}
+
+/// The quickest line takes a while: the guide is there before it.
+void GuideDesk::find_quickest() {
+    finding_.drop();
+    if (data_->limit == nullptr || data_->quickest != nullptr || data_->track->edges.source != Edges::Source::driven)
+        return;
+    finding_.run<std::shared_ptr<const QuickestLine>>(
+        tr("Quickest line"),
+        [of = data_](const JobContext& job) -> Result<std::shared_ptr<const QuickestLine>> {
+            auto found = quickest_line(*of->prepared, *of->limit, job);
+            if (!found) return pass_on(found.error());
+            return std::make_shared<const QuickestLine>(std::move(*found));
+        },
+        [this, of = data_](Result<std::shared_ptr<const QuickestLine>> found) {
+            // Where there is none the guide is as good without it.
+            if (!found || of != data_) return;
+            auto more = std::make_shared<GuideData>(*data_);
+            more->quickest = *found;
+            data_ = std::move(more);
+            const std::size_t corner = corner_;
+            page_->set_data(data_);
+            page_->set_corner(corner);
+        });
 }
 
 void GuideDesk::fill_table() {

@@ -41,6 +41,7 @@ class GuideDesk : public Desk {
     void refresh();
     void take_over(std::shared_ptr<const GuideData> guide);
     void fill_table();
+    void find_quickest();
     void open_in_compare();
 
     QStackedLayout* stack_;
@@ -53,7 +54,7 @@ class GuideDesk : public Desk {
     std::shared_ptr<const ComparedLaps> of_;
     QString units_;
     std::size_t corner_ = 0;
-    Latest working_, printing_;
+    Latest working_, printing_, finding_;
     bool stale_ = true;
 };
 

@@ -130,6 +130,12 @@ class Page {
         painter_.setBrush(Qt::NoBrush);
         painter_.setPen(edge);
         for (const auto& side : sides) painter_.drawPath(path_of(side));
+        if (data_.quickest != nullptr) {
+            std::vector<Point> other;
+            for (double s = shown.begin; s <= shown.end; s += 2) other.push_back(across(s, data_.quickest->left_at(s)));
+            painter_.setPen(QPen(t.accent, 1.4, Qt::DotLine));
+            painter_.drawPath(path_of(other));
+        }
         painter_.setPen(QPen(t.lap(0), 2));
         painter_.drawPath(path_of(line));
         const Shown speed = shown_speed();
@@ -365,6 +371,23 @@ QString own_words(const GuideData& data, std::size_t corner) {
     }
     if (corner < data.across.size() && data.across[corner].told && data.across[corner].missed_m)
         out << QString::fromStdString(line_words(data.across[corner], data.first_line, *data.track));
+    for (const GripUse& use : data.use) {
+        if (use.corner != number || !use.mean) continue;
+        const auto per_cent = [](double share) { return QString::number(100 * share, 'f', 0); };
+        if (use.entry && use.exit)
+            out << GuidePage::tr("Of the grip seen it uses %1 % to the slowest place, %2 % behind it.")
+                       .arg(per_cent(*use.entry), per_cent(*use.exit));
+    }
+    if (data.quickest != nullptr) {
+        constexpr double least_s = 0.02;
+        for (const QuickestLine::Row& row : data.quickest->rows) {
+            if (row.corner == number && row.gain_s() >= least_s)
+                out << GuidePage::tr(
+                           "The dotted line would be %1 s quicker here, for a point with this car's limits: a "
+                           "comparison, no aim.")
+                           .arg(QString::number(row.gain_s(), 'f', 2));
+        }
+    }
     return out.join(u' ');
 }
 
