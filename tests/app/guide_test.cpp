@@ -92,6 +92,48 @@ TEST_F(GuideTest, ALapThatLeavesTimeSaysWhere) {
     EXPECT_NEAR(state().cursor_m, guide().guide()->guide.corners[4].corner.apex_m, 1);
 }
 
+TEST_F(GuideTest, TheLimitIsSeenAndCornersArePutBack) {
+    open_with_one_lap();
+    guide().show_limit(true);
+    settle();
+    EXPECT_TRUE(guide().limit().isVisible());
+    ASSERT_NE(guide().guide()->limit, nullptr);
+    const QString words = guide().limit().words();
+    EXPECT_TRUE(words.contains(QStringLiteral("Observed, over 8 laps"))) << words.toStdString();
+    EXPECT_TRUE(words.contains(QStringLiteral("Turn 6 (taken flat"))) << words.toStdString();
+    keep_picture(window_.get(), QStringLiteral("guide-limit"));
+    const double before = guide().guide()->limit->lateral.at(40);
+    const auto click = [&](int corner) {
+        QTest::mouseClick(&guide().limit(), Qt::LeftButton, Qt::NoModifier, guide().limit().place_of(corner).toPoint());
+        settle();
+    };
+    click(6);
+    EXPECT_EQ(guide().guide()->limit->reach_of(6)->left_out, CornerReach::Left_out::no);
+    EXPECT_TRUE(guide().limit().words().contains(QStringLiteral("Put back by hand: Turn 6")));
+    click(6);
+    EXPECT_EQ(guide().guide()->limit->reach_of(6)->left_out, CornerReach::Left_out::flat);
+    EXPECT_DOUBLE_EQ(guide().guide()->limit->lateral.at(40), before);
+    // One that counts stays.
+    click(5);
+    EXPECT_TRUE(guide().guide()->put_back.empty());
+    // What somebody calculated stands beside it.
+    CarSheet sheet;
+    sheet.car = laps().baseline().run->row.car;
+    sheet.season = "2026";
+    sheet.values = {{"Lateral limit at 100 km/h", "1.7", "g"}, {"Lateral limit at 200 km/h", "2.3", "g"}};
+    const auto& library = window_->workspace().library();
+    ASSERT_TRUE(const_cast<Library&>(library).put_car_sheet(sheet));
+    const auto run = load_run(library, {2});
+    ASSERT_TRUE(run);
+    const auto told = guide_data(**run, laps().baseline().lap);
+    EXPECT_NEAR(told->calculated_lateral.at(150 / 3.6), 2.0 * 9.80665, 1e-6);
+    LimitPicture picture;
+    picture.resize(520, 600);
+    picture.set_data(told);
+    EXPECT_TRUE(picture.words().contains(QStringLiteral("Dashed: calculated")));
+    keep_picture(&picture, QStringLiteral("guide-limit-calculated"));
+}
+
 TEST_F(GuideTest, IsPrintedAsABooklet) {
     open_with_one_lap();
     const QString file = QString::fromStdString((folder_.path() / "guide.pdf").string());

@@ -19,7 +19,7 @@ const PaceRow* GuideData::pace_of(int corner) const {
     return nullptr;
 }
 
-std::shared_ptr<const GuideData> guide_data(const RunData& run, const PreparedLap& lap) {
+std::shared_ptr<const GuideData> guide_data(const RunData& run, const PreparedLap& lap, const std::set<int>& put_back) {
     auto out = std::make_shared<GuideData>();
     out->run = run.row;
     out->track = lap.track;
@@ -46,7 +46,13 @@ std::shared_ptr<const GuideData> guide_data(const RunData& run, const PreparedLa
     out->across = line_means(lines);
     out->first_line = lines.front();
     out->prepared = std::make_shared<const PreparedLap>(lap);
-    const auto limit = observed_limit(laps);
+    const auto limit = observed_limit(laps, put_back);
+    out->put_back = put_back;
+    if (run.formulas != nullptr) {
+        const formula::Constants& sheet = run.formulas->inputs().constants;
+        out->calculated_lateral = calculated_limit(sheet, "lateral");
+        out->calculated_braking = calculated_limit(sheet, "braking");
+    }
     if (limit) out->limit = std::make_shared<const ObservedLimit>(*limit);
     const auto pace = limit ? shown_pace(lap, motion, *limit) : pass_on(limit.error());
     if (!pace) {

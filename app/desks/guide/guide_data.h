@@ -7,6 +7,7 @@
 #include "core/analysis/quickest_line.h"
 #include "core/analysis/shown_pace.h"
 #include "core/analysis/track_guide.h"
+#include "core/intake/car_limits.h"
 #include "core/intake/run_data.h"
 
 namespace rendak::app {
@@ -27,16 +28,19 @@ struct GuideData {
     std::vector<GripUse> use;
     QString no_pace;
     std::shared_ptr<const PreparedLap> prepared;
-    std::shared_ptr<const ObservedLimit> limit;         ///< of the laps of its run that count; null: see no_pace
-    std::shared_ptr<const QuickestLine> quickest = {};  ///< comes later; null: not known, or not yet
-    std::vector<LineMean> across;                       ///< of those laps
+    std::shared_ptr<const ObservedLimit> limit;  ///< of the laps of its run that count; null: see no_pace
+    std::set<int> put_back;                      ///< corners that count for it although they would be left out
+    CalculatedLimit calculated_lateral, calculated_braking;  ///< of the car's sheet
+    std::shared_ptr<const QuickestLine> quickest = {};       ///< comes later; null: not known, or not yet
+    std::vector<LineMean> across;                            ///< of those laps
     DrivenLine first_line;
 
     [[nodiscard]] std::size_t cell(double distance_m) const;
     [[nodiscard]] const PaceRow* pace_of(int corner) const;
 };
 /// Of a complete lap on a track.
-[[nodiscard]] std::shared_ptr<const GuideData> guide_data(const RunData& run, const PreparedLap& lap);
+[[nodiscard]] std::shared_ptr<const GuideData> guide_data(const RunData& run, const PreparedLap& lap,
+                                                          const std::set<int>& put_back = {});
 
 /// The units that the person reads in.
 [[nodiscard]] GuideUnits guide_units();

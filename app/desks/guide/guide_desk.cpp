@@ -6,6 +6,7 @@
 #include <QHeaderView>
 #include <QPushButton>
 #include <QStackedLayout>
+#include <QStackedWidget>
 #include <QTableWidget>
 #include <QVBoxLayout>
 #include <cmath>
@@ -63,6 +64,19 @@ QWidget* GuideDesk::build_full() {
         views_->addButton(button, id);
         tools->addWidget(button);
     }
+    tools->addSpacing(10);
+    pages_ = new QButtonGroup(this);
+    for (const auto& [label, id, hint] :
+         {std::tuple{tr("Corner"), 0, tr("The corner: in plan, unrolled, and in words")},
+          {tr("Limit"), 1, tr("What the car was seen to reach, by speed")}}) {
+        auto* button = new QPushButton(label);
+        button->setCheckable(true);
+        button->setChecked(id == 0);
+        button->setToolTip(hint);
+        pages_->addButton(button, id);
+        tools->addWidget(button);
+    }
+    tools->addSpacing(10);
     auto* show = new QPushButton(tr("Show in Compare"));
     connect(show, &QPushButton::clicked, this, &GuideDesk::open_in_compare);
     auto* print = new QPushButton(tr("Print the guide …"));
@@ -103,7 +117,13 @@ QWidget* GuideDesk::build_full() {
     left->addWidget(table_, 6);
     row->addLayout(left, 6);
     page_ = new GuidePage;
-    row->addWidget(page_, 5);
+    limit_ = new LimitPicture;
+    connect(limit_, &LimitPicture::corner_clicked, this, &GuideDesk::put_back);
+    right_ = new QStackedWidget;
+    right_->addWidget(page_);
+    right_->addWidget(limit_);
+    connect(pages_, &QButtonGroup::idClicked, this, [this](int id) { show_limit(id == 1); });
+    row->addWidget(right_, 5);
     column->addLayout(row, 1);
     foot_ = new ElidedLabel;
     foot_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
@@ -157,9 +177,11 @@ void GuideDesk::refresh() {
                                                 "from line to line of a known track."));
         return;
     }
+    // What was put back was so for the laps of that run.
+    if (data_ != nullptr && data_->lap.run != laps->baseline().lap.ref.run) put_back_.clear();
     // Every change of the laps comes by; the guide is A's, and only in other units is it written anew.
     const QString units = QString::fromStdString(guide_units().speed + guide_units().length);
-    if (data_ != nullptr && data_->lap == laps->baseline().lap.ref && of_ == laps) {
+    if (data_ != nullptr && data_->lap == laps->baseline().lap.ref && of_ == laps && data_->put_back == put_back_) {
         if (units != std::exchange(units_, units)) take_over(data_);
         return;
     }
@@ -167,8 +189,8 @@ void GuideDesk::refresh() {
     of_ = laps;
     working_.run<std::shared_ptr<const GuideData>>(
         tr("Track guide"),
-        [laps](const JobContext&) -> Result<std::shared_ptr<const GuideData>> {
-            return guide_data(*laps->baseline().run, laps->baseline().lap);
+        [laps, back = put_back_](const JobContext&) -> Result<std::shared_ptr<const GuideData>> {
+            return guide_data(*laps->baseline().run, laps->baseline().lap, back);
         },
         [this](Result<std::shared_ptr<const GuideData>> found) {
             if (found) return take_over(*found);
@@ -182,10 +204,12 @@ void GuideDesk::take_over(std::shared_ptr<const GuideData> guide) {
     data_ = std::move(guide);
     road_->set_data(data_);
     page_->set_data(data_);
+    limit_->set_data(data_);
     fill_table();
     corner_ = 0;
     if (data_ == nullptr) return;
     views_->button(1)->setEnabled(data_->guide.height_known);
+    if (!data_->guide.height_known) views_->button(0)->setChecked(true);
     views_->button(1)->setToolTip(data_->guide.height_known
                                       ? QString()
                                       : tr("The road's heights are not known: the Track desk learns them from laps"));
@@ -300,6 +324,25 @@ void GuideDesk::show_corner(std::size_t corner) {
     table_->setCurrentCell(static_cast<int>(corner), kind);
 }
 
+void GuideDesk::show_limit(bool on) {
+    right_->setCurrentIndex(on ? 1 : 0);
+    pages_->button(on ? 1 : 0)->setChecked(true);
+}
+
+void GuideDesk::put_back(int corner) {
+    if (data_ == nullptr || data_->limit == nullptr) return;
+    const CornerReach* it = data_->limit->reach_of(corner);
+    if (it == nullptr) return;
+    if (put_back_.contains(corner))
+        put_back_.erase(corner);
+    else if (it->left_out != CornerReach::Left_out::no)
+        put_back_.insert(corner);
+    else
+        return workspace_.tell(
+            tr("%1 counts for the limit.").arg(QString::fromStdString("Turn " + std::to_string(corner))));
+    refresh();
+}
+
 void GuideDesk::step_corner(int by) {
     if (data_ == nullptr || data_->guide.corners.empty()) return;
     const auto count = static_cast<int>(data_->guide.corners.size());
@@ -335,6 +378,9 @@ void GuideDesk::show_pictures(PictureBook& book) {
     book.settle();
     show_corner(4);
     book.take(QStringLiteral("guide"));
+    show_limit(true);
+    book.take(QStringLiteral("guide-limit"));
+    show_limit(false);
 }
 
 }  // namespace rendak::app

@@ -2,11 +2,13 @@
 
 #include "app/desks/guide/guide_page.h"
 #include "app/desks/guide/guide_road.h"
+#include "app/desks/guide/limit_picture.h"
 #include "app/workspace/desk.h"
 
 class QButtonGroup;
 class QLabel;
 class QStackedLayout;
+class QStackedWidget;
 class QTableWidget;
 
 namespace rendak::app {
@@ -29,6 +31,11 @@ class GuideDesk : public Desk {
     [[nodiscard]] GuidePage& page() { return *page_; }
     [[nodiscard]] QString headline() const;
     [[nodiscard]] QString foot() const;
+    [[nodiscard]] LimitPicture& limit() { return *limit_; }
+    /// On the right: the corner, or the limit that was seen.
+    void show_limit(bool on);
+    /// Lets a corner count for the limit that would be left out, and back.
+    void put_back(int corner);
     /// Writes the booklet in the background.
     void print_to(const QString& file);
 
@@ -48,8 +55,11 @@ class GuideDesk : public Desk {
     QLabel *headline_, *sub_, *foot_, *empty_text_;
     GuideRoad* road_;
     GuidePage* page_;
+    LimitPicture* limit_;
+    QStackedWidget* right_;
     QTableWidget* table_;
-    QButtonGroup* views_;
+    QButtonGroup *views_, *pages_;
+    std::set<int> put_back_;
     std::shared_ptr<const GuideData> data_;
     std::shared_ptr<const ComparedLaps> of_;
     QString units_;

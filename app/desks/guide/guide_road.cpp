@@ -24,6 +24,7 @@ GuideRoad::GuideRoad(QWidget* parent) : QWidget(parent) {
 
 void GuideRoad::set_data(std::shared_ptr<const GuideData> guide) {
     data_ = std::move(guide);
+    if (data_ != nullptr && !data_->guide.height_known) from_side_ = false;
     corner_ = 0;
     update();
 }
