@@ -96,6 +96,7 @@ tree_s = project_with_a_tree(points_file)
 collect = run("bench_collect", RENDAK_BENCH_FOLDER=str(folder))
 frame = run("bench_frame", RENDAK_BENCH_LIBRARY=str(library))
 formula = run("bench_formula", RENDAK_BENCH_DEMO=str(library))
+why = run("bench_why")
 numpy_s = formula_with_numpy()
 
 
@@ -153,3 +154,12 @@ line("the whole starter set on an 18-lap main-logger run", ms(formula["starter_s
 previews = [value for name, value in formula.items() if name.startswith("preview_of_a_lap")]
 line("keystroke: check and compute a lap, median / slowest", f"{ms(median(previews))} / {ms(max(previews))}", "< 33 ms")
 line("  in the window: keystroke to the new curve on the screen", ms(find(frame, "keystroke_to_preview")), "<= 33 ms")
+plain = why["plain_pass"]
+line("ledger and corner figures of 2 x 18 laps", ms(find(why, "ledger_of_2_x_18_laps") + find(why, "corner_figures_of_2_x_18_laps")), "<= 150 ms")
+line("  as a multiple of a plain pass over four channels", f"{(find(why, 'ledger_of_2_x_18_laps') + find(why, 'corner_figures_of_2_x_18_laps')) / (2 * plain):.0f} x", "-")
+line("  with all sentences, both ways", ms(find(why, "story_of_2_x_18_laps")), "-")
+line("limit of 18 laps", ms(find(why, "limit_of_18_laps")), "-")
+line("shown pace of a lap of 5 km", ms(why["shown_pace_of_a_lap"]), "<= 20 ms")
+line("quickest line of a lap of 5 km", ms(why["quickest_line_of_a_lap"]), "<= 2 s")
+line("line against the road of 18 laps / guide of a lap", f"{ms(why['driven_line_of_18_laps'])} / {ms(why['guide_of_a_lap'])}", "-")
+line("overview of 2 x 18 laps", ms(find(why, "overview_of_2_x_18_laps")), "-")
