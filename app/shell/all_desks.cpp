@@ -20,8 +20,8 @@ constexpr DeskKind kinds[] = {
     {"compare", QT_TRANSLATE_NOOP("Desk", "Compare"), true, &make<CompareDesk>},
     {"corners", QT_TRANSLATE_NOOP("Desk", "Corners"), true, &make<CornersDesk>},
     {"track", QT_TRANSLATE_NOOP("Desk", "Track"), true, &make<TrackDesk>},
-    {"guide", QT_TRANSLATE_NOOP("Desk", "Guide"), true, &make<GuideDesk>},
     {"formulas", QT_TRANSLATE_NOOP("Desk", "Formulas"), true, &make<FormulasDesk>},
+    {"guide", QT_TRANSLATE_NOOP("Desk", "Guide"), true, &make<GuideDesk>},
 };
 
 }  // namespace
