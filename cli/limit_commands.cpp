@@ -30,7 +30,12 @@ Json corner_json(const CornerReach& it, const Track& track) {
              {"left_out", it.left_out == CornerReach::Left_out::no ? Json(nullptr) : Json(left_out_name(it.left_out))},
              {"kmh", it.speed_mps * 3.6},
              {"lateral_g", it.lateral_mps2 / g},
-             {"used", it.used}};
+             {"used", it.used},
+             {"higher_lap", it.higher_lap ? Json{{"run", it.higher_lap->run.value},
+                                                 {"lap", it.higher_lap->lap},
+                                                 {"lateral_g", it.higher_mps2 / g},
+                                                 {"quickest_lap_g", it.quickest_lap_mps2 / g}}
+                                          : Json(nullptr)}};
     for (const Corner& corner : track.corners) {
         if (corner.number == it.corner) out["name"] = corner.title();
     }

@@ -55,6 +55,11 @@ std::optional<CornerReach> reach_in(std::span<const PreparedLap> laps, std::span
     std::vector<double> reached, speeds;
     double lightest = 0;
     std::size_t flat = 0;
+    CornerReach out;
+    const PreparedLap* quickest = nullptr;
+    for (const PreparedLap& lap : laps) {
+        if (lap.counts && (quickest == nullptr || lap.time_s() < quickest->time_s())) quickest = &lap;
+    }
     for (std::size_t k = 0; k < laps.size(); ++k) {
         const CornerEvents& it = events[k][at];
         if (!laps[k].counts || !it.slowest_m) continue;
@@ -62,13 +67,21 @@ std::optional<CornerReach> reach_in(std::span<const PreparedLap> laps, std::span
         if (!peak || peak->mps2 < least_mps2) continue;
         const double speed = motions[k].speed_mps[peak->cell];
         reached.push_back(peak->mps2);
+        if (&laps[k] == quickest) out.quickest_lap_mps2 = peak->mps2;
+        if (peak->mps2 > out.higher_mps2) {
+            out.higher_mps2 = peak->mps2;
+            out.higher_lap = laps[k].ref;
+        }
         speeds.push_back(speed);
         lightest += -motions[k].crest[peak->cell] * speed * speed / g;
         flat += slows_for(motions[k], it, corner) ? 0 : 1;
     }
     if (reached.empty()) return std::nullopt;
     const auto count = static_cast<double>(reached.size());
-    CornerReach out;
+    constexpr double clearly = 1.03;
+    const bool is_flat = static_cast<double>(flat) > 0.5 * count;
+    if (is_flat || !(out.quickest_lap_mps2 > 0) || out.higher_mps2 < clearly * out.quickest_lap_mps2)
+        out.higher_lap.reset();
     out.corner = corner.number;
     out.left = corner.left;
     out.lateral_mps2 = quantile(reached, laps_share);
@@ -78,7 +91,7 @@ std::optional<CornerReach> reach_in(std::span<const PreparedLap> laps, std::span
     }
     out.speed_mps = speeds[nearest];
     // What the engine limits shows no grip.
-    if (static_cast<double>(flat) > 0.5 * count) out.left_out = CornerReach::Left_out::flat;
+    if (is_flat) out.left_out = CornerReach::Left_out::flat;
     if (lightest / count > crested) out.left_out = CornerReach::Left_out::crested;
     if (corner_road(*laps.front().track, corner).banked) out.left_out = CornerReach::Left_out::banked;
     return out;

@@ -28,6 +28,9 @@ struct CornerReach {
     Left_out left_out = Left_out::no;
     double speed_mps = 0, lateral_mps2 = 0;  ///< reached: the 0.9 quantile of the laps' peaks
     double used = 0;                         ///< of the limit
+    /// A slower lap that reached clearly more here than the quickest one (3 % and more): what is possible there.
+    std::optional<LapRef> higher_lap;
+    double higher_mps2 = 0, quickest_lap_mps2 = 0;
 };
 [[nodiscard]] const char* left_out_name(CornerReach::Left_out why);
 

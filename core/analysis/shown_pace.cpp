@@ -38,7 +38,12 @@ class Pace {
 
     ShownPace driven() {
         for (std::size_t i = 0; i < n_; ++i) speed_.push_back(fastest(i));
-        if (lap_.track->open) speed_.front() = std::min(speed_.front(), std::max(motion_.speed_mps.front(), 0.5));
+        // From a standing start up to the speeds at which full throttle was seen the lap is as it was driven: nothing is
+        // known of more.
+        for (std::size_t i = 0; lap_.track->open && i < n_; ++i) {
+            speed_[i] = std::min(speed_[i], std::max(motion_.speed_mps[i], 0.5));
+            if (motion_.speed_mps[i] >= limit_.driving.speed_mps.front()) break;
+        }
         // A circuit's end is its begin: the second time round is the one that counts.
         for (int round = 0; round < (lap_.track->open ? 1 : 2); ++round) {
             if (round == 1) speed_.front() = std::min(speed_.front(), speed_.back());

@@ -134,6 +134,34 @@ TEST_F(GuideTest, TheLimitIsSeenAndCornersArePutBack) {
     keep_picture(&picture, QStringLiteral("guide-limit-calculated"));
 }
 
+/// With the hill climb.
+class HillGuideTest : public GuideTest {
+  protected:
+    void SetUp() override {
+        test::copy_library(test::weekend_library(), folder_.path());
+        open_window();
+    }
+};
+
+TEST_F(HillGuideTest, ARoadFromAStartToAFinish) {
+    window_->workspace().pick_best({14});
+    window_->show_desk(QStringLiteral("guide"));
+    settle();
+    ASSERT_NE(guide().guide(), nullptr);
+    EXPECT_EQ(guide().table().rowCount(), 7);
+    const GuideCorner& last = guide().guide()->guide.corners.back();
+    EXPECT_EQ(last.next, 0) << "no corner behind the last";
+    EXPECT_TRUE(cell(6, 6).contains(QStringLiteral("the finish"))) << cell(6, 6).toStdString();
+    EXPECT_GE(last.after_m, 0);
+    guide().show_corner(2);
+    keep_picture(window_.get(), QStringLiteral("guide-hill"));
+    const ObservedLimit* limit = guide().guide()->limit.get();
+    ASSERT_NE(limit, nullptr) << guide().guide()->no_pace.toStdString();
+    EXPECT_EQ(limit->laps, 1U);
+    // The start is as it was driven: what more would do there was not seen.
+    EXPECT_LT(guide().guide()->pace_of(0)->unused_s(), 0.15);
+}
+
 TEST_F(GuideTest, IsPrintedAsABooklet) {
     open_with_one_lap();
     const QString file = QString::fromStdString((folder_.path() / "guide.pdf").string());

@@ -172,6 +172,13 @@ TEST(ObservedLimit, OfTheDemo) {
     EXPECT_LT(limit.reach_of(6)->used, 0.8);
     const ObservedLimit put_back = got(observed_limit(laps, {6}));
     EXPECT_EQ(put_back.reach_of(6)->left_out, CornerReach::Left_out::no);
+    // A slower lap that reached more somewhere shows what is possible there.
+    const PreparedLap& quickest = best_of(laps);
+    for (const CornerReach& it : limit.corners) {
+        if (!it.higher_lap) continue;
+        EXPECT_NE(*it.higher_lap, quickest.ref);
+        EXPECT_GE(it.higher_mps2, 1.03 * it.quickest_lap_mps2);
+    }
     const PreparedLap& best = best_of(laps);
     const auto motions = motions_of(laps);
     const ShownPace pace = got(shown_pace(best, motion_of(best), limit));

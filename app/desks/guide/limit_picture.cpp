@@ -109,6 +109,16 @@ QString LimitPicture::words() const {
                         in_g(limit.braking->at(limit.braking->seen_mps.end)), at_speed(limit.braking->seen_mps.end));
     else
         out << tr("How hard it brakes cannot be told.");
+    QStringList higher;
+    for (const CornerReach& it : limit.corners) {
+        if (it.higher_lap)
+            higher << tr("%1 (lap %2: %3 g against %4 g)")
+                          .arg(title_of(*data_->track, it.corner))
+                          .arg(it.higher_lap->lap)
+                          .arg(in_g(it.higher_mps2), in_g(it.quickest_lap_mps2));
+    }
+    if (!higher.isEmpty())
+        out << tr("Slower laps reached more than the quickest in %1.").arg(higher.join(QStringLiteral(", ")));
     QStringList left_out;
     for (const CornerReach& it : limit.corners) {
         if (it.left_out != CornerReach::Left_out::no)
@@ -193,7 +203,7 @@ void LimitPicture::paint(QPainter& painter, QRectF area) const {
         if (calculated->known())
             curve(
                 QPen(tone, 1.4, Qt::DashLine), {0.15 * most_mps(), 0.95 * most_mps()},
-                [&](double v) { return calculated->at(v); }, tr("calculated"));
+                [limit_line = calculated](double v) { return limit_line->at(v); }, tr("calculated"));
     }
     // A corner's mark points to its hand; hollow: left out.
     painter.setFont(small_font(true));
