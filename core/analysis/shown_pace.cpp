@@ -38,8 +38,8 @@ class Pace {
 
     ShownPace driven() {
         for (std::size_t i = 0; i < n_; ++i) speed_.push_back(fastest(i));
-        // From a standing start up to the speeds at which full throttle was seen the lap is as it was driven: nothing is
-        // known of more.
+        // From a standing start up to the speeds at which full throttle was seen the lap is as it was driven: nothing
+        // is known of more.
         for (std::size_t i = 0; lap_.track->open && i < n_; ++i) {
             speed_[i] = std::min(speed_[i], std::max(motion_.speed_mps[i], 0.5));
             if (motion_.speed_mps[i] >= limit_.driving.speed_mps.front()) break;
