@@ -2,6 +2,8 @@
 
 #include <algorithm>
 #include <charconv>
+#include <set>
+#include <sstream>
 
 #include "core/base/date.h"
 #include "core/formula/type.h"
@@ -39,9 +41,19 @@ CalculatedLimit calculated_limit(const formula::Constants& sheet, const std::str
 }
 
 std::vector<LimitGroup> limit_groups(std::span<const RunRow> runs, const std::string& car) {
-    std::vector<LimitGroup> out;
+    std::set<std::string> meant;
     for (const RunRow& run : runs) {
-        if (run.car != car || !run.track) continue;
+        if (run.car == car) meant = {car};
+        if (run.car == car) break;
+        std::istringstream words(run.car);
+        for (std::string word; words >> word;) {
+            if (word == car) meant.insert(run.car);
+        }
+    }
+    std::vector<LimitGroup> out;
+    if (meant.size() != 1) return out;
+    for (const RunRow& run : runs) {
+        if (run.car != *meant.begin() || !run.track) continue;
         const std::string day =
             run.start_unix_s ? local_text(*run.start_unix_s, run.zone, "%Y-%m-%d") : "event " + run.event;
         auto group = std::find_if(out.begin(), out.end(), [&](const LimitGroup& it) {

@@ -29,7 +29,8 @@ struct LimitGroup {
     std::string track, day, tyre_set;
     std::vector<RunId> runs;
 };
-/// In the order driven; runs without a track are in none.
+/// In the order driven; runs without a track are in none. `car` is its whole name, or a word of it that no other car of
+/// these runs has ("27").
 [[nodiscard]] std::vector<LimitGroup> limit_groups(std::span<const RunRow> runs, const std::string& car);
 
 }  // namespace rendak

@@ -438,6 +438,7 @@ TEST_F(Cli, LimitAndPace) {
     EXPECT_TRUE(back["corners"][2]["left_out"].is_null());
     const json all = run(demo + "limit --car \"Club prototype 27\"").value();
     EXPECT_GE(all["limits"].size(), 5U);
+    EXPECT_EQ(run(demo + "limit --car 27").value(), all) << "a word of its name that no other car has";
     EXPECT_EQ(run(demo + "limit").code, 2);
     EXPECT_EQ(run(demo + "limit --car 2 --runs 2").code, 2);
     EXPECT_NE(run(demo + "limit --car 99").err.find("No run of a car 99"), std::string::npos);

@@ -5,7 +5,10 @@
 #include <cmath>
 
 #include "core/analysis/findings.h"
+#include "core/analysis/overview.h"
+#include "core/analysis/shown_pace.h"
 #include "core/analysis/technique.h"
+#include "core/analysis/track_guide.h"
 #include "core/intake/place_run.h"
 #include "core/laps/cut.h"
 #include "core/laps/slow_error.h"
@@ -103,6 +106,47 @@ TEST_P(LedgerOnOddDrives, AddsUpAndStaysFinite) {
             }
             for (const PreparedLap& lap : b) EXPECT_EQ(technique_of(lap).size(), world.track->corners.size());
         }
+    }
+}
+
+TEST_P(LedgerOnOddDrives, LimitPaceLineGuideAndOverviewStayFiniteOrSayWhy) {
+    for (const unsigned seed : {421U, 422U}) {
+        const OddWorld world = odd_world(seed, GetParam(), 0.97);
+        const std::span<const PreparedLap> a = world.a, b = world.b;
+        const PreparedLap& lap = world.a.front();
+        const LapMotion motion = motion_of(lap);
+        for (const double v : motion.speed_mps) EXPECT_TRUE(std::isfinite(v) && v > 0);
+        for (const double s : motion.step_s) EXPECT_TRUE(std::isfinite(s) && s > 0);
+        if (const auto limit = observed_limit(a)) {
+            EXPECT_GT(limit->lateral.at(30), 0);
+            EXPECT_GE(limit->lateral.per_v2, 0);
+            for (const GripUse& it : grip_use(lap, motion, *limit)) EXPECT_GE(it.peak.value_or(0), 0);
+            if (const auto pace = shown_pace(lap, motion, *limit)) {
+                EXPECT_TRUE(std::isfinite(pace->lap_s));
+                EXPECT_GT(pace->lap_s, 0.5 * lap.time_s());
+                EXPECT_LT(pace->lap_s, 2 * lap.time_s());
+            } else {
+                EXPECT_FALSE(pace.error().text().empty());
+            }
+        } else {
+            EXPECT_FALSE(limit.error().text().empty());
+        }
+        const auto means = line_means({driven_line(lap)}, {driven_line(world.b.front())});
+        ASSERT_EQ(means.size(), world.track->corners.size());
+        for (const LineMean& it : means) {
+            EXPECT_FALSE(it.told) << "nobody knows the edges";
+            EXPECT_TRUE(std::isfinite(it.apex_out_m));
+        }
+        const TrackGuide guide = track_guide(lap);
+        ASSERT_EQ(guide.corners.size(), world.track->corners.size());
+        for (const GuideCorner& it : guide.corners) {
+            EXPECT_TRUE(std::isfinite(it.full_m + it.after_m + it.before_m));
+            EXPECT_LE(it.range_m.begin, it.range_m.end);
+            EXPECT_EQ(guide_words(it, *world.track).find("nan"), std::string::npos) << guide_words(it, *world.track);
+        }
+        const LapOverview page = overview_of(a, b, got(story_of(a, b)));
+        EXPECT_NEAR(page.corners_s + page.straights_s, got(ledger_of(a, b)).total_s, 1e-6);
+        for (const auto& it : page.in_words) EXPECT_EQ(it.text.find("nan"), std::string::npos) << it.text;
     }
 }
 
