@@ -161,5 +161,5 @@ line("  with all sentences, both ways", ms(find(why, "story_of_2_x_18_laps")), "
 line("limit of 18 laps", ms(find(why, "limit_of_18_laps")), "-")
 line("shown pace of a lap of 5 km", ms(why["shown_pace_of_a_lap"]), "<= 20 ms")
 line("quickest line of a lap of 5 km", ms(why["quickest_line_of_a_lap"]), "<= 2 s")
-line("line against the road of 18 laps / guide of a lap", f"{ms(why['driven_line_of_18_laps'])} / {ms(why['guide_of_a_lap'])}", "-")
+line("line against the road of 18 laps / guide of a lap", f"{ms(why['road_use_of_18_laps'])} / {ms(why['guide_of_a_lap'])}", "-")
 line("overview of 2 x 18 laps", ms(find(why, "overview_of_2_x_18_laps")), "-")

@@ -91,12 +91,12 @@ void quickest_line_of_a_lap(benchmark::State& state) {
 }
 BENCHMARK(quickest_line_of_a_lap)->Unit(benchmark::kMillisecond);
 
-void driven_line_of_18_laps(benchmark::State& state) {
+void road_use_of_18_laps(benchmark::State& state) {
     for (auto _ : state) {
-        for (const PreparedLap& lap : laps().with_edges) benchmark::DoNotOptimize(driven_line(lap));
+        for (const PreparedLap& lap : laps().with_edges) benchmark::DoNotOptimize(road_use(lap));
     }
 }
-BENCHMARK(driven_line_of_18_laps)->Unit(benchmark::kMillisecond);
+BENCHMARK(road_use_of_18_laps)->Unit(benchmark::kMillisecond);
 
 void guide_of_a_lap(benchmark::State& state) {
     for (auto _ : state) benchmark::DoNotOptimize(track_guide(laps().a.front()));

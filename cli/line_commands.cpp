@@ -6,8 +6,8 @@
 
 #include "cli/lap_sets.h"
 #include "cli/output.h"
-#include "core/analysis/driven_line.h"
 #include "core/analysis/quickest_line.h"
+#include "core/analysis/road_use.h"
 
 namespace rendak::cli {
 namespace {
@@ -25,12 +25,12 @@ Json place_json(const std::optional<AcrossRoad>& it) {
 }
 
 /// With the car's own width where its sheet has one.
-std::vector<DrivenLine> lines_of(const LapSet& set) {
-    std::vector<DrivenLine> out;
+std::vector<RoadUse> lines_of(const LapSet& set) {
+    std::vector<RoadUse> out;
     const auto& sheet = set.runs.front()->formulas->inputs().constants.values;
     const auto width = sheet.find("width");
     for (const PreparedLap& lap : set.laps)
-        out.push_back(width == sheet.end() ? driven_line(lap) : driven_line(lap, width->second.value));
+        out.push_back(width == sheet.end() ? road_use(lap) : road_use(lap, width->second.value));
     return out;
 }
 
@@ -73,7 +73,7 @@ int print_line(const std::string& folder, const std::vector<std::string>& runs, 
     if (!set) return report(set.error());
     const Track& track = *set->laps.front().track;
     const auto lines = lines_of(*set);
-    std::vector<DrivenLine> others;
+    std::vector<RoadUse> others;
     if (!against.empty()) {
         const auto other = set_of(folder, against, mixed);
         if (!other) return report(other.error());

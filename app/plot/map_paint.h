@@ -7,7 +7,7 @@
 
 namespace rendak::app {
 
-/// How the driven line is painted by a channel.
+/// How the line as driven is painted by a channel.
 struct MapPaint {
     std::string quantity = {};  ///< empty: not painted
     bool bands = false;         ///< steps of one tone instead of a smooth scale

@@ -127,7 +127,7 @@ CornerFigureTable corner_figure_table(std::span<const PreparedLap> laps, const C
     parallel_for(laps.size(), laps_a_thread, [&](std::size_t l) {
         const auto events = corner_events(laps[l]);
         const auto techniques = technique_of(laps[l]);
-        const DrivenLine line = driven_line(laps[l], techniques);
+        const RoadUse line = road_use(laps[l], techniques);
         auto& lap = out[l];
         for (std::size_t c = 0; c < peaks.corners.size(); ++c) {
             const InCorner it{laps[l],   peaks.corners[c].corner, peaks.laps[l][c],

@@ -4,7 +4,7 @@
 
 #include "core/analysis/corner_events.h"
 #include "core/analysis/corner_peaks.h"
-#include "core/analysis/driven_line.h"
+#include "core/analysis/road_use.h"
 #include "core/analysis/technique.h"
 
 namespace rendak {

@@ -46,9 +46,9 @@ SideActivity activity_of(std::span<const PreparedLap> laps) {
     return out;
 }
 
-std::vector<DrivenLine> lines_of(std::span<const PreparedLap> laps) {
-    std::vector<DrivenLine> out;
-    for (const PreparedLap& lap : laps) out.push_back(driven_line(lap));
+std::vector<RoadUse> lines_of(std::span<const PreparedLap> laps) {
+    std::vector<RoadUse> out;
+    for (const PreparedLap& lap : laps) out.push_back(road_use(lap));
     return out;
 }
 

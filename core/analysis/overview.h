@@ -5,8 +5,8 @@
 #include <vector>
 
 #include "core/analysis/best_of_both.h"
-#include "core/analysis/driven_line.h"
 #include "core/analysis/findings.h"
+#include "core/analysis/road_use.h"
 #include "core/analysis/section_activity.h"
 
 namespace rendak {
@@ -28,7 +28,7 @@ struct LapOverview {
     SideActivity a, b;
     BestOfBoth both;
     std::vector<LineMean> line_a, line_b;
-    DrivenLine first_a, first_b;
+    RoadUse first_a, first_b;
     /// A sentence with the place that it is about; `corner` 0: the whole lap.
     struct Sentence {
         std::string text;

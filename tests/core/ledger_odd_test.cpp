@@ -131,7 +131,7 @@ TEST_P(LedgerOnOddDrives, LimitPaceLineGuideAndOverviewStayFiniteOrSayWhy) {
         } else {
             EXPECT_FALSE(limit.error().text().empty());
         }
-        const auto means = line_means({driven_line(lap)}, {driven_line(world.b.front())});
+        const auto means = line_means({road_use(lap)}, {road_use(world.b.front())});
         ASSERT_EQ(means.size(), world.track->corners.size());
         for (const LineMean& it : means) {
             EXPECT_FALSE(it.told) << "nobody knows the edges";

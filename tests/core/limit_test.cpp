@@ -244,7 +244,7 @@ TEST(QuickestLine, IsInsideTheRoadAndQuickerForThePointThatDrivesIt) {
     };
     const QuickestLine line = got(quickest_line(laps[0], limit, job));
     EXPECT_NEAR(told, 1, 0.1);
-    // The point on the driven line takes what the car took.
+    // The point on the line as driven takes what the car took.
     EXPECT_NEAR(line.driven.lap_s / laps[0].time_s(), 1, 0.01);
     EXPECT_LT(line.quickest.lap_s, line.gentlest.lap_s);
     EXPECT_LT(line.quickest.lap_s, line.driven.lap_s);

@@ -73,7 +73,7 @@ std::vector<double> gap_errors(const DemoWorld& world, const DemoRun& run_a, int
         lap;
     std::vector<double> errors;
     for (double s = 10; s < world.track->length_m - 5; s += 10) {
-        // The same place on the true centreline: ours is a driven line, whose metres differ.
+        // The same place on the true centreline: ours is a line as driven, whose metres differ.
         const double place = true_distance(world.circuit, world.track->position_at(s), s / world.track->length_m * lap);
         const double t_a = run_a.drive.time_at(base_a + place) - run_a.drive.crossings_s[true_a];
         const double t_b = run_b.drive.time_at(base_b + place) - run_b.drive.crossings_s[true_b];

@@ -41,8 +41,8 @@ std::shared_ptr<const GuideData> guide_data(const RunData& run, const PreparedLa
         if (it.included) laps.push_back(std::move(it.lap));
     }
     if (laps.empty()) laps.push_back(lap);
-    std::vector<DrivenLine> lines;
-    for (const PreparedLap& it : laps) lines.push_back(driven_line(it));
+    std::vector<RoadUse> lines;
+    for (const PreparedLap& it : laps) lines.push_back(road_use(it));
     out->across = line_means(lines);
     out->first_line = lines.front();
     out->prepared = std::make_shared<const PreparedLap>(lap);

@@ -3,8 +3,8 @@
 #include <QString>
 #include <memory>
 
-#include "core/analysis/driven_line.h"
 #include "core/analysis/quickest_line.h"
+#include "core/analysis/road_use.h"
 #include "core/analysis/shown_pace.h"
 #include "core/analysis/track_guide.h"
 #include "core/intake/car_limits.h"
@@ -33,7 +33,7 @@ struct GuideData {
     CalculatedLimit calculated_lateral, calculated_braking;  ///< of the car's sheet
     std::shared_ptr<const QuickestLine> quickest = {};       ///< comes later; null: not known, or not yet
     std::vector<LineMean> across;                            ///< of those laps
-    DrivenLine first_line;
+    RoadUse first_line;
 
     [[nodiscard]] std::size_t cell(double distance_m) const;
     [[nodiscard]] const PaceRow* pace_of(int corner) const;

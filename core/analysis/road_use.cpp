@@ -1,4 +1,4 @@
-#include "core/analysis/driven_line.h"
+#include "core/analysis/road_use.h"
 
 #include <algorithm>
 #include <cmath>
@@ -76,9 +76,9 @@ double gap_or_nan(const std::optional<AcrossRoad>& it) {
 }
 
 /// Mean of one thing over the laps that have it; NaN where none has.
-double mean_over(const std::vector<DrivenLine>& lines, std::size_t corner, auto value) {
+double mean_over(const std::vector<RoadUse>& lines, std::size_t corner, auto value) {
     std::vector<double> known;
-    for (const DrivenLine& line : lines) {
+    for (const RoadUse& line : lines) {
         const double it = value(line.corners[corner]);
         if (std::isfinite(it)) known.push_back(it);
     }
@@ -87,10 +87,10 @@ double mean_over(const std::vector<DrivenLine>& lines, std::size_t corner, auto 
 
 }  // namespace
 
-DrivenLine driven_line(const PreparedLap& lap, const std::vector<Technique>& techniques, double car_width_m) {
+RoadUse road_use(const PreparedLap& lap, const std::vector<Technique>& techniques, double car_width_m) {
     constexpr double before_m = 100, behind_m = 120, edges_m = 0.25;
     const Track& track = *lap.track;
-    DrivenLine out;
+    RoadUse out;
     out.source = track.edges.source;
     out.error_m = std::hypot(lap.trust_m, out.source == Edges::Source::driven ? edges_m : 0);
     for (std::size_t k = 0; k < track.corners.size(); ++k) {
@@ -121,11 +121,11 @@ DrivenLine driven_line(const PreparedLap& lap, const std::vector<Technique>& tec
     return out;
 }
 
-DrivenLine driven_line(const PreparedLap& lap, double car_width_m) {
-    return driven_line(lap, technique_of(lap), car_width_m);
+RoadUse road_use(const PreparedLap& lap, double car_width_m) {
+    return road_use(lap, technique_of(lap), car_width_m);
 }
 
-std::vector<LineMean> line_means(const std::vector<DrivenLine>& lines, const std::vector<DrivenLine>& against) {
+std::vector<LineMean> line_means(const std::vector<RoadUse>& lines, const std::vector<RoadUse>& against) {
     std::vector<LineMean> out;
     if (lines.empty()) return out;
     for (std::size_t c = 0; c < lines.front().corners.size(); ++c) {
@@ -147,7 +147,7 @@ std::vector<LineMean> line_means(const std::vector<DrivenLine>& lines, const std
         it.told = lines.front().source == Edges::Source::driven && std::isfinite(it.apex_gap_m);
         const double least = std::max(least_miss_m, 2 * lines.front().error_m);
         if (it.told) {
-            for (const DrivenLine& line : lines) it.misses += gap_or_nan(line.corners[c].apex) >= least ? 1 : 0;
+            for (const RoadUse& line : lines) it.misses += gap_or_nan(line.corners[c].apex) >= least ? 1 : 0;
             if (it.apex_gap_m >= least) it.missed_m = it.apex_gap_m;
         }
         out.push_back(it);
@@ -155,7 +155,7 @@ std::vector<LineMean> line_means(const std::vector<DrivenLine>& lines, const std
     return out;
 }
 
-std::string line_words(const LineMean& it, const DrivenLine& line, const Track& track) {
+std::string line_words(const LineMean& it, const RoadUse& line, const Track& track) {
     std::string where;
     for (const Corner& corner : track.corners) {
         if (corner.number == it.corner) where = corner.title() + ": ";
@@ -195,7 +195,7 @@ std::string line_words(const LineMean& it, const DrivenLine& line, const Track& 
     return out + ".";
 }
 
-std::string line_words(const std::vector<LineMean>& means, const DrivenLine& line, const Track& track) {
+std::string line_words(const std::vector<LineMean>& means, const RoadUse& line, const Track& track) {
     if (line.source != Edges::Source::driven)
         return "The edges of " + track.name + " are not known from laps along them: lines are told against other laps.";
     std::size_t missed = 0, late = 0, early = 0, told = 0;

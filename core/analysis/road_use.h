@@ -30,7 +30,7 @@ struct CornerLine {
     std::optional<double> tightness;  ///< greatest curvature over the arc's mean
 };
 
-struct DrivenLine {
+struct RoadUse {
     Edges::Source source = Edges::Source::none;
     /// Expected error of a place across the road, one standard deviation: of the positions, and of edges that were
     /// driven (of 0.25 m). It does not fall with the number of laps of a run: a receiver's slow error stays.
@@ -38,9 +38,9 @@ struct DrivenLine {
     std::vector<CornerLine> corners;
 };
 /// `car_width_m` lies about the positions.
-[[nodiscard]] DrivenLine driven_line(const PreparedLap& lap, double car_width_m = 1.8);
-[[nodiscard]] DrivenLine driven_line(const PreparedLap& lap, const std::vector<Technique>& techniques,
-                                     double car_width_m = 1.8);
+[[nodiscard]] RoadUse road_use(const PreparedLap& lap, double car_width_m = 1.8);
+[[nodiscard]] RoadUse road_use(const PreparedLap& lap, const std::vector<Technique>& techniques,
+                               double car_width_m = 1.8);
 
 /// What a set of laps leaves of the road in one corner: means.
 struct LineMean {
@@ -55,11 +55,11 @@ struct LineMean {
 };
 /// A miss is one from half a metre on, and from twice the expected error on; edges that come from the spread of laps
 /// are no edges to miss by. `against`: another set, or empty.
-[[nodiscard]] std::vector<LineMean> line_means(const std::vector<DrivenLine>& lines,
-                                               const std::vector<DrivenLine>& against = {});
+[[nodiscard]] std::vector<LineMean> line_means(const std::vector<RoadUse>& lines,
+                                               const std::vector<RoadUse>& against = {});
 /// "Turn 3: misses the apex by 0.8 m, 12 m late, on 5 of 6 laps; leaves 2.1 m of the road at the exit."
-[[nodiscard]] std::string line_words(const LineMean& it, const DrivenLine& line, const Track& track);
+[[nodiscard]] std::string line_words(const LineMean& it, const RoadUse& line, const Track& track);
 /// Over the lap.
-[[nodiscard]] std::string line_words(const std::vector<LineMean>& means, const DrivenLine& line, const Track& track);
+[[nodiscard]] std::string line_words(const std::vector<LineMean>& means, const RoadUse& line, const Track& track);
 
 }  // namespace rendak

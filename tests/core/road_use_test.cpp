@@ -1,5 +1,5 @@
 // How the road is used: against the exact motion on circuits that nobody tuned it to, and with what is not known.
-#include "core/analysis/driven_line.h"
+#include "core/analysis/road_use.h"
 
 #include <gtest/gtest.h>
 
@@ -51,19 +51,19 @@ double true_gap(const MadeRun& run, std::size_t lap, const Corner& corner, doubl
     return least;
 }
 
-std::vector<DrivenLine> lines_of(std::vector<PreparedLap>& laps, const std::shared_ptr<const Track>& track) {
-    std::vector<DrivenLine> out;
+std::vector<RoadUse> lines_of(std::vector<PreparedLap>& laps, const std::shared_ptr<const Track>& track) {
+    std::vector<RoadUse> out;
     for (PreparedLap& lap : laps) {
         lap.track = track;
-        out.push_back(driven_line(lap));
+        out.push_back(road_use(lap));
     }
     return out;
 }
 
 }  // namespace
 
-TEST(DrivenLine, ApexesAreMissedByWhatTheyAre) {
-    RENDAK_FIGURES_ONLY("DrivenLine.OfTheDemo");
+TEST(RoadUse, ApexesAreMissedByWhatTheyAre) {
+    RENDAK_FIGURES_ONLY("RoadUse.OfTheDemo");
     double sum = 0, count = 0, worst = 0;
     int misses = 0, named = 0, wrongly = 0, worlds = 0;
     for (unsigned seed = 33001; seed < 33009; ++seed) {
@@ -104,7 +104,7 @@ TEST(DrivenLine, ApexesAreMissedByWhatTheyAre) {
     EXPECT_LE(wrongly, 1);
 }
 
-TEST(DrivenLine, OfTheDemo) {
+TEST(RoadUse, OfTheDemo) {
     const DemoWorld& world = demo_world();
     auto track = std::make_shared<Track>(*world.track);
     const auto laps_of = [&](std::size_t run) {
