@@ -136,15 +136,7 @@ TEST(RoadUse, OfTheDemo) {
     track->edges.source = Edges::Source::driven;
     for (std::size_t i = 0; i < track->line.size(); ++i) {
         const Point at = LocalPlane(world.circuit.origin).to_local(LocalPlane(track->origin).to_geo(track->line[i]));
-        double least = 1e9;
-        std::size_t nearest = 0;
-        for (std::size_t k = 0; k < world.circuit.centre.size(); ++k) {
-            const double away = length(world.circuit.centre[k] - at);
-            if (away < least) {
-                least = away;
-                nearest = k;
-            }
-        }
+        const std::size_t nearest = beside(world.circuit, *track, i);
         const double left = cross(world.circuit.direction[nearest], at - world.circuit.centre[nearest]);
         track->edges.left_m.push_back(world.circuit.half_width_m[nearest] - left);
         track->edges.right_m.push_back(world.circuit.half_width_m[nearest] + left);

@@ -19,15 +19,7 @@ std::shared_ptr<Track> true_road() {
     const DemoWorld& world = demo_world(false);
     auto track = std::make_shared<Track>(*world.track);
     for (std::size_t i = 0; i < track->line.size(); ++i) {
-        const Point at = LocalPlane(world.circuit.origin).to_local(LocalPlane(track->origin).to_geo(track->line[i]));
-        double least = 1e9;
-        std::size_t nearest = 0;
-        for (std::size_t k = 0; k < world.circuit.centre.size(); ++k) {
-            const double away = length(world.circuit.centre[k] - at);
-            if (away >= least) continue;
-            least = away;
-            nearest = k;
-        }
+        const std::size_t nearest = beside(world.circuit, *track, i);
         track->height.value.push_back(world.circuit.height_m[nearest]);
         track->height.sd.push_back(0.05);
         const double helps = world.circuit.banking_rad[nearest];

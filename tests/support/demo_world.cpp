@@ -176,4 +176,13 @@ void write_demo_worlds(const std::filesystem::path& folder) {
     }
 }
 
+std::size_t beside(const demo::Circuit& circuit, const Track& track, std::size_t point) {
+    const Point at = LocalPlane(circuit.origin).to_local(LocalPlane(track.origin).to_geo(track.line[point]));
+    std::size_t nearest = 0;
+    for (std::size_t k = 0; k < circuit.centre.size(); ++k) {
+        if (length(circuit.centre[k] - at) < length(circuit.centre[nearest] - at)) nearest = k;
+    }
+    return nearest;
+}
+
 }  // namespace rendak::test

@@ -32,6 +32,9 @@ struct DemoWorld {
 };
 [[nodiscard]] const DemoWorld& demo_world(bool gps_errors = true);
 
+/// Point of the circuit's centreline beside a point of the track's line.
+[[nodiscard]] std::size_t beside(const demo::Circuit& circuit, const Track& track, std::size_t point);
+
 /// Simulates what demo_world() reads. Throws the sentence of an error.
 void write_demo_worlds(const std::filesystem::path& folder);
 
