@@ -9,6 +9,7 @@
 #include "app/plot/view_out.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
+#include "app/workspace/lap_actions.h"
 #include "core/intake/import.h"
 #include "tests/app/window_fixture.h"
 
@@ -95,6 +96,21 @@ TEST_F(StoryTest, SetsOfLapsStandForTheTwo) {
                it.text.contains(QStringLiteral("95 %"));
     }));
     keep_picture(window_.get(), QStringLiteral("ledger-three-sets"));
+    // A whole run as a set; and one in which nothing counts cannot stand beside them, and that is said.
+    take(LapsTaken::counting);
+    ASSERT_NE(told(), nullptr);
+    ASSERT_EQ(told()->beside.size(), 1U);
+    EXPECT_GT(told()->beside[0].ledger.b_laps, 2U);
+    EXPECT_TRUE(told()->not_beside.empty());
+    const std::vector<Lap> of_run = laps().laps[4].run->laps;
+    for (const Lap& lap : of_run) switch_lap(window_->workspace(), {1}, lap, false);
+    settle();
+    ASSERT_NE(told(), nullptr);
+    EXPECT_TRUE(told()->beside.empty());
+    ASSERT_EQ(told()->not_beside.size(), 1U) << "once a run";
+    EXPECT_EQ(told()->not_beside[0].first, 4);
+    EXPECT_TRUE(told()->not_beside[0].second.contains(QStringLiteral("no complete lap that counts")))
+        << told()->not_beside[0].second.toStdString();
     focus().remove_slot(5);
     focus().remove_slot(4);
     // One driver's day is one set, and one run is: said, with what to do.

@@ -52,6 +52,8 @@ void LedgerPicture::take_over() {
             if (it.ledger.likely_s) text += QStringLiteral("; ") + range_text(it.ledger.likely_s);
             sentences_.push_back({Sentence::Kind::others, text, {}, {}});
         }
+        for (const auto& [slot, why] : told_->not_beside)
+            sentences_.push_back({Sentence::Kind::others, slot_letter(slot) + QStringLiteral(": ") + why, {}, {}});
         const QString groups = QString::fromStdString(group_words(story.ledger));
         if (!groups.isEmpty()) sentences_.push_back({Sentence::Kind::groups, groups, {}, {}});
         const auto add = [&](const std::vector<LapFinding>& findings, Sentence::Kind kind) {

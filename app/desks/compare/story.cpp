@@ -90,21 +90,28 @@ bool share_a_lap(const std::vector<PreparedLap>& a, const std::vector<PreparedLa
 }
 
 /// The other laps of the tray, or the sets that they stand for; each set once, and none that A's or B's laps are in.
-std::vector<ToldStory::Beside> beside_of(const ComparedLaps& laps, std::size_t slot, LapsTaken taken,
-                                         const std::filesystem::path& folder, const JobContext& job,
-                                         const ToldStory& told) {
-    std::vector<ToldStory::Beside> out;
+void put_beside(ToldStory& told, const ComparedLaps& laps, std::size_t slot, LapsTaken taken,
+                const std::filesystem::path& folder, const JobContext& job) {
     std::vector<std::vector<PreparedLap>> sets{told.a, told.b};
     for (std::size_t k = 1; k < laps.laps.size() && !job.stopped(); ++k) {
         if (k == slot) continue;
         auto set = laps_for(laps, laps.laps[k], taken, folder, job);
+        const auto say = [&](const Error& why) {
+            // Once a run.
+            for (const auto& [slot_before, text] : told.not_beside) {
+                if (laps.laps[static_cast<std::size_t>(slot_before)].run == laps.laps[k].run) return;
+            }
+            told.not_beside.emplace_back(static_cast<int>(k), QString::fromStdString(why.text()));
+        };
+        if (!set) say(set.error());
         if (!set || set->empty()) continue;
         if (std::any_of(sets.begin(), sets.end(), [&](const auto& it) { return share_a_lap(it, *set); })) continue;
         if (auto ledger = ledger_of(told.a, *set))
-            out.push_back({static_cast<int>(k), laps.laps[k].run->row, set->front().ref, std::move(*ledger)});
+            told.beside.push_back({static_cast<int>(k), laps.laps[k].run->row, set->front().ref, std::move(*ledger)});
+        else
+            say(ledger.error());
         sets.push_back(std::move(*set));
     }
-    return out;
 }
 
 Result<std::shared_ptr<const ToldStory>> told_of(const ComparedLaps& laps, std::size_t slot, LapsTaken taken,
@@ -145,7 +152,7 @@ Result<std::shared_ptr<const ToldStory>> told_of(const ComparedLaps& laps, std::
         std::erase_if(others, [&](const PreparedLap& it) { return it.ref == lap.ref; });
         for (Excursion& it : excursions_of(lap, others)) out->excursions.emplace_back(lap.ref, std::move(it));
     }
-    out->beside = beside_of(laps, slot, taken, folder, job, *out);
+    put_beside(*out, laps, slot, taken, folder, job);
     out->drawn_a = drawn(out->a);
     out->drawn_b = drawn(out->b);
     for (const PreparedLap& lap : out->a) out->events_a.push_back(corner_events(lap));

@@ -43,6 +43,7 @@ struct ToldStory {
         [[nodiscard]] const LedgerRow* row_of(int corner) const;
     };
     std::vector<Beside> beside;
+    std::vector<std::pair<int, QString>> not_beside;  ///< slots that could not be, and why
     [[nodiscard]] const Track& track() const { return *a.front().track; }
     /// The row of the ledger that a place lies in.
     [[nodiscard]] const LedgerRow& row_at(double distance_m) const;

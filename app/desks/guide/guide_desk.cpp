@@ -181,7 +181,10 @@ void GuideDesk::refresh() {
     if (data_ != nullptr && data_->lap.run != laps->baseline().lap.ref.run) put_back_.clear();
     // Every change of the laps comes by; the guide is A's, and only in other units is it written anew.
     const QString units = QString::fromStdString(guide_units().speed + guide_units().length);
-    if (data_ != nullptr && data_->lap == laps->baseline().lap.ref && of_ == laps && data_->put_back == put_back_) {
+    const ComparedLap& a = laps->baseline();
+    if (data_ != nullptr && of_ != nullptr && data_->lap == a.lap.ref && of_->baseline().run == a.run &&
+        data_->track == a.lap.track && data_->put_back == put_back_) {
+        of_ = laps;
         if (units != std::exchange(units_, units)) take_over(data_);
         return;
     }
@@ -207,7 +210,7 @@ void GuideDesk::take_over(std::shared_ptr<const GuideData> guide) {
     limit_->set_data(data_);
     fill_table();
     corner_ = 0;
-    if (data_ == nullptr) return;
+    if (data_ == nullptr) return finding_.drop();
     views_->button(1)->setEnabled(data_->guide.height_known);
     if (!data_->guide.height_known) views_->button(0)->setChecked(true);
     views_->button(1)->setToolTip(data_->guide.height_known
