@@ -12,10 +12,6 @@
 namespace rendak::cli {
 namespace {
 
-Json or_null(double value) {
-    return std::isfinite(value) ? Json(value) : Json(nullptr);
-}
-
 Json edit_json(const ChannelEdit& edit) {
     Json out;
     out["channel"] = edit.channel;

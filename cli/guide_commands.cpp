@@ -1,5 +1,6 @@
 #include "cli/guide_commands.h"
 
+#include <algorithm>
 #include <cmath>
 #include <cstdio>
 #include <nlohmann/json.hpp>
@@ -15,8 +16,8 @@ namespace {
 
 constexpr double degrees = 180 / std::numbers::pi;
 
-Json maybe(const std::optional<double>& value, double factor = 1) {
-    return value && std::isfinite(*value) ? Json(*value * factor) : Json(nullptr);
+Json kmh(const std::optional<double>& mps) {
+    return mps ? or_null(*mps * 3.6) : Json(nullptr);
 }
 
 Json to_json(const std::optional<Lean>& it) {
@@ -40,27 +41,27 @@ Json to_json(const GuideCorner& it, const Track& track) {
             {"shape", shape_name(it.shape)},
             {"from_m", it.range_m.begin},
             {"to_m", it.range_m.end},
-            {"brake_on_m", maybe(it.events.brake_on_m)},
-            {"brake_kmh", maybe(it.brake_mps, 3.6)},
+            {"brake_on_m", or_null(it.events.brake_on_m)},
+            {"brake_kmh", kmh(it.brake_mps)},
             {"brake_gear", it.brake_gear ? Json(*it.brake_gear) : Json(nullptr)},
-            {"turn_in_m", maybe(it.events.turn_in_m)},
-            {"slowest_m", maybe(it.events.slowest_m)},
-            {"slowest_kmh", maybe(it.slowest_mps, 3.6)},
+            {"turn_in_m", or_null(it.events.turn_in_m)},
+            {"slowest_m", or_null(it.events.slowest_m)},
+            {"slowest_kmh", kmh(it.slowest_mps)},
             {"gear", it.gear ? Json(*it.gear) : Json(nullptr)},
-            {"full_throttle_m", maybe(it.events.full_throttle_m)},
+            {"full_throttle_m", or_null(it.events.full_throttle_m)},
             {"before_m", it.before_m},
             {"after_m", it.after_m},
             {"next", it.next > 0 ? Json(it.next) : Json(nullptr)},
             {"full_m", it.full_m},
-            {"climbs_in_m", maybe(it.climbs_in_m)},
-            {"climbs_out_m", maybe(it.climbs_out_m)},
+            {"climbs_in_m", or_null(it.climbs_in_m)},
+            {"climbs_out_m", or_null(it.climbs_out_m)},
             {"lean_in", to_json(it.lean_in)},
             {"lean_middle", to_json(it.lean_middle)},
             {"lean_out", to_json(it.lean_out)},
-            {"crest_m", maybe(it.crest_m)},
+            {"crest_m", or_null(it.crest_m)},
             {"crest_share", it.crest_m ? Json(it.crest_share) : Json(nullptr)},
-            {"slowest_s_per_kmh", maybe(it.slowest_s)},
-            {"exit_s_per_kmh", maybe(it.exit_s)},
+            {"slowest_s_per_kmh", or_null(it.slowest_s)},
+            {"exit_s_per_kmh", or_null(it.exit_s)},
             {"matters", guide_matters(it, track)},
             {"of_commitment", it.of_commitment},
             {"after", guide_after(it, track)},
@@ -84,14 +85,19 @@ Result<LapSet> best_lap(Library& library, const std::string& track, std::int64_t
     }
     const auto runs = library.runs();
     if (!runs) return pass_on(runs.error());
-    bool driven = false;
-    for (auto it = runs->rbegin(); it != runs->rend(); ++it) {
-        if (it->track_name != track) continue;
-        driven = true;
-        if (auto set = of(it->id)) return set;
+    std::vector<RunRow> there;
+    for (const RunRow& it : *runs) {
+        if (it.track && it.track_name == track) there.push_back(it);
     }
-    return fail(ErrorCode::not_found, driven ? "No run on " + track + " has a complete lap that counts."
-                                             : "No run on a track " + track + " is in the library.");
+    // The newest first; of those without a clock the one that was filed last.
+    std::stable_sort(there.begin(), there.end(), [](const RunRow& a, const RunRow& b) {
+        return std::pair(a.start_unix_s.value_or(0), a.id.value) > std::pair(b.start_unix_s.value_or(0), b.id.value);
+    });
+    for (const RunRow& it : there) {
+        if (auto set = of(it.id)) return set;
+    }
+    return fail(ErrorCode::not_found, !there.empty() ? "No run on " + track + " has a complete lap that counts."
+                                                     : "No run on a track " + track + " is in the library.");
 }
 
 }  // namespace

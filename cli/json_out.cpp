@@ -1,18 +1,20 @@
 #include "cli/json_out.h"
 
+#include <cmath>
 #include <nlohmann/json.hpp>
 
 #include "core/laps/cut.h"
 #include "core/library/run_fields.h"
 
 namespace rendak::cli {
-namespace {
 
-Json or_null(const std::optional<double>& value) {
-    return value ? Json(*value) : Json(nullptr);
+Json or_null(double value) {
+    return std::isfinite(value) ? Json(value) : Json(nullptr);
 }
 
-}  // namespace
+Json or_null(const std::optional<double>& value) {
+    return value ? or_null(*value) : Json(nullptr);
+}
 
 Json to_json(const RunRow& run, const std::vector<Lap>& laps) {
     const Lap* best = best_lap(laps);

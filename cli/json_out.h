@@ -9,6 +9,10 @@ namespace rendak::cli {
 
 using Json = nlohmann::ordered_json;
 
+/// What cannot be told is null.
+[[nodiscard]] Json or_null(double value);
+[[nodiscard]] Json or_null(const std::optional<double>& value);
+
 /// What the command line prints: names with units, SI values, degrees for positions.
 [[nodiscard]] Json to_json(const RunRow& run, const std::vector<Lap>& laps);
 [[nodiscard]] Json to_json(const Lap& lap);

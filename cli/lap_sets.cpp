@@ -13,25 +13,13 @@ class Sets {
     Sets(Library& library, bool mixed) : library_(library), mixed_(mixed) {}
 
     Result<LapSet> of(const std::vector<std::string>& words) {
-        std::vector<LapWish> wishes;
-        std::vector<std::shared_ptr<const RunData>> runs;
-        for (const std::string& word : words) {
-            const auto wish = lap_wish(word);
-            if (!wish) return pass_on(wish.error());
-            const auto whole = whole_wishes(library_, *wish);
-            if (!whole) return pass_on(whole.error());
-            for (const LapWish& one : *whole) {
-                auto& run = opened_[one.run.value];
-                if (run == nullptr) {
-                    auto loaded = load_checked(library_, one.run);
-                    if (!loaded) return pass_on(loaded.error());
-                    run = *loaded;
-                }
-                wishes.push_back(one);
-                runs.push_back(run);
-            }
-        }
-        auto set = lap_set(wishes, runs, mixed_);
+        auto set = named_lap_set(library_, words, mixed_, [&](RunId id) -> Result<std::shared_ptr<const RunData>> {
+            auto& run = opened_[id.value];
+            if (run != nullptr) return run;
+            auto loaded = load_checked(library_, id);
+            if (loaded) run = *loaded;
+            return loaded;
+        });
         if (set && !set->told.empty()) say(set->told);
         return set;
     }

@@ -23,10 +23,6 @@ Json laps_of(const LapSet& set) {
     return out;
 }
 
-Json or_null(const std::optional<double>& value) {
-    return value ? Json(*value) : Json(nullptr);
-}
-
 std::optional<double> low(const std::optional<Interval>& it) {
     return it ? std::optional(it->begin) : std::nullopt;
 }

@@ -15,10 +15,6 @@ namespace {
 
 constexpr double g = 9.80665;
 
-Json maybe(const std::optional<double>& value) {
-    return value && std::isfinite(*value) ? Json(*value) : Json(nullptr);
-}
-
 Json to_json(const LimitLine& line) {
     return {{"at_rest_g", line.at_rest_mps2 / g},    {"per_v2_1_per_m", line.per_v2},     {"by_speed", line.by_speed},
             {"from_kmh", line.seen_mps.begin * 3.6}, {"to_kmh", line.seen_mps.end * 3.6}, {"support", line.support}};
@@ -36,17 +32,15 @@ Json corner_json(const CornerReach& it, const Track& track) {
                                                  {"lateral_g", it.higher_mps2 / g},
                                                  {"quickest_lap_g", it.quickest_lap_mps2 / g}}
                                           : Json(nullptr)}};
-    for (const Corner& corner : track.corners) {
-        if (corner.number == it.corner) out["name"] = corner.title();
-    }
+    out["name"] = corner_title(track, it.corner);
     return out;
 }
 
 Json to_json(const ObservedLimit& limit, const Track& track, const formula::Constants& sheet) {
     Json out{{"laps", limit.laps},
              {"lateral", to_json(limit.lateral)},
-             {"left_share", maybe(limit.left_share)},
-             {"right_share", maybe(limit.right_share)},
+             {"left_share", or_null(limit.left_share)},
+             {"right_share", or_null(limit.right_share)},
              {"braking", limit.braking ? to_json(*limit.braking) : Json(nullptr)},
              {"traction_share", limit.traction_share},
              {"corners", Json::array()},
@@ -156,11 +150,11 @@ int print_pace(const std::string& folder, const std::vector<std::string>& runs, 
                         {"unused_s", it.unused_s()}};
             for (const GripUse& grip : use) {
                 if (grip.corner != it.corner) continue;
-                corner["used_braking"] = maybe(grip.braking);
-                corner["used_entry"] = maybe(grip.entry);
-                corner["used_exit"] = maybe(grip.exit);
-                corner["used_mean"] = maybe(grip.mean);
-                corner["used_peak"] = maybe(grip.peak);
+                corner["used_braking"] = or_null(grip.braking);
+                corner["used_entry"] = or_null(grip.entry);
+                corner["used_exit"] = or_null(grip.exit);
+                corner["used_mean"] = or_null(grip.mean);
+                corner["used_peak"] = or_null(grip.peak);
             }
             row["corners"].push_back(std::move(corner));
         }

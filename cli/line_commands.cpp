@@ -12,10 +12,6 @@
 namespace rendak::cli {
 namespace {
 
-Json number(double value) {
-    return std::isfinite(value) ? Json(value) : Json(nullptr);
-}
-
 Json gap_json(const std::optional<AcrossRoad>& it) {
     return it && it->gap_m ? Json(*it->gap_m) : Json(nullptr);
 }
@@ -90,18 +86,18 @@ int print_line(const std::string& folder, const std::vector<std::string>& runs, 
         const LineMean& it = means[c];
         Json corner{{"corner", it.corner},
                     {"name", track.corners[c].title()},
-                    {"turn_in_gap_m", number(it.turn_in_gap_m)},
-                    {"entry_gap_m", number(it.entry_gap_m)},
-                    {"apex_gap_m", number(it.apex_gap_m)},
-                    {"late_m", number(it.late_m)},
-                    {"exit_gap_m", number(it.exit_gap_m)},
-                    {"missed_m", it.missed_m ? Json(*it.missed_m) : Json(nullptr)},
+                    {"turn_in_gap_m", or_null(it.turn_in_gap_m)},
+                    {"entry_gap_m", or_null(it.entry_gap_m)},
+                    {"apex_gap_m", or_null(it.apex_gap_m)},
+                    {"late_m", or_null(it.late_m)},
+                    {"exit_gap_m", or_null(it.exit_gap_m)},
+                    {"missed_m", or_null(it.missed_m)},
                     {"told", it.told},
                     {"misses", it.misses},
                     {"of", it.laps},
-                    {"entry_further_out_m", number(it.entry_out_m)},
-                    {"apex_further_out_m", number(it.apex_out_m)},
-                    {"exit_further_out_m", number(it.exit_out_m)},
+                    {"entry_further_out_m", or_null(it.entry_out_m)},
+                    {"apex_further_out_m", or_null(it.apex_out_m)},
+                    {"exit_further_out_m", or_null(it.exit_out_m)},
                     {"text", line_words(it, lines.front(), track)},
                     {"laps", Json::array()}};
         for (std::size_t k = 0; k < lines.size(); ++k) {
@@ -116,7 +112,7 @@ int print_line(const std::string& folder, const std::vector<std::string>& runs, 
                                       {"apex_at_m", place_json(line.apex)},
                                       {"exit_gap_m", gap_json(line.exit)},
                                       {"exit_at_m", place_json(line.exit)},
-                                      {"tightness", line.tightness ? Json(*line.tightness) : Json(nullptr)}});
+                                      {"tightness", or_null(line.tightness)}});
         }
         out["corners"].push_back(std::move(corner));
     }

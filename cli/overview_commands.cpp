@@ -12,10 +12,6 @@
 namespace rendak::cli {
 namespace {
 
-Json number(double value) {
-    return std::isfinite(value) ? Json(value) : Json(nullptr);
-}
-
 Json sections_json(const std::vector<SideSection>& sections) {
     using Better = SideSection::Better;
     Json out = Json::array();
@@ -43,9 +39,9 @@ Json side_json(const LapSet& set, const SideActivity& it) {
              {"weather", row.weather},
              {"top_kmh", it.top_mps * 3.6},
              {"lock_ups", it.wheels_known ? Json(it.lock_ups) : Json(nullptr)},
-             {"full_s", number(it.lap.full_s)},
-             {"brake_s", number(it.lap.brake_s)},
-             {"coasting_s", number(it.lap.coasting_s)},
+             {"full_s", or_null(it.lap.full_s)},
+             {"brake_s", or_null(it.lap.brake_s)},
+             {"coasting_s", or_null(it.lap.coasting_s)},
              {"lowest_front_mm", it.lowest_front_m ? Json(*it.lowest_front_m * 1e3) : Json(nullptr)},
              {"lowest_rear_mm", it.lowest_rear_m ? Json(*it.lowest_rear_m * 1e3) : Json(nullptr)},
              {"laps", Json::array()}};
@@ -64,6 +60,8 @@ Json sentences_json(const std::vector<LapOverview::Sentence>& sentences) {
 
 int print_overview(const std::string& folder, const std::vector<std::string>& a, const std::vector<std::string>& b,
                    bool mixed, const std::string& file) {
+    const auto both = sides_of(folder, a, b, mixed);
+    if (!both) return report(both.error());
     if (!file.empty()) {
         std::vector<std::string> words{"--out", file};
         for (const std::string& it : a) words.insert(words.end(), {"--a", it});
@@ -71,8 +69,6 @@ int print_overview(const std::string& folder, const std::vector<std::string>& a,
         if (mixed) words.emplace_back("--mixed");
         return paint("overview", folder, words);
     }
-    const auto both = sides_of(folder, a, b, mixed);
-    if (!both) return report(both.error());
     const auto story = story_of(both->a.laps, both->b.laps);
     if (!story) return report(story.error());
     const LapOverview it = overview_of(both->a.laps, both->b.laps, *story);

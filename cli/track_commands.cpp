@@ -82,10 +82,6 @@ Json to_json(const Spread& spread) {
             {"laps", spread.count}};
 }
 
-Json or_null(double value) {
-    return std::isfinite(value) ? Json(value) : Json(nullptr);
-}
-
 }  // namespace
 
 int edit_track(const std::string& folder, const std::string& name, const std::string& file) {

@@ -10,10 +10,6 @@
 namespace rendak::cli {
 namespace {
 
-Json number(double value) {
-    return std::isfinite(value) ? Json(value) : Json(nullptr);
-}
-
 Json to_json(const WorkItem& item) {
     return {{"id", item.id},     {"run", item.run.value}, {"driver", item.driver}, {"car", item.car},
             {"at_m", item.at_m}, {"figure", item.figure}, {"from", item.from},     {"target", item.target},
@@ -33,11 +29,11 @@ int print_work(const std::string& folder) {
         Json row = to_json(it.item);
         row["corner"] = it.corner;
         row["met"] = it.met;
-        row["next"] = number(it.next);
+        row["next"] = or_null(it.next);
         row["runs"] = Json::array();
         for (const WorkProgress::Step& step : it.steps)
             row["runs"].push_back(
-                {{"run", step.run.value}, {"name", step.name}, {"value", number(step.value)}, {"laps", step.laps}});
+                {{"run", step.run.value}, {"name", step.name}, {"value", or_null(step.value)}, {"laps", step.laps}});
         out["items"].push_back(std::move(row));
     }
     return print(out);

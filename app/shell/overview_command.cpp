@@ -20,21 +20,9 @@ int complain(const QString& text) {
 }
 
 Result<LapSet> set_of(const Library& library, const QStringList& words, bool mixed) {
-    std::vector<LapWish> wishes;
-    std::vector<std::shared_ptr<const RunData>> runs;
-    for (const QString& word : words) {
-        const auto wish = lap_wish(word.toStdString());
-        if (!wish) return pass_on(wish.error());
-        const auto whole = whole_wishes(library, *wish);
-        if (!whole) return pass_on(whole.error());
-        for (const LapWish& one : *whole) {
-            auto run = load_run(library, one.run);
-            if (!run) return pass_on(run.error());
-            wishes.push_back(one);
-            runs.push_back(std::move(*run));
-        }
-    }
-    return lap_set(wishes, runs, mixed);
+    std::vector<std::string> texts;
+    for (const QString& word : words) texts.push_back(word.toStdString());
+    return named_lap_set(library, texts, mixed, [&](RunId id) { return load_run(library, id); });
 }
 
 QString name_of(const QString& letter, const LapSet& set) {

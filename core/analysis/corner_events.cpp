@@ -128,6 +128,14 @@ std::optional<double> throttle_on_in(const PreparedLap& lap, const DriverActivit
     return std::nullopt;
 }
 
+double slows_from(const CornerEvents& events, const Corner& corner) {
+    double out = corner.start_m;
+    for (const auto& place : {events.lift_m, events.brake_on_m}) {
+        if (place) out = std::min(out, *place);
+    }
+    return std::max(0.0, out);
+}
+
 std::vector<CornerEvents> corner_events(const PreparedLap& lap) {
     const DriverActivity pedals = lap.activity();
     const auto& corners = lap.track->corners;

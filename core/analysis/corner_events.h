@@ -21,6 +21,9 @@ struct CornerEvents {
     bool inferred = false;                  ///< pedals told from the acceleration
 };
 
+/// Where a lap begins to slow down for a corner, the throttle or the brake first; else where the corner begins.
+[[nodiscard]] double slows_from(const CornerEvents& events, const Corner& corner);
+
 /// Of every corner, in track order. A corner's stretch begins halfway from the apex before and ends halfway to the
 /// next.
 [[nodiscard]] std::vector<CornerEvents> corner_events(const PreparedLap& lap);

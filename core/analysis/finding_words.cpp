@@ -1,7 +1,7 @@
 #include <cmath>
-#include <cstdio>
 
 #include "core/analysis/findings.h"
+#include "core/base/text.h"
 
 namespace rendak {
 namespace {
@@ -58,12 +58,6 @@ const KindRow& row_of(Kind kind) {
     return kinds[0];
 }
 
-std::string number(double value, int decimals) {
-    char buffer[32];
-    std::snprintf(buffer, sizeof buffer, "%.*f", decimals, value);
-    return buffer;
-}
-
 }  // namespace
 
 std::string_view kind_name(Kind kind) {
@@ -85,13 +79,11 @@ std::string finding_causes(const LapFinding& it) {
 }
 
 std::string finding_words(const LapFinding& it, const Track& track, const WordUnits& units) {
-    const auto length = [&](double m, int decimals) { return number(m * units.per_m, decimals) + " " + units.length; };
-    const auto speed = [&](double kmh) { return number(kmh * units.per_kmh, 1) + " " + units.speed; };
+    const auto length = [&](double m, int decimals) { return fixed(m * units.per_m, decimals) + " " + units.length; };
+    const auto speed = [&](double kmh) { return fixed(kmh * units.per_kmh, 1) + " " + units.speed; };
     const std::string &b = units.b, &a = units.a;
     std::string where = it.kind == Kind::pulls_less ? "On the straights" : "In most corners";
-    for (const Corner& corner : track.corners) {
-        if (it.corner == corner.number) where = corner.title();
-    }
+    if (const std::string title = corner_title(track, it.corner); !title.empty()) where = title;
     std::string what;
     switch (it.kind) {
         case Kind::brakes_early:
@@ -101,7 +93,7 @@ std::string finding_words(const LapFinding& it, const Track& track, const WordUn
             what = "brakes " + length(it.size, 0) + " later than " + a;
             break;
         case Kind::brakes_softly:
-            what = "brakes " + number(it.size, 2) + " g softer than " + a;
+            what = "brakes " + fixed(it.size, 2) + " g softer than " + a;
             break;
         case Kind::releases_late:
             what = "is off the brake " + length(it.size, 0) + " later than " + a;
@@ -111,23 +103,23 @@ std::string finding_words(const LapFinding& it, const Track& track, const WordUn
             if (it.earlier_m > 0) what += ", " + length(it.earlier_m, 0) + " before " + a + "'s";
             break;
         case Kind::lifts:
-            what = (std::isfinite(it.size) ? "lifts by " + number(it.size, 0) + " %" : std::string("lifts")) +
+            what = (std::isfinite(it.size) ? "lifts by " + fixed(it.size, 0) + " %" : std::string("lifts")) +
                    " where " + a + " stays flat";
             break;
         case Kind::brakes_needlessly:
-            what = "brakes (" + number(it.size, 2) + " g) where " + a + " does not";
+            what = "brakes (" + fixed(it.size, 2) + " g) where " + a + " does not";
             break;
         case Kind::brushes_brake:
-            what = "brushes the brake (" + number(it.size, 2) + " g) before turning in, where " + a + " does not";
+            what = "brushes the brake (" + fixed(it.size, 2) + " g) before turning in, where " + a + " does not";
             break;
         case Kind::coasts:
-            what = "is on neither pedal " + number(it.size, 2) + " s longer than " + a;
+            what = "is on neither pedal " + fixed(it.size, 2) + " s longer than " + a;
             break;
         case Kind::throttle_late:
             what = "is on full throttle for good " + length(it.size, 0) + " later than " + a;
             break;
         case Kind::throttle_hesitates:
-            what = "hesitates on the way to full throttle, by " + number(it.size, 0) + " % of it";
+            what = "hesitates on the way to full throttle, by " + fixed(it.size, 0) + " % of it";
             break;
         case Kind::turns_in_early:
             what = "turns in earlier than " + a + ": half-way in its line is " + length(it.size, 1) + " further in";
@@ -139,18 +131,18 @@ std::string finding_words(const LapFinding& it, const Track& track, const WordUn
             what = "is " + length(it.size, 1) + " further out at the apex than " + a;
             break;
         case Kind::pinched:
-            what = "tightens the line in the middle, by " + number(it.size, 0) + " % more than " + a;
+            what = "tightens the line in the middle, by " + fixed(it.size, 0) + " % more than " + a;
             break;
         case Kind::locks_up:
-            what = "locks a wheel up for " + number(it.size, 2) + " s";
+            what = "locks a wheel up for " + fixed(it.size, 2) + " s";
             break;
         case Kind::spins_wheels:
-            what = "spins a wheel for " + number(it.size, 2) + " s";
+            what = "spins a wheel for " + fixed(it.size, 2) + " s";
             break;
         case Kind::odd_lap:
-            what = "lap " + std::to_string(it.lap ? it.lap->lap : 0) + " alone is " + number(it.size, 2) +
+            what = "lap " + std::to_string(it.lap ? it.lap->lap : 0) + " alone is " + fixed(it.size, 2) +
                    " s slower here than the others of " + b;
-            return where + ": " + what + "; costs " + number(it.loss_s, 2) + " s in the mean.";
+            return where + ": " + what + "; costs " + fixed(it.loss_s, 2) + " s in the mean.";
         case Kind::pulls_less:
             what = "pulls less than " + a;
             break;
@@ -160,7 +152,7 @@ std::string finding_words(const LapFinding& it, const Track& track, const WordUn
     }
     std::string out = where + ": " + b + " " + what;
     if (it.of > 1) out += ", on " + std::to_string(it.seen_on) + " of " + std::to_string(it.of) + " laps";
-    return out + "; costs " + number(it.loss_s, 2) + " s.";
+    return out + "; costs " + fixed(it.loss_s, 2) + " s.";
 }
 
 }  // namespace rendak

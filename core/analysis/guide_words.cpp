@@ -1,28 +1,20 @@
 #include <cmath>
-#include <cstdio>
 #include <numbers>
 
 #include "core/analysis/track_guide.h"
+#include "core/base/text.h"
 
 namespace rendak {
 namespace {
 
-std::string number(double value, int decimals) {
-    char buffer[32];
-    std::snprintf(buffer, sizeof buffer, "%.*f", decimals, value);
-    return buffer;
-}
-
-std::string title_of(int corner, const Track& track) {
-    for (const Corner& it : track.corners) {
-        if (it.number == corner) return it.title();
-    }
-    return "the finish";
+std::string title_or_finish(int corner, const Track& track) {
+    const std::string title = corner_title(track, corner);
+    return title.empty() ? "the finish" : title;
 }
 
 std::string lean_text(const Lean& it) {
     constexpr double degrees = 180 / std::numbers::pi;
-    return number(std::abs(it.rad) * degrees, 1) + "° ± " + number(it.sd_rad * degrees, 1) + "°";
+    return fixed(std::abs(it.rad) * degrees, 1) + "° ± " + fixed(it.sd_rad * degrees, 1) + "°";
 }
 
 class Words {
@@ -30,18 +22,18 @@ class Words {
     Words(const Track& track, const GuideUnits& units) : track_(track), units_(units) {}
 
     [[nodiscard]] std::string length(double m, int decimals = 0) const {
-        return number(m * units_.per_m, decimals) + " " + units_.length;
+        return fixed(m * units_.per_m, decimals) + " " + units_.length;
     }
-    [[nodiscard]] std::string speed(double mps) const { return number(mps * units_.per_mps, 0) + " " + units_.speed; }
+    [[nodiscard]] std::string speed(double mps) const { return fixed(mps * units_.per_mps, 0) + " " + units_.speed; }
     /// What one more of the person's unit of speed is worth.
     [[nodiscard]] std::string worth(double s_per_kmh) const {
-        return number(s_per_kmh * 3.6 / units_.per_mps, 3) + " s";
+        return fixed(s_per_kmh * 3.6 / units_.per_mps, 3) + " s";
     }
     [[nodiscard]] std::string one_more() const { return "1 " + units_.speed + " more"; }
 
     [[nodiscard]] std::string road(const GuideCorner& it) const {
-        std::string out = "A " + guide_kind(it) + (it.flat ? ", of " : " of ") + number(it.corner.angle_deg, 0) +
-                          "°, " + length(it.corner.radius_m) + " at its tightest, " +
+        std::string out = "A " + guide_kind(it) + (it.flat ? ", of " : " of ") + fixed(it.corner.angle_deg, 0) + "°, " +
+                          length(it.corner.radius_m) + " at its tightest, " +
                           length(it.corner.end_m - it.corner.start_m) + " long";
         if (it.shape == GuideCorner::Shape::closes) out += "; it closes: its second half is the tighter one";
         if (it.shape == GuideCorner::Shape::opens) out += "; it opens: its first half is the tighter one";
@@ -100,7 +92,7 @@ class Words {
             out += (*it.climbs_out_m > 0 ? "Climbs " : "Falls ") + length(std::abs(*it.climbs_out_m), 1) +
                    " on the way out. ";
         if (it.next != 0)
-            out += "Behind it " + title_of(it.next, track_) + " follows after " + length(it.after_m) +
+            out += "Behind it " + title_or_finish(it.next, track_) + " follows after " + length(it.after_m) +
                    (it.full_m >= 1 ? ", with " + length(it.full_m) + " of full throttle. " : ". ");
         return out;
     }
@@ -129,7 +121,7 @@ std::string guide_matters(const GuideCorner& it, const Track& track) {
         case GuideCorner::Matters::speed:
             return it.of_commitment ? "in small steps" : "carry speed";
         case GuideCorner::Matters::next:
-            return "entry of " + title_of(it.next, track);
+            return "entry of " + title_or_finish(it.next, track);
         case GuideCorner::Matters::cannot_be_told:
             break;
     }
@@ -149,7 +141,7 @@ std::string guide_headline(const GuideCorner& it, const Track& track, const Guid
             return std::string("Speed through the corner matters most") +
                    (it.of_commitment ? ", raised in small steps. " : ". ") + worths();
         case GuideCorner::Matters::next:
-            return title_of(it.next, track) + " matters more: give way to it. " + worths();
+            return title_or_finish(it.next, track) + " matters more: give way to it. " + worths();
         case GuideCorner::Matters::cannot_be_told:
             break;
     }
@@ -174,8 +166,8 @@ std::vector<std::string> guide_warnings(const GuideCorner& it, const Track& trac
         const double behind = *it.crest_m - it.corner.apex_m;
         const bool on_the_way = *it.crest_m > it.corner.end_m && it.next != 0;
         out.push_back("a crest " + words.length(std::abs(behind)) + (behind > 0 ? " behind" : " before") + " the apex" +
-                      (on_the_way ? ", on the way to " + title_of(it.next, track) : std::string()) + ": the car is " +
-                      number(100 * it.crest_share, 0) + " % lighter there");
+                      (on_the_way ? ", on the way to " + title_or_finish(it.next, track) : std::string()) +
+                      ": the car is " + fixed(100 * it.crest_share, 0) + " % lighter there");
     }
     if (it.shape == GuideCorner::Shape::closes) out.emplace_back("closes towards its end: wait with the throttle");
     if (it.of_commitment && !it.flat) out.emplace_back("takes courage: more speed only in small steps");
@@ -186,7 +178,7 @@ std::string guide_after(const GuideCorner& it, const Track& track, const GuideUn
     const Words words(track, units);
     constexpr double least_m = 1;
     std::string out =
-        it.next == 0 ? std::string("the finish") : words.length(it.after_m) + " to " + title_of(it.next, track);
+        it.next == 0 ? std::string("the finish") : words.length(it.after_m) + " to " + title_or_finish(it.next, track);
     if (it.climbs_out_m && *it.climbs_out_m >= least_m) out += ", climbs";
     if (it.climbs_out_m && *it.climbs_out_m <= -least_m) out += ", falls";
     return out;

@@ -2,19 +2,17 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
 
 #include "core/analysis/set_difference.h"
 #include "core/analysis/wheel_events.h"
 #include "core/analysis/work_list.h"
+#include "core/base/text.h"
 
 namespace rendak {
 namespace {
 
 std::string seconds(double s) {
-    char buffer[32];
-    std::snprintf(buffer, sizeof buffer, "%.2f s", s);
-    return buffer;
+    return fixed(s, 2) + " s";
 }
 
 SideActivity activity_of(std::span<const PreparedLap> laps) {
@@ -103,16 +101,8 @@ class Sentences {
 
   private:
     static void add(LapOverview& out, std::string text) { out.in_words.push_back({std::move(text), 0, 0}); }
-    static std::string times(double count) {
-        char buffer[32];
-        std::snprintf(buffer, sizeof buffer, count == std::floor(count) ? "%.0f times" : "%.1f times", count);
-        return buffer;
-    }
-    static std::string millimetres(double m) {
-        char buffer[32];
-        std::snprintf(buffer, sizeof buffer, "%.0f mm", std::round(m * 1e3) + 0.0);
-        return buffer;
-    }
+    static std::string times(double count) { return fixed(count, count == std::floor(count) ? 0 : 1) + " times"; }
+    static std::string millimetres(double m) { return fixed(std::round(m * 1e3) + 0.0, 0) + " mm"; }
     void pedals(LapOverview& out, double SectionActivity::*value, const char* what) const {
         constexpr double least_s = 0.2;
         const double a = out.a.lap.*value, b = out.b.lap.*value;

@@ -10,8 +10,7 @@ namespace rendak {
 
 /// A line across the road with the time that a point with the car's observed limits takes along it.
 struct ModelledLine {
-    std::vector<double> left_m;     ///< of the track's line, a place each `step_m`
-    std::vector<double> speed_mps;  ///< at the same places
+    std::vector<double> left_m;  ///< of the track's line, a place each `step_m`
     double lap_s = 0;
 };
 

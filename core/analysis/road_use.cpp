@@ -4,39 +4,21 @@
 #include <cmath>
 
 #include "core/analysis/set_difference.h"
+#include "core/base/text.h"
 
 namespace rendak {
 namespace {
 
 constexpr double grid_m = 2, least_miss_m = 0.5;
 
-/// Places of a lap to the left of the track's line.
-class Offsets {
-  public:
-    explicit Offsets(const LapMap& map) : map_(map) {}
-    [[nodiscard]] double left_at(double distance_m) const {
-        const auto& s = map_.distance_m;
-        if (map_.left_m.size() != s.size() || s.empty()) return std::nan("");
-        const auto after = std::upper_bound(s.begin(), s.end(), distance_m) - s.begin();
-        const auto i =
-            static_cast<std::size_t>(std::clamp<std::ptrdiff_t>(after, 1, static_cast<std::ptrdiff_t>(s.size()) - 1));
-        const double width = s[i] - s[i - 1];
-        const double share = width > 0 ? std::clamp((distance_m - s[i - 1]) / width, 0.0, 1.0) : 0;
-        return map_.left_m[i - 1] + share * (map_.left_m[i] - map_.left_m[i - 1]);
-    }
-
-  private:
-    const LapMap& map_;
-};
-
 class Road {
   public:
     Road(const PreparedLap& lap, const Corner& corner, double car_width_m)
-        : track_(*lap.track), offsets_(lap.map), out_(corner.left ? -1 : 1), half_m_(car_width_m / 2) {}
+        : track_(*lap.track), map_(lap.map), out_(corner.left ? -1 : 1), half_m_(car_width_m / 2) {}
 
     /// The place with its gap to the outer edge, or to the inner one.
     [[nodiscard]] std::optional<AcrossRoad> at(double distance_m, bool to_inner) const {
-        const double left = offsets_.left_at(distance_m);
+        const double left = map_.left_at(distance_m);
         if (!std::isfinite(left)) return std::nullopt;
         AcrossRoad out{distance_m, out_ * left, std::nullopt};
         const bool to_left = (out_ < 0) == to_inner;
@@ -60,15 +42,13 @@ class Road {
 
   private:
     const Track& track_;
-    Offsets offsets_;
+    const LapMap& map_;
     double out_;  ///< 1: the left is the outside
     double half_m_;
 };
 
 std::string metres(double value) {
-    char buffer[32];
-    std::snprintf(buffer, sizeof buffer, std::abs(value) < 10 ? "%.1f m" : "%.0f m", value);
-    return buffer;
+    return fixed(value, std::abs(value) < 10 ? 1 : 0) + " m";
 }
 
 double gap_or_nan(const std::optional<AcrossRoad>& it) {
@@ -156,10 +136,7 @@ std::vector<LineMean> line_means(const std::vector<RoadUse>& lines, const std::v
 }
 
 std::string line_words(const LineMean& it, const RoadUse& line, const Track& track) {
-    std::string where;
-    for (const Corner& corner : track.corners) {
-        if (corner.number == it.corner) where = corner.title() + ": ";
-    }
+    const std::string where = corner_title(track, it.corner) + ": ";
     const double least = std::max(least_miss_m, 2 * line.error_m);
     std::vector<std::string> parts;
     if (!it.told) {

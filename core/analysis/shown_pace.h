@@ -37,8 +37,7 @@ struct PaceRow {
 /// moment. Corners that set no limit are held to what was reached in them.
 struct ShownPace {
     double lap_s = 0;
-    std::vector<double> speed_mps;  ///< at every metre
-    std::vector<PaceRow> rows;      ///< in the order of the road; they add up to the laps' times
+    std::vector<PaceRow> rows;  ///< in the order of the road; they add up to the laps' times
 };
 [[nodiscard]] Result<ShownPace> shown_pace(const PreparedLap& lap, const LapMotion& motion, const ObservedLimit& limit);
 

@@ -118,13 +118,7 @@ TrackGuide track_guide(const PreparedLap& lap) {
         GuideCorner here;
         const Corner& corner = here.corner = track.corners[k];
         const CornerEvents& it = here.events = events[k];
-        const auto slows = [&](std::size_t c) {
-            double place = track.corners[c].start_m;
-            for (const auto& at : {events[c].lift_m, events[c].brake_on_m}) {
-                if (at) place = std::min(place, *at);
-            }
-            return std::max(0.0, place);
-        };
+        const auto slows = [&](std::size_t c) { return slows_from(events[c], track.corners[c]); };
         here.range_m = {slows(k), k + 1 < track.corners.size() ? std::max(slows(k + 1), corner.end_m) : track.length_m};
         here.flat = !it.lift_m && !it.brake_on_m;
         if (it.slowest_m) {

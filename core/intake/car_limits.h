@@ -29,7 +29,7 @@ struct LimitGroup {
     std::string track, day, tyre_set;
     std::vector<RunId> runs;
 };
-/// In the order driven; runs without a track are in none. `car` is its whole name, or a word of it that no other car of
+/// In the order filed; runs without a track are in none. `car` is its whole name, or a word of it that no other car of
 /// these runs has ("27").
 [[nodiscard]] std::vector<LimitGroup> limit_groups(std::span<const RunRow> runs, const std::string& car);
 

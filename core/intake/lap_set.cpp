@@ -124,6 +124,25 @@ Result<std::vector<LapWish>> whole_wishes(const Library& library, const LapWish&
     return out;
 }
 
+Result<LapSet> named_lap_set(const Library& library, const std::vector<std::string>& words, bool mixed,
+                             const OpenRun& open) {
+    std::vector<LapWish> wishes;
+    std::vector<std::shared_ptr<const RunData>> runs;
+    for (const std::string& word : words) {
+        const auto wish = lap_wish(word);
+        if (!wish) return pass_on(wish.error());
+        const auto whole = whole_wishes(library, *wish);
+        if (!whole) return pass_on(whole.error());
+        for (const LapWish& one : *whole) {
+            auto run = open(one.run);
+            if (!run) return pass_on(run.error());
+            wishes.push_back(one);
+            runs.push_back(std::move(*run));
+        }
+    }
+    return lap_set(wishes, runs, mixed);
+}
+
 Result<std::vector<RunId>> runs_of_day(const Library& library, RunId run) {
     const auto of = library.run(run);
     if (!of) return pass_on(of.error());

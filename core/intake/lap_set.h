@@ -1,5 +1,6 @@
 #pragma once
 
+#include <functional>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -32,6 +33,11 @@ struct LapSet {
 /// error unless they may be mixed.
 [[nodiscard]] Result<LapSet> lap_set(const std::vector<LapWish>& wishes,
                                      const std::vector<std::shared_ptr<const RunData>>& runs, bool mixed);
+
+/// The laps that words name ("2:best"), each run opened by `open`.
+using OpenRun = std::function<Result<std::shared_ptr<const RunData>>(RunId)>;
+[[nodiscard]] Result<LapSet> named_lap_set(const Library& library, const std::vector<std::string>& words, bool mixed,
+                                           const OpenRun& open);
 
 /// Runs of the same driver and car on the same track and day as this one, itself among them, in the order driven. A day
 /// is one of the event's clock; runs without a clock are of the day of their event.

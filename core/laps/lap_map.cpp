@@ -58,6 +58,11 @@ double LapMap::time_at(double distance) const {
     return interpolated(distance_m, time_s, distance);
 }
 
+double LapMap::left_at(double distance) const {
+    if (left_m.size() != distance_m.size() || left_m.empty()) return std::nan("");
+    return interpolated(distance_m, left_m, distance);
+}
+
 LapMap align_lap(const Path& path, const Track& track, double start_s, double end_s) {
     LapMap map;
     std::vector<double> times{start_s};

@@ -23,6 +23,8 @@ struct LapMap {
     /// Clamped to the lap.
     [[nodiscard]] double distance_at(double t_s) const;
     [[nodiscard]] double time_at(double distance) const;
+    /// NaN where offsets are not known.
+    [[nodiscard]] double left_at(double distance) const;
 };
 
 /// Projects a lap's path on the track's line, makes the distance monotone and scales it to 0 … length. Where the slow

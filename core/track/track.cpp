@@ -200,6 +200,13 @@ std::vector<Corner> find_corners(const Track& track) {
     return corners;
 }
 
+std::string corner_title(const Track& track, int number) {
+    for (const Corner& it : track.corners) {
+        if (it.number == number) return it.title();
+    }
+    return {};
+}
+
 std::vector<Section> sections_of(const Track& track) {
     std::vector<Section> out;
     double at = 0;

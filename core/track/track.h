@@ -97,6 +97,9 @@ void complete_track(Track& track);
 /// few car lengths merge; numbered from the start line.
 [[nodiscard]] std::vector<Corner> find_corners(const Track& track);
 
+/// What the corner of a number is called; empty where there is none.
+[[nodiscard]] std::string corner_title(const Track& track, int number);
+
 /// Corners and the straights between them: covers 0 … length without holes.
 [[nodiscard]] std::vector<Section> sections_of(const Track& track);
 

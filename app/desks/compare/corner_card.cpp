@@ -254,10 +254,7 @@ void CornerCard::paint(QPainter& painter, QSize size) const {
                          words);
         return;
     }
-    QString title;
-    for (const Corner& it : told_->track().corners) {
-        if (it.number == corner_) title = QString::fromStdString(it.title());
-    }
+    const QString title = QString::fromStdString(corner_title(told_->track(), corner_));
     painter.setPen(t.ink);
     painter.setFont(body_font(true));
     painter.drawText(QRect(4, 0, size.width() - 8, 18), Qt::AlignLeft | Qt::AlignVCenter, title);

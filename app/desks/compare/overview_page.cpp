@@ -1,7 +1,6 @@
 #include "app/desks/compare/overview_page.h"
 
 #include <QCoreApplication>
-#include <QRegularExpression>
 #include <algorithm>
 #include <cmath>
 
@@ -24,10 +23,9 @@ QString text_of(const std::string& text) {
 }
 
 QStringList who(const RunRow& run, double best_s) {
-    QStringList out;
-    out << QStringList{text_of(run.driver), text_of(run.car)}
-               .filter(QRegularExpression(QStringLiteral(".")))
-               .join(QStringLiteral(", "));
+    QStringList out, names{text_of(run.driver), text_of(run.car)};
+    names.removeAll(QString());
+    if (!names.isEmpty()) out << names.join(QStringLiteral(", "));
     QStringList facts;
     if (!run.tyre_set.empty())
         facts << (run.tyre_laps ? tr("tyres %1, %2 laps old").arg(text_of(run.tyre_set)).arg(*run.tyre_laps, 0, 'f', 0)
@@ -55,8 +53,6 @@ OverviewTold overview_told(std::span<const PreparedLap> a, std::span<const Prepa
     out.b_name = b_name;
     out.a_who = who(run_a, best_of(a));
     out.b_who = who(run_b, best_of(b));
-    out.a_laps = a.size();
-    out.b_laps = b.size();
     if (run_a.id != run_b.id) {
         const auto differences = differences_between(run_a, run_b, {}, {});
         for (const auto* texts : {&differences.changes, &differences.others}) {
@@ -82,14 +78,9 @@ OverviewPage::OverviewPage(std::shared_ptr<const OverviewTold> told, int width)
     const auto rows = [&](Kind kind, const std::vector<SideSection>& all, auto wanted) {
         for (std::size_t k = 0; k < all.size(); ++k) {
             if (!wanted(all[k])) continue;
-            Line line{kind,
-                      text_of(all[k].section.name),
-                      {},
-                      all[k].section.corner,
-                      all[k].section.range_m.begin,
-                      k,
-                      QRect(edge_px, height_, width_ - 2 * edge_px, row_px)};
-            lines_.push_back(line);
+            const Section& section = all[k].section;
+            lines_.push_back({kind, text_of(section.name), section.corner, section.range_m.begin, k,
+                              QRect(edge_px, height_, width_ - 2 * edge_px, row_px)});
             height_ += row_px;
         }
     };
@@ -118,7 +109,7 @@ void OverviewPage::add(Line::Kind kind, const QString& text, int corner, double 
     const QFontMetrics metrics(bold ? body_font(true) : small_font());
     const QRect used = metrics.boundingRect(QRect(0, 0, std::max(80, width_ - 2 * edge_px), 4000),
                                             Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap, text);
-    lines_.push_back({kind, text, {}, corner, at_m, 0, QRect(edge_px, height_, width_ - 2 * edge_px, used.height())});
+    lines_.push_back({kind, text, corner, at_m, 0, QRect(edge_px, height_, width_ - 2 * edge_px, used.height())});
     height_ += used.height() + 3;
 }
 

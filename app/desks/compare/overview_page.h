@@ -17,7 +17,6 @@ struct OverviewTold {
     QStringList not_the_same;  ///< what is noted of the runs
     LapOverview overview;
     int b_slot = 1;
-    std::size_t a_laps = 1, b_laps = 1;
 };
 [[nodiscard]] OverviewTold overview_told(std::span<const PreparedLap> a, std::span<const PreparedLap> b,
                                          const LapStory& story, const RunRow& run_a, const RunRow& run_b,
@@ -33,7 +32,7 @@ class OverviewPage {
     struct Line {
         enum class Kind { name, text, heading, sector, section, words, first };
         Kind kind = Kind::words;
-        QString text, right;
+        QString text;
         int corner = 0;
         double at_m = 0;
         std::size_t row = 0;  ///< of a sector or section

@@ -6,6 +6,7 @@
 #include <QPdfWriter>
 
 #include "app/desks/guide/guide_page.h"
+#include "app/plot/map_placing.h"
 #include "app/plot/road_picture.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
@@ -36,16 +37,11 @@ void paint_front(QPainter& painter, QRectF area, const GuideData& data) {
     Bounds bounds;
     for (const Point p : track.line) bounds.take(p);
     constexpr double edge_px = 40;
-    const double scale = std::min((map.width() - 2 * edge_px) / std::max(1.0, bounds.high.x - bounds.low.x),
-                                  (map.height() - 2 * edge_px) / std::max(1.0, bounds.high.y - bounds.low.y));
+    const MapPlacing placed = MapPlacing::fitting(bounds.low, bounds.high, map.size(), edge_px);
     painter.setRenderHint(QPainter::Antialiasing);
     RoadPicture road(
-        painter, track,
-        [&](Point p, double) {
-            return QPointF(map.center().x() + scale * (p.x - 0.5 * (bounds.low.x + bounds.high.x)),
-                           map.center().y() - scale * (p.y - 0.5 * (bounds.low.y + bounds.high.y)));
-        },
-        scale);
+        painter, track, [&](Point p, double) { return map.topLeft() + placed.to_pixel(p, map.size()); },
+        placed.px_per_m);
     road.surface(5, false, true);
     road.start_and_finish(7);
     for (const Corner& corner : track.corners) road.corner_label(corner, true);

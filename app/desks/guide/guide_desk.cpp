@@ -342,7 +342,7 @@ void GuideDesk::put_back(int corner) {
         put_back_.insert(corner);
     else
         return workspace_.tell(
-            tr("%1 counts for the limit.").arg(QString::fromStdString("Turn " + std::to_string(corner))));
+            tr("%1 counts for the limit.").arg(QString::fromStdString(corner_title(*data_->track, corner))));
     refresh();
 }
 

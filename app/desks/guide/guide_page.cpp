@@ -5,6 +5,8 @@
 #include <cmath>
 #include <numbers>
 
+#include "app/plot/map_placing.h"
+#include "app/plot/road_picture.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
 
@@ -99,12 +101,11 @@ class Page {
         };
         constexpr double usual_half_m = 6;
         std::vector<Point> sides[2], line;
-        Point low{1e18, 1e18}, high{-1e18, -1e18};
+        Bounds bounds;
         const auto take = [&](std::vector<Point>& into, Point p) {
             if (!std::isfinite(p.x) || !std::isfinite(p.y)) return;
             into.push_back(p);
-            low = {std::min(low.x, p.x), std::min(low.y, p.y)};
-            high = {std::max(high.x, p.x), std::max(high.y, p.y)};
+            bounds.take(p);
         };
         for (double s = shown.begin; s <= shown.end; s += 2) {
             take(sides[0], across(s, edges ? track.value_at(track.edges.left_m, s) : usual_half_m));
@@ -113,12 +114,8 @@ class Page {
         }
         if (line.size() < 2) return;
         const QRectF inside = box.adjusted(90, 28, -90, -10);
-        const double scale =
-            std::min(inside.width() / std::max(1.0, high.x - low.x), inside.height() / std::max(1.0, high.y - low.y));
-        const auto pixel = [&](Point p) {
-            return QPointF(inside.center().x() + scale * (p.x - 0.5 * (low.x + high.x)),
-                           inside.center().y() - scale * (p.y - 0.5 * (low.y + high.y)));
-        };
+        const MapPlacing placed = MapPlacing::fitting(bounds.low, bounds.high, inside.size(), 0);
+        const auto pixel = [&](Point p) { return inside.topLeft() + placed.to_pixel(p, inside.size()); };
         const auto path_of = [&](const std::vector<Point>& points) {
             QPainterPath path;
             for (const Point& p : points) path.elementCount() == 0 ? path.moveTo(pixel(p)) : path.lineTo(pixel(p));
@@ -423,12 +420,6 @@ QStringList GuidePage::warnings() const {
 void GuidePage::paint_page(QPainter& painter, QRectF area, const GuideData& guide, std::size_t corner) {
     painter.fillRect(area, theme().panel);
     if (corner < guide.guide.corners.size()) Page(painter, area, guide, corner).paint();
-}
-
-ViewOut GuidePage::out() const {
-    return {tr("Guide"), size(), [guide = data_, corner = corner_](QPainter& painter, QSize size) {
-                if (guide != nullptr) paint_page(painter, QRectF(QPointF(), QSizeF(size)), *guide, corner);
-            }};
 }
 
 void GuidePage::paintEvent(QPaintEvent*) {

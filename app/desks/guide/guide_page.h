@@ -3,7 +3,6 @@
 #include <QWidget>
 
 #include "app/desks/guide/guide_data.h"
-#include "app/plot/view_out.h"
 
 namespace rendak::app {
 
@@ -20,7 +19,6 @@ class GuidePage : public QWidget {
 
     /// The same for a sheet of paper.
     static void paint_page(QPainter& painter, QRectF area, const GuideData& guide, std::size_t corner);
-    [[nodiscard]] ViewOut out() const;
 
   protected:
     void paintEvent(QPaintEvent* event) override;

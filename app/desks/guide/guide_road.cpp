@@ -53,39 +53,37 @@ Point GuideRoad::seen(Point place, double up_m) const {
     return {turned.x, turned.y * std::sin(tilt) + up_m * stretch_up * std::cos(tilt)};
 }
 
-GuideRoad::Fit GuideRoad::fit(QRectF area) const {
+MapPlacing GuideRoad::placing(QSizeF size) const {
     Bounds bounds;
     const Track& track = *data_->track;
-    for (std::size_t i = 0; i < track.line.size(); i += 4) {
+    for (std::size_t i = 0; i < track.line.size(); ++i) {
         bounds.take(seen(track.line[i], up_at(static_cast<double>(i) * track.step_m())));
         if (is_from_side()) bounds.take(seen(track.line[i], 0));
     }
-    const double wide = std::max(1.0, bounds.high.x - bounds.low.x), high = std::max(1.0, bounds.high.y - bounds.low.y);
-    Fit out;
-    out.px_per_m = std::min((area.width() - 2 * edge_px) / wide, (area.height() - 2 * edge_px) / high);
-    out.middle = area.center();
-    out.centre = {0.5 * (bounds.low.x + bounds.high.x), 0.5 * (bounds.low.y + bounds.high.y)};
-    return out;
+    return MapPlacing::fitting(bounds.low, bounds.high, size, edge_px);
 }
 
-void GuideRoad::paint(QPainter& painter, QRectF area) const {
+RoadPicture GuideRoad::road(QPainter& painter) const {
+    const MapPlacing placed = placing(size());
+    return RoadPicture(
+        painter, *data_->track,
+        [this, placed](Point place, double up) { return placed.to_pixel(seen(place, up), size()); }, placed.px_per_m,
+        [this](double s) { return up_at(s); });
+}
+
+void GuideRoad::paintEvent(QPaintEvent*) {
     const Theme& t = theme();
-    painter.fillRect(area, t.panel);
+    QPainter painter(this);
+    painter.fillRect(rect(), t.panel);
     if (data_ == nullptr) return;
-    painter.save();
     painter.setRenderHint(QPainter::Antialiasing);
     const Track& track = *data_->track;
-    const Fit placed = fit(area);
-    const auto to_pixel = [&](Point place, double up) {
-        const Point at = seen(place, up);
-        return placed.middle +
-               QPointF((at.x - placed.centre.x) * placed.px_per_m, -(at.y - placed.centre.y) * placed.px_per_m);
-    };
-    const auto up = [this](double s) { return up_at(s); };
-    RoadPicture road(painter, track, to_pixel, placed.px_per_m, up);
+    RoadPicture road = this->road(painter);
     if (is_from_side()) {
+        const MapPlacing placed = placing(size());
         painter.setPen(QPen(t.rule, 1));
-        for (double s = 0; s < track.length_m; s += 60) painter.drawLine(to_pixel(track.position_at(s), 0), road.at(s));
+        for (double s = 0; s < track.length_m; s += 60)
+            painter.drawLine(placed.to_pixel(seen(track.position_at(s), 0), size()), road.at(s));
     }
     road.surface(5, false, true);
     if (corner_ < data_->guide.corners.size()) {
@@ -109,22 +107,12 @@ void GuideRoad::paint(QPainter& painter, QRectF area) const {
         painter.setBrush(Qt::NoBrush);
         painter.drawEllipse(road.at(track.corners[corner_].apex_m), 7, 7);
     }
-    painter.restore();
 }
 
 QPointF GuideRoad::place_of(std::size_t corner) const {
     if (data_ == nullptr) return {};
-    const Fit placed = fit(rect());
-    const Track& track = *data_->track;
-    const double apex = track.corners[corner].apex_m;
-    const Point at = seen(track.position_at(apex), up_at(apex));
-    return placed.middle +
-           QPointF((at.x - placed.centre.x) * placed.px_per_m, -(at.y - placed.centre.y) * placed.px_per_m);
-}
-
-void GuideRoad::paintEvent(QPaintEvent*) {
-    QPainter painter(this);
-    paint(painter, rect());
+    const double apex = data_->track->corners[corner].apex_m;
+    return placing(size()).to_pixel(seen(data_->track->position_at(apex), up_at(apex)), size());
 }
 
 void GuideRoad::mousePressEvent(QMouseEvent* event) {

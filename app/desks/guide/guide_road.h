@@ -3,6 +3,7 @@
 #include <QWidget>
 
 #include "app/desks/guide/guide_data.h"
+#include "app/plot/map_placing.h"
 #include "app/plot/road_picture.h"
 
 namespace rendak::app {
@@ -17,7 +18,6 @@ class GuideRoad : public QWidget {
     void set_corner(std::size_t corner);
     /// From the side, where the track's heights are known; else from above.
     void set_from_side(bool on);
-    void paint(QPainter& painter, QRectF area) const;
     /// Where a corner's apex is drawn.
     [[nodiscard]] QPointF place_of(std::size_t corner) const;
 
@@ -34,12 +34,9 @@ class GuideRoad : public QWidget {
     [[nodiscard]] bool is_from_side() const { return from_side_ && data_ != nullptr && data_->guide.height_known; }
     /// Turned and tilted, before it is fitted; metres.
     [[nodiscard]] Point seen(Point place, double up_m) const;
-    struct Fit {
-        double px_per_m = 1;
-        QPointF middle;
-        Point centre;
-    };
-    [[nodiscard]] Fit fit(QRectF area) const;
+    /// All of it in an area as large as that.
+    [[nodiscard]] MapPlacing placing(QSizeF size) const;
+    [[nodiscard]] RoadPicture road(QPainter& painter) const;
     [[nodiscard]] double up_at(double distance_m) const;
 
     std::shared_ptr<const GuideData> data_;

@@ -32,10 +32,7 @@ QString why_left_out(CornerReach::Left_out why) {
 }
 
 QString title_of(const Track& track, int number) {
-    for (const Corner& it : track.corners) {
-        if (it.number == number) return QString::fromStdString(it.title());
-    }
-    return {};
+    return QString::fromStdString(corner_title(track, number));
 }
 
 }  // namespace
@@ -225,10 +222,6 @@ void LimitPicture::paint(QPainter& painter, QRectF area) const {
         QRectF(area.left() + 12, plot.bottom() + 32, area.width() - 24, area.bottom() - plot.bottom() - 36),
         Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap, words());
     painter.restore();
-}
-
-ViewOut LimitPicture::out() const {
-    return {tr("Limit"), size(), [this](QPainter& painter, QSize size) { paint(painter, QRectF(QPointF(), size)); }};
 }
 
 void LimitPicture::paintEvent(QPaintEvent*) {

@@ -3,7 +3,6 @@
 #include <QWidget>
 
 #include "app/desks/guide/guide_data.h"
-#include "app/plot/view_out.h"
 
 namespace rendak::app {
 
@@ -17,7 +16,6 @@ class LimitPicture : public QWidget {
     /// Where a corner's point is; null for one that is not in it.
     [[nodiscard]] QPointF place_of(int corner) const;
     [[nodiscard]] QString words() const;
-    [[nodiscard]] ViewOut out() const;
 
   Q_SIGNALS:
     void corner_clicked(int corner);
