@@ -25,7 +25,7 @@ QString figure_label(const CornerFigure& figure) {
 QString figure_text(const CornerFigure& figure, double si) {
     if (!std::isfinite(si)) return QStringLiteral("–");
     if (is_quantity(figure)) return shown(figure.quantity).text(si);
-    if (is_length(figure)) return distance_shown().text(si);
+    if (is_length(figure)) return distance_shown(figure.decimals).text(si);
     // What rounds to nothing has no sign.
     if (std::abs(si) < 0.5 * std::pow(10, -figure.decimals)) si = 0;
     return QString::number(si, 'f', figure.decimals).replace(u'-', QChar(0x2212));
@@ -39,7 +39,7 @@ QString figure_unit(const CornerFigure& figure) {
 QString figure_difference_text(const CornerFigure& figure, double si) {
     if (!std::isfinite(si)) return QStringLiteral("–");
     if (is_quantity(figure)) return shown(figure.quantity).difference_text(si);
-    if (is_length(figure)) return distance_shown().difference_text(si);
+    if (is_length(figure)) return distance_shown(figure.decimals).difference_text(si);
     return signed_number(si, figure.decimals);
 }
 

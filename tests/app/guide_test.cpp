@@ -6,6 +6,7 @@
 
 #include "app/desks/guide/guide_desk.h"
 #include "app/text/shown.h"
+#include "app/theme/theme.h"
 #include "core/intake/import.h"
 #include "tests/app/window_fixture.h"
 
@@ -160,6 +161,17 @@ TEST_F(HillGuideTest, ARoadFromAStartToAFinish) {
     EXPECT_EQ(limit->laps, 1U);
     // The start is as it was driven: what more would do there was not seen.
     EXPECT_LT(guide().guide()->pace_of(0)->unused_s(), 0.15);
+}
+
+TEST_F(GuideTest, TheTableFollowsTheTheme) {
+    open_with_one_lap();
+    const QColor light = guide().table().item(0, 7)->foreground().color();
+    EXPECT_EQ(light, theme().accent);
+    apply_theme(true);
+    settle();
+    EXPECT_NE(theme().accent, light);
+    EXPECT_EQ(guide().table().item(0, 7)->foreground().color(), theme().accent);
+    apply_theme(false);
 }
 
 TEST_F(GuideTest, IsPrintedAsABooklet) {

@@ -2,8 +2,10 @@
 
 #include <cmath>
 
+#include "app/text/figure_text.h"
 #include "app/text/sentences.h"
 #include "app/text/shown.h"
+#include "core/intake/work_items.h"
 
 using namespace rendak;
 using namespace rendak::app;
@@ -43,6 +45,13 @@ TEST(Shown, WhatUpMeansIsSaid) {
     EXPECT_EQ(shown("lateral_acceleration").up, QStringLiteral("left"));
     EXPECT_EQ(shown("damper_fl").up, QStringLiteral("bump"));
     EXPECT_EQ(shown("gap").up, QStringLiteral("slower than A"));
+}
+
+TEST(FigureText, LengthsAreAsFineAsTheFigure) {
+    const auto figure = [](const char* id) { return *find_corner_figure(id); };
+    EXPECT_EQ(figure_text(figure("apex_gap_m"), 0.34), QStringLiteral("0.3"));
+    EXPECT_EQ(figure_text(figure("brake_before_apex_m"), 125.4), QStringLiteral("125"));
+    EXPECT_EQ(figure_difference_text(figure("apex_gap_m"), -1.76), QStringLiteral("−1.8"));
 }
 
 TEST(Sentences, RunsOfOneNameAreToldApartByWhatDiffers) {

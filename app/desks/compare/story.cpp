@@ -214,7 +214,7 @@ void Story::work_out() {
         working_.drop();
         told_.reset();
         of_.reset();
-        message_ = tr("There is a ledger of two laps of one track: pick a second lap.");
+        message_ = tr("This takes two laps of one track: pick a second lap.");
         Q_EMIT changed();
         return;
     }

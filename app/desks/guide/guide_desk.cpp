@@ -23,7 +23,7 @@ namespace {
 
 /// A gap of nothing has no sign.
 QString near_zero(double value) {
-    return QString::number(std::abs(value) < 0.05 ? 0.0 : value, 'f', 1);
+    return std::abs(value) < 0.05 ? QStringLiteral("0.0") : QString::number(value, 'f', 1).replace(u'-', u'−');
 }
 
 enum Column { number, kind, in_corner, at_exit, unused, off_apex, after, matters, columns };
@@ -161,6 +161,14 @@ QString GuideDesk::foot() const {
 void GuideDesk::showEvent(QShowEvent* event) {
     QWidget::showEvent(event);
     if (stale_) refresh();
+}
+
+/// What stands in the table has its colours from when it was written.
+void GuideDesk::changeEvent(QEvent* event) {
+    QWidget::changeEvent(event);
+    if (event->type() != QEvent::PaletteChange || data_ == nullptr) return;
+    fill_table();
+    show_corner(corner_);
 }
 
 void GuideDesk::refresh() {

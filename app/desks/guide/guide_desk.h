@@ -41,6 +41,7 @@ class GuideDesk : public Desk {
 
   protected:
     void showEvent(QShowEvent* event) override;
+    void changeEvent(QEvent* event) override;
 
   private:
     QWidget* build_full();

@@ -204,6 +204,7 @@ void LimitPicture::paint(QPainter& painter, QRectF area) const {
     }
     // A corner's mark points to its hand; hollow: left out.
     painter.setFont(small_font(true));
+    std::vector<QRectF> taken;
     for (const CornerReach& it : limit.corners) {
         const QPointF here = at(plot, it.speed_mps, it.lateral_mps2);
         const double to = it.left ? -1 : 1;
@@ -214,7 +215,15 @@ void LimitPicture::paint(QPainter& painter, QRectF area) const {
         painter.setBrush(counts ? QBrush(t.lap(0)) : QBrush(t.panel));
         painter.drawPolygon(mark);
         painter.setPen(counts ? t.ink : t.mute);
-        painter.drawText(QRectF(here.x() - 14, here.y() + 5, 28, 13), Qt::AlignCenter, QString::number(it.corner));
+        // Below the mark, in a crowd further down: each has its number.
+        QRectF number(here.x() - 9, here.y() + 5, 18, 13);
+        for (const double down : {5.0, 17.0, 29.0, 41.0, 53.0, 65.0, -18.0}) {
+            number.moveTop(here.y() + down);
+            if (std::none_of(taken.begin(), taken.end(), [&](const QRectF& other) { return other.intersects(number); }))
+                break;
+        }
+        taken.push_back(number);
+        painter.drawText(number, Qt::AlignCenter, QString::number(it.corner));
     }
     painter.setFont(body_font());
     painter.setPen(t.ink);
