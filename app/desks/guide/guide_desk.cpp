@@ -1,6 +1,7 @@
 #include "app/desks/guide/guide_desk.h"
 
 #include <QButtonGroup>
+#include <QEvent>
 #include <QFileDialog>
 #include <QHBoxLayout>
 #include <QHeaderView>
