@@ -133,7 +133,8 @@ int print_pace(const std::string& folder, const std::vector<std::string>& runs, 
     const auto limit = observed_limit(all->laps, put_back);
     if (!limit) return report(limit.error());
     const auto motions = motions_of(set->laps);
-    Json out{{"limit", group_json(*all, *limit)}, {"laps", Json::array()}};
+    Json out{{"limit", group_json(*all, *limit)}, {"laps", Json::array()}, {"use", Json::array()}};
+    std::vector<std::vector<GripUse>> uses;
     for (std::size_t k = 0; k < set->laps.size(); ++k) {
         const PreparedLap& lap = set->laps[k];
         const auto pace = shown_pace(lap, motions[k], *limit);
@@ -143,7 +144,7 @@ int print_pace(const std::string& folder, const std::vector<std::string>& runs, 
                  {"time_s", lap.time_s()},
                  {"pace_s", pace->lap_s},
                  {"corners", Json::array()}};
-        const auto use = grip_use(lap, motions[k], *limit);
+        const auto& use = uses.emplace_back(grip_use(lap, motions[k], *limit));
         for (const PaceRow& it : pace->rows) {
             Json corner{{"corner", it.corner},      {"name", it.name},   {"from_m", it.range_m.begin},
                         {"to_m", it.range_m.end},   {"lap_s", it.lap_s}, {"pace_s", it.pace_s},
@@ -159,6 +160,18 @@ int print_pace(const std::string& folder, const std::vector<std::string>& runs, 
             row["corners"].push_back(std::move(corner));
         }
         out["laps"].push_back(std::move(row));
+    }
+    for (const GripUseOverLaps& it : grip_over_laps(uses)) {
+        Json row{{"corner", it.corner}};
+        const auto add = [&](const char* phase, const std::optional<GripShare>& share) {
+            row[phase] = share ? Json{{"mean", share->mean}, {"laps", share->laps}, {"little_laps", share->little_laps}}
+                               : Json(nullptr);
+        };
+        add("braking", it.braking);
+        add("entry", it.entry);
+        add("exit", it.exit);
+        add("whole", it.whole);
+        out["use"].push_back(std::move(row));
     }
     return print(out);
 }

@@ -95,14 +95,14 @@ Result<RunFacts> facts_of(const Library& library, const RunPlan& plan) {
     facts.session = plan.session;
     facts.name = plan.name;
     facts.driver = plan.driver;
-    facts.car = car_name;
+    facts.car = plan.car_name;
     facts.tyre_set = plan.tyre_set;
     facts.tyre_laps = plan.tyre_laps;
     facts.fuel_l = plan.state.fuel_l;
     facts.weather = plan.weather;
     facts.changes = plan.changes;
     facts.remarks = plan.note;
-    const auto sheets = library.setups(car_name);
+    const auto sheets = library.setups(plan.car_name);
     if (!sheets) return pass_on(sheets.error());
     for (const Setup& sheet : *sheets) {
         if (sheet.title() == plan.setup) facts.setup = sheet.id;

@@ -12,6 +12,6 @@ namespace rendak::demo {
 [[nodiscard]] Result<RunFacts> facts_of(const Library& library, const RunPlan& plan);
 
 inline constexpr const char* event_name = "Skerrow Point test weekend";
-inline constexpr const char* car_name = "Club prototype 27";
+inline constexpr const char* car_name = own_car_name;
 
 }  // namespace rendak::demo

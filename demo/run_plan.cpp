@@ -210,6 +210,25 @@ std::vector<RunPlan> sunday() {
     return runs;
 }
 
+RunPlan guest_car() {
+    RunPlan run;
+    run.name = "Run 14";
+    run.session = "Sunday";
+    run.driver = "Arnkell";
+    run.car_name = "Guest prototype 8";
+    run.note = "Another kind of car, more wing";
+    run.setup = "";
+    run.tyre_set = "G1";
+    run.weather = "dry, 21 °C";
+    run.seed = 134;
+    run.start_unix_s = sunday_morning + 28800;
+    run.car.downforce_m2 = 2.65;
+    run.car.drag_m2 = 1.02;
+    run.grip_use = 0.985;
+    run.laps = laps_between_pits(5);
+    return run;
+}
+
 RunPlan edge_laps() {
     RunPlan run;
     run.name = "Road edges";

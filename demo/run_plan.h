@@ -8,6 +8,8 @@
 
 namespace rendak::demo {
 
+inline constexpr const char* own_car_name = "Club prototype 27";
+
 /// Something a driver does at one corner of one lap, on cue.
 struct Cue {
     enum class Kind {
@@ -62,6 +64,7 @@ struct CarState {
 
 struct RunPlan {
     std::string name, driver, note;
+    std::string car_name = own_car_name;
     std::string session = "Saturday", changes, tyre_set = "C1", setup = "Base 1", weather = "dry, 17 °C";
     double tyre_laps = 0;
     Car car;
@@ -86,6 +89,8 @@ struct RunPlan {
 [[nodiscard]] std::vector<RunPlan> two_stints();
 /// Sunday's runs 5 to 13: two long runs, a ladder of the rear dampers, new tyres.
 [[nodiscard]] std::vector<RunPlan> sunday();
+/// A car of another kind on Sunday's evening: half as much wing again as number 27, and the drag that it costs.
+[[nodiscard]] RunPlan guest_car();
 /// Two slow laps of Skerrow Point along the edges of the road, left and right.
 [[nodiscard]] RunPlan edge_laps();
 /// Three runs up Corrin Hill; the logger was started at different times before the launch.

@@ -48,8 +48,10 @@ State state_of(const Circuit& circuit, const Car& car, const Drive& drive) {
         s.speed.push_back(v);
         s.along.push_back(a);
         const double lateral = v * v * k;
-        // On a banked road a part of the cornering is gravity's, which the sensor does not feel.
-        s.lateral.push_back(lateral - std::copysign(g * std::sin(bank), k) * std::min(1.0, std::abs(lateral) / 3));
+        // On a banked road a part of the cornering is gravity's, which the sensor does not feel; where the road falls
+        // away, it feels more.
+        s.lateral.push_back(lateral -
+                            g * std::sin(bank) * std::copysign(1.0, k) * std::min(1.0, std::abs(lateral) / 3));
         s.yaw_rate.push_back(v * k);
         s.steering.push_back(car.steering_ratio * (car.wheelbase_m * k + car.understeer_rad_per_g * lateral / g));
 

@@ -67,9 +67,10 @@ class DemoWriter {
             if (auto done = all(plans_left, job_.part(share, 0.8), file); !done) return done;
             if (auto done = survey_track(job_.part(0.8, 0.86)); !done) return done;
             circuit_ = corrin_hill();
-            if (auto done = all(hill_climb(), job_.part(0.86, 0.9), file); !done) return done;
+            if (auto done = all(hill_climb(), job_.part(0.86, 0.89), file); !done) return done;
             if (auto done = learn_hill(); !done) return done;
             circuit_ = skerrow_point();
+            if (auto done = all({guest_car()}, job_.part(0.89, 0.9), file); !done) return done;
         }
         if (parts.waiting) {
             if (auto done = write_waiting_recordings(files_ / "card", circuit_, job_.part(0.9, 1)); !done) return done;

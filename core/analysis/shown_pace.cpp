@@ -128,6 +128,27 @@ std::vector<GripUse> grip_use(const PreparedLap& lap, const LapMotion& motion, c
     return out;
 }
 
+std::vector<GripUseOverLaps> grip_over_laps(const std::vector<std::vector<GripUse>>& laps) {
+    std::vector<GripUseOverLaps> out;
+    const auto over = [&](std::size_t row, std::optional<double> GripUse::*phase) -> std::optional<GripShare> {
+        GripShare share;
+        for (const auto& lap : laps) {
+            if (row >= lap.size() || !(lap[row].*phase)) continue;
+            const double used = *(lap[row].*phase);
+            share.mean += used;
+            ++share.laps;
+            share.little_laps += used < GripShare::little ? 1 : 0;
+        }
+        if (share.laps == 0) return std::nullopt;
+        share.mean /= static_cast<double>(share.laps);
+        return share;
+    };
+    for (std::size_t row = 0; !laps.empty() && row < laps.front().size(); ++row)
+        out.push_back({laps.front()[row].corner, over(row, &GripUse::braking), over(row, &GripUse::entry),
+                       over(row, &GripUse::exit), over(row, &GripUse::mean)});
+    return out;
+}
+
 Result<ShownPace> shown_pace(const PreparedLap& lap, const LapMotion& motion, const ObservedLimit& limit) {
     if (!limit.driving.known())
         return fail(ErrorCode::bad_input,

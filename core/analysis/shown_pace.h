@@ -22,6 +22,20 @@ struct GripUse {
 [[nodiscard]] std::vector<GripUse> grip_use(const PreparedLap& lap, const LapMotion& motion,
                                             const ObservedLimit& limit);
 
+/// A share in use over several laps, and on how many of them it is little.
+struct GripShare {
+    static constexpr double little = 0.8;
+    double mean = 0;
+    std::size_t laps = 0;         ///< that tell it
+    std::size_t little_laps = 0;  ///< that use less than `little`
+};
+struct GripUseOverLaps {
+    int corner = 0;
+    std::optional<GripShare> braking, entry, exit, whole;
+};
+/// A row a corner of the laps' grip_use(), which all are of one track.
+[[nodiscard]] std::vector<GripUseOverLaps> grip_over_laps(const std::vector<std::vector<GripUse>>& laps);
+
 /// One corner with the road behind it, from where the lap slows down for it to where it does for the next.
 struct PaceRow {
     std::string name;

@@ -205,8 +205,8 @@ std::vector<float> Evaluator::builtin(int i, const std::string& name, Part part)
         wrong(i, "This run has no laps, so it has no " + name + ". Give it a track first.");
         return {};
     }
-    const bool of_track =
-        name == "track_curvature" || name == "edge_left" || name == "edge_right" || name == "ideal_offset";
+    const bool of_track = name == "track_curvature" || name == "edge_left" || name == "edge_right" ||
+                          name == "ideal_offset" || name == "quickest_offset";
     bool any = false;
     for (const LapSpan& lap : run_.laps) {
         const std::size_t from = std::clamp(clock_.first_at_or_after(lap.start_s), part.from, part.to);
@@ -241,7 +241,7 @@ std::vector<float> Evaluator::builtin(int i, const std::string& name, Part part)
         }
     }
     if (of_track && !any && part.size() > 0 && name != "track_curvature" && !run_.track_value)
-        wrong(i, "The edges of this track are not known. Learn them on the Track desk.");
+        wrong(i, run_.no_track_value);
     return out;
 }
 

@@ -56,6 +56,9 @@ constexpr Builtin builtins[] = {
     {"edge_right", "m", "Distance to the right edge, where the track's edges are known."},
     {"ideal_offset", "m",
      "How far left of the track's line the line of least curvature runs, where the edges are known."},
+    {"quickest_offset", "m",
+     "How far left of the track's line the line runs on which a point with the run's own limits is quickest, where the "
+     "edges are known. Takes some seconds a run."},
     {"driver_on_brake", "", "On the brake: the pedal or the pressure above its zero, else slowing down.", true, true},
     {"driver_on_throttle", "", "On the throttle, else gaining speed.", true, true},
     {"driver_full_throttle", "", "At the end of the throttle's travel.", true, true},

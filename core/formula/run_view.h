@@ -24,9 +24,10 @@ struct RunView {
     std::function<tl::expected<const Channel*, std::string>(const std::string& id)> channel;
     std::vector<LapSpan> laps;
     Interval span_s;  ///< of the recording
-    /// Of the track at a distance: "track_curvature", "edge_left", "edge_right" (from the line), "ideal_offset"; NaN
-    /// where it is not known. Empty without a track.
+    /// Of the track at a distance: "track_curvature", "edge_left", "edge_right" (from the line), "ideal_offset",
+    /// "quickest_offset"; NaN where it is not known. Empty without it: `no_track_value` says why.
     std::function<double(std::string_view what, double distance_m)> track_value;
+    std::string no_track_value;
     /// What the driver does at a moment, by the names of the builtins driver_…: 1, 0, or NaN where it cannot be told.
     std::function<double(std::string_view what, double time_s)> driver;
     SampleClock driver_clock;  ///< of the pedals or accelerations that it is told from; no size: none

@@ -43,6 +43,8 @@ constexpr const char* texts[] = {
     "coasting_share in % from 0 to 100 with 1 decimals = share_while(coasting)",
     "# How far left of the line of least curvature the car is, where the track's edges are known\n"
     "ideal_line_distance in m from -8 to 8 = track_offset - ideal_offset",
+    "# How far left of the quickest line of a point with this run's own limits the car is; for comparison\n"
+    "quickest_line_distance in m from -8 to 8 = track_offset - quickest_offset",
     // ---- pedals -----------------------------------------------------------------------------------
     "# The same as braking\n"
     "on_brakes = driver_on_brake",

@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/analysis/observed_limit.h"
+#include "core/analysis/quickest_line.h"
 #include "core/laps/lap_map.h"
 #include "core/track/ideal_line.h"
 
@@ -167,25 +169,62 @@ formula::RunView RunFormulas::view(const formula::CheckedFormula& formula, const
     }
     for (std::size_t i = 0; i < laps_.size(); ++i)
         out.laps.push_back({laps_[i].number, laps_[i].start_s, laps_[i].end_s, places ? maps_[i].get() : nullptr});
-    if (places) {
-        const bool ideal = std::any_of(formula.uses.begin(), formula.uses.end(),
-                                       [](const auto& use) { return use.named.id == "ideal_offset"; });
-        if (ideal && !ideal_known_) {
-            ideal_line_m_ = ideal_line(*track_);
-            ideal_known_ = true;
+    if (places) give_track_values(formula, out);
+    return out;
+}
+
+void RunFormulas::give_track_values(const formula::CheckedFormula& formula, formula::RunView& out) {
+    const auto uses = [&](std::string_view id) {
+        return std::any_of(formula.uses.begin(), formula.uses.end(),
+                           [&](const auto& use) { return use.named.id == id; });
+    };
+    const bool ideal = uses("ideal_offset"), quickest = uses("quickest_offset");
+    if (ideal || quickest || uses("edge_left") || uses("edge_right")) {
+        if (track_->edges.source == Edges::Source::none) {
+            out.no_track_value = "The edges of this track are not known. Learn them on the Track desk.";
+            return;
         }
-        const bool edges = track_->edges.source != Edges::Source::none;
-        const bool of_edges = std::any_of(formula.uses.begin(), formula.uses.end(), [](const auto& use) {
-            return use.named.id == "ideal_offset" || use.named.id == "edge_left" || use.named.id == "edge_right";
-        });
-        if (!of_edges || edges)
-            out.track_value = [this](std::string_view what, double distance_m) {
-                if (what == "track_curvature") return track_->curvature_at(distance_m);
-                if (what == "edge_left") return track_->value_at(track_->edges.left_m, distance_m);
-                if (what == "edge_right") return track_->value_at(track_->edges.right_m, distance_m);
-                return track_->value_at(ideal_line_m_, distance_m);
-            };
     }
+    if (ideal && !ideal_line_m_) ideal_line_m_ = ideal_line(*track_);
+    if (quickest && !quickest_line_m_) {
+        auto line = quickest_line_of_run(out.stop);
+        if (!out.stop.stop_requested()) quickest_line_m_ = std::move(line);
+    }
+    if (quickest && (!quickest_line_m_ || !*quickest_line_m_)) {
+        if (quickest_line_m_) out.no_track_value = quickest_line_m_->error().message;
+        return;
+    }
+    out.track_value = [this](std::string_view what, double distance_m) {
+        if (what == "track_curvature") return track_->curvature_at(distance_m);
+        if (what == "edge_left") return track_->value_at(track_->edges.left_m, distance_m);
+        if (what == "edge_right") return track_->value_at(track_->edges.right_m, distance_m);
+        return track_->value_at(what == "ideal_offset" ? *ideal_line_m_ : **quickest_line_m_, distance_m);
+    };
+}
+
+/// At the points of the track's line, for the best lap that counts and the limits that all of them show.
+Result<std::vector<double>> RunFormulas::quickest_line_of_run(const std::stop_token& stop) const {
+    std::vector<PreparedLap> laps;
+    for (std::size_t i = 0; i < laps_.size(); ++i) {
+        if (maps_[i] == nullptr || !laps_[i].counts()) continue;
+        PreparedLap lap;
+        lap.ref.lap = laps_[i].number;
+        lap.recording = std::shared_ptr<const Recording>(std::shared_ptr<const void>(), &logged_);
+        lap.track = track_;
+        lap.path = path_;
+        lap.map = *maps_[i];
+        laps.push_back(std::move(lap));
+    }
+    if (laps.empty()) return fail(ErrorCode::bad_input, "No lap of this run counts.");
+    const auto limit = observed_limit(laps);
+    if (!limit) return pass_on(limit.error());
+    const auto best = std::min_element(
+        laps.begin(), laps.end(), [](const PreparedLap& a, const PreparedLap& b) { return a.time_s() < b.time_s(); });
+    const auto line = quickest_line(*best, *limit, JobContext{stop, {}});
+    if (!line) return pass_on(line.error());
+    std::vector<double> out;
+    for (std::size_t i = 0; i < track_->line.size(); ++i)
+        out.push_back(line->left_at(static_cast<double>(i) * track_->step_m()));
     return out;
 }
 

@@ -59,6 +59,9 @@ class RunFormulas {
         std::string fingerprint;
     };
     [[nodiscard]] formula::RunView view(const formula::CheckedFormula& formula, const std::stop_token& stop);
+    /// What a formula may ask of the track; fills the lines that it asks for first.
+    void give_track_values(const formula::CheckedFormula& formula, formula::RunView& out);
+    [[nodiscard]] Result<std::vector<double>> quickest_line_of_run(const std::stop_token& stop) const;
 
     FormulaInputs inputs_;
     Recording logged_;
@@ -68,8 +71,8 @@ class RunFormulas {
     DriverActivity driver_;
     formula::Resolver resolver_;
     std::vector<std::shared_ptr<const LapMap>> maps_;  ///< of laps_, filled when a formula asks for places
-    std::vector<double> ideal_line_m_;
-    bool ideal_known_ = false;
+    std::optional<std::vector<double>> ideal_line_m_;
+    std::optional<Result<std::vector<double>>> quickest_line_m_;
     std::recursive_mutex work_;         ///< held while checking and computing
     mutable std::mutex results_mutex_;  ///< guards entries_ and former_, never held for long
     std::map<std::string, Entry, std::less<>> entries_;

@@ -71,15 +71,19 @@ PedalScale scale_of(const Channel* channel) {
     return out;
 }
 
-/// The zero by pieces of driving; it is only kept where it moves by more than the noise.
-void find_drift(PedalScale& scale, const Channel& channel) {
+/// The zero by pieces of driving; it is only kept where it moves by more than the noise. A car that stands or rolls is
+/// held by its brake, and a piece may hold little but light braking: its lowest readings are the zero.
+void find_drift(PedalScale& scale, const Channel& channel, const Channel* speed) {
+    constexpr double moving_mps = 8, lowest = 0.1;
     if (!scale.known) return;
     const double reach = 0.15 * (scale.full - scale.zero);
     std::vector<double> values;
     double begin = 0, times = 0;
     const auto close = [&](double end) {
         if (values.size() >= 30) {
+            const double low = quantile(values, lowest);
             scale.zero_times_s.push_back(times / static_cast<double>(values.size()));
+            std::erase_if(values, [&](double value) { return value > low + 4 * scale.noise; });
             scale.zeros.push_back(median_of(values));
         }
         values.clear();
@@ -92,6 +96,7 @@ void find_drift(PedalScale& scale, const Channel& channel) {
         first = false;
         if (sample.time_s - begin > zero_window_s) close(sample.time_s);
         if (std::abs(sample.value - scale.zero) >= reach) continue;
+        if (speed != nullptr && speed->value_at(sample.time_s) < moving_mps) continue;
         values.push_back(sample.value);
         times += sample.time_s;
     }
@@ -161,7 +166,7 @@ PedalScales pedal_scales(const Recording& recording, const ActivityLimits& limit
         if (channel == nullptr) continue;
         out.brake_quantity = quantity;
         out.brake = scale_of(channel);
-        find_drift(out.brake, *channel);
+        find_drift(out.brake, *channel, recording.find("speed"));
         break;
     }
     out.clutch = scale_of(recording.find_logged("clutch"));

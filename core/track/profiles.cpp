@@ -169,7 +169,7 @@ Profile banking_profile(const Track& track, std::span<const std::vector<Cornerin
     Profile profile = combined(track, angles, smooth_m, 0.5);
     // A path does not follow a curve that is taken up or let go within some metres, which looks like a lean; and the
     // share that was fitted out is one for all corners.
-    constexpr double path_m = 5, apart_m = 10, share_rad = 0.4 * std::numbers::pi / 180;
+    constexpr double path_m = 3, apart_m = 10, share_rad = 0.4 * std::numbers::pi / 180;
     for (std::size_t i = 0; i < profile.sd.size(); ++i) {
         if (!std::isfinite(profile.sd[i])) continue;
         double squares = 0, count = 0;

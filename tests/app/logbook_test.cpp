@@ -212,7 +212,7 @@ TEST_F(EmptyLogbookTest, OneButtonWritesTheDemo) {
     ASSERT_TRUE(button->isVisible());
     QTest::mouseClick(button, Qt::LeftButton);
     settle();
-    EXPECT_EQ(shown_runs().size(), 16);
+    EXPECT_EQ(shown_runs().size(), 17);
     EXPECT_FALSE(button->isVisible());
 }
 

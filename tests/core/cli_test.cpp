@@ -255,7 +255,7 @@ TEST_F(Cli, WrongUseExitsWithTwo) {
 TEST_F(Cli, TheDemoTellsWhereTheTimeIs) {
     const auto demo = weekend();
     const auto runs = run("--library " + demo.string() + " runs").value();
-    ASSERT_EQ(runs.size(), 16U);
+    ASSERT_EQ(runs.size(), 17U);
     const auto a = "2:" + std::to_string(runs[1]["best_lap"].get<int>()),
                b = "3:" + std::to_string(runs[2]["best_lap"].get<int>());
     const auto where = run("--library " + demo.string() + " where --baseline " + a + " --lap " + b).value();
@@ -442,6 +442,16 @@ TEST_F(Cli, LimitAndPace) {
     EXPECT_EQ(run(demo + "limit").code, 2);
     EXPECT_EQ(run(demo + "limit --car 2 --runs 2").code, 2);
     EXPECT_NE(run(demo + "limit --car 99").err.find("No run of a car 99"), std::string::npos);
+    // A car of another kind has more wing, which its fast corners show and its slow ones do not.
+    const json guest = run(demo + "limit --car 8").value()["limits"][0]["lateral"],
+               own = run(demo + "limit --runs 2").value()["limits"][0]["lateral"];
+    EXPECT_NEAR(guest["per_v2_1_per_m"].get<double>() / own["per_v2_1_per_m"].get<double>(), 2.65 / 1.75, 0.15);
+    EXPECT_NEAR(guest["at_rest_g"].get<double>(), own["at_rest_g"].get<double>(), 0.05);
+    // What falls away is found from the demo's own laps.
+    for (const json& it : run(demo + "guide --track \"Skerrow Point\"").value()["corners"]) {
+        const bool told = it["warnings"].dump().find("falls away at the exit") != std::string::npos;
+        EXPECT_EQ(told, it["corner"] == 10) << it["warnings"];
+    }
     // Who lifts in Turn 6 leaves time there that the car has shown.
     const json pace = run(demo + "pace --runs 3:best --usual 2").value()["laps"][0];
     EXPECT_LT(pace["pace_s"].get<double>(), pace["time_s"].get<double>() - 1);
@@ -501,8 +511,8 @@ TEST_F(Cli, RecordingsAreFetchedFiledAndErased) {
     EXPECT_NEAR(run(at + "clock --set" + url).value()["logger_minus_computer_s"].get<double>(), 0, 3);
     const auto fetched = run(at + "fetch --number 4 --driver Brandvold --tyres C1" + url);
     ASSERT_EQ(fetched.code, 0) << fetched.err;
-    EXPECT_EQ(fetched.value()[0]["run"], 17);
-    const auto row = run("--library " + demo.string() + " runs --json").value()[16];
+    EXPECT_EQ(fetched.value()[0]["run"], 18);
+    const auto row = run("--library " + demo.string() + " runs --json").value()[17];
     EXPECT_EQ(row["tyre_set"], "C1");
     EXPECT_EQ(row["flying_laps"], 6);
     EXPECT_EQ(row["track"], "Skerrow Point");
@@ -516,11 +526,11 @@ TEST_F(Cli, RecordingsAreFetchedFiledAndErased) {
     const auto rest = run(at + "fetch" + url);
     ASSERT_EQ(rest.code, 0) << rest.err;
     EXPECT_NE(rest.err.find("ends in the middle"), std::string::npos);
-    const auto found = run("--library " + demo.string() + " tidy --run 19").value();
+    const auto found = run("--library " + demo.string() + " tidy --run 20").value();
     EXPECT_TRUE(std::any_of(found.begin(), found.end(), [](const auto& one) { return one["finding"] == "split"; }));
-    EXPECT_EQ(run("--library " + demo.string() + " tidy --run 19 --cure nothing").code, 2);
-    ASSERT_EQ(run("--library " + demo.string() + " tidy --run 19 --cure split").code, 0);
-    EXPECT_EQ(run("--library " + demo.string() + " runs").value().size(), 20U);
+    EXPECT_EQ(run("--library " + demo.string() + " tidy --run 20 --cure nothing").code, 2);
+    ASSERT_EQ(run("--library " + demo.string() + " tidy --run 20 --cure split").code, 0);
+    EXPECT_EQ(run("--library " + demo.string() + " runs").value().size(), 21U);
 }
 
 TEST_F(Cli, PlacesAndSections) {

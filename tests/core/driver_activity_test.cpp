@@ -149,6 +149,28 @@ TEST(PedalScales, SayWhatTheyFound) {
     EXPECT_GT(pedal_scales(with_pedals(it, {0, 2e5, 0.05e5, 0, 1, 0})).brake.drift, 1e5);
 }
 
+TEST(PedalScales, ABrakeHeldLightlyAtTheEndMovesNoZero) {
+    const Ride it = ride(5);
+    Recording recording = with_pedals(it, {0, 0, 0.2e5});
+    Channel& brake = *std::find_if(recording.channels.begin(), recording.channels.end(),
+                                   [](const Channel& channel) { return channel.quantity == "brake_front"; });
+    Channel& speed = *std::find_if(recording.channels.begin(), recording.channels.end(),
+                                   [](const Channel& channel) { return channel.quantity == "speed"; });
+    ASSERT_LT(pedal_scales(recording).brake.drift, 1e5);
+    // The last minute: it rolls to its place, stops and stands on the brake.
+    ChannelStorage held, rolled;
+    for (std::size_t i = 0; i < brake.size(); ++i)
+        held.floats.push_back(brake.clock.time_at(i) < recording.span_s().end - 60 ? brake.at(i) : 10e5F);
+    for (std::size_t i = 0; i < speed.size(); ++i)
+        rolled.floats.push_back(speed.clock.time_at(i) < recording.span_s().end - 60 ? speed.at(i) : 0.5F);
+    brake = make_channel(brake.name, brake.quantity, brake.unit, std::move(held), 0, RandomDrive::rate_hz);
+    const double rate_hz = 1 / (speed.clock.time_at(1) - speed.clock.time_at(0));
+    speed = make_channel(speed.name, speed.quantity, speed.unit, std::move(rolled), 0, rate_hz);
+    const PedalScale scale = pedal_scales(recording).brake;
+    EXPECT_LT(scale.drift, 1e5);
+    EXPECT_NEAR(scale.zero_at(recording.span_s().end), 0, 0.5e5);
+}
+
 TEST(PedalScales, TheCarSheetWins) {
     const Ride it = ride(6);
     const Recording recording = with_pedals(it, {});

@@ -9,6 +9,7 @@
 #include "core/track/ideal_line.h"
 #include "demo/car.h"
 #include "tests/support/demo_data.h"
+#include "tests/support/figures_only.h"
 #include "tests/support/got.h"
 #include "tests/support/temp_folder.h"
 
@@ -81,6 +82,41 @@ TEST_F(FormulaRun, TheWholeStarterSetCanBeHadOnTheMainLogger) {
         EXPECT_GT(figures.count, it.name == "coast_down_force" ? 20u : 1000u) << it.name;
         EXPECT_TRUE(std::isfinite(figures.mean)) << it.name;
     }
+}
+
+TEST_F(FormulaRun, TheQuickestLineCanBeHadAsAChannel) {
+    RENDAK_FIGURES_ONLY("a descent over a whole lap");
+    Recording logged = *run(2).recording;
+    logged.derived = nullptr;
+    const auto formulas = [&](const std::shared_ptr<const Track>& track, const std::vector<Lap>& laps) {
+        return std::make_unique<RunFormulas>(run(2).formulas->inputs(), logged, laps, track, run(2).path);
+    };
+    const auto known = formulas(with_edges(), run(2).laps);
+    const auto draft = known->check("quickest_offset", "m");
+    ASSERT_TRUE(draft);
+    const auto line = known->evaluate(*draft);
+    ASSERT_TRUE(line) << line.error().sentence;
+    // The same line lap after lap, on the road, and not the track's own.
+    const Statistics all = statistics(*line, line->clock.first_at_or_after(lap(2, 3).start_s),
+                                      line->clock.first_at_or_after(lap(2, 3).end_s));
+    EXPECT_GT(all.low, -4.6);
+    EXPECT_LT(all.high, 4.6);
+    EXPECT_GT(all.high - all.low, 3);
+    const auto map = [&](int number) {
+        return align_lap(*run(2).path, *run(2).track, lap(2, number).start_s, lap(2, number).end_s);
+    };
+    const LapMap third = map(3), fifth = map(5);
+    for (double s = 100; s < third.length_m() - 100; s += 250)
+        EXPECT_NEAR(line->value_at(third.time_at(s)), line->value_at(fifth.time_at(s)), 0.05) << s;
+    // Why not is said.
+    std::vector<Lap> none = run(2).laps;
+    for (Lap& it : none) it.included = false;
+    const auto without = formulas(with_edges(), none);
+    EXPECT_EQ(without->find("quickest_line_distance"), nullptr);
+    EXPECT_NE(without->why_not("quickest_line_distance").find("No lap of this run counts"), std::string::npos);
+    EXPECT_EQ(run(2).recording->find("quickest_line_distance"), nullptr);
+    EXPECT_NE(run(2).formulas->why_not("quickest_line_distance").find("edges of this track are not known"),
+              std::string::npos);
 }
 
 TEST_F(FormulaRun, EstimatesAgreeWithWhatTheSimulatorKnows) {

@@ -190,6 +190,24 @@ TEST(ObservedLimit, OfTheDemo) {
         EXPECT_LT(*it.peak, 1.15) << it.corner;
         if (it.corner == 5) EXPECT_GT(*it.entry, 0.85) << "on the brake into the corner";
     }
+    std::vector<std::vector<GripUse>> uses;
+    for (std::size_t k = 0; k < laps.size(); ++k) uses.push_back(grip_use(laps[k], motions[k], limit));
+    const auto over_laps = grip_over_laps(uses);
+    ASSERT_EQ(over_laps.size(), world.track->corners.size());
+    for (std::size_t row = 0; row < over_laps.size(); ++row) {
+        ASSERT_TRUE(over_laps[row].whole);
+        double sum = 0;
+        std::size_t little = 0;
+        for (const auto& lap : uses) {
+            sum += *lap[row].mean;
+            little += *lap[row].mean < 0.8 ? 1 : 0;
+        }
+        EXPECT_EQ(over_laps[row].corner, uses.front()[row].corner);
+        EXPECT_NEAR(over_laps[row].whole->mean, sum / static_cast<double>(laps.size()), 1e-12);
+        EXPECT_EQ(over_laps[row].whole->laps, laps.size());
+        EXPECT_EQ(over_laps[row].whole->little_laps, little);
+    }
+    EXPECT_TRUE(grip_over_laps({}).empty());
     // One lap is enough for a limit, none is not.
     EXPECT_TRUE(observed_limit(std::span(&best, 1)).has_value());
     PreparedLap left_out = best;

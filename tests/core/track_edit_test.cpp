@@ -333,6 +333,13 @@ TEST(Road, BankingOfTurn3IsFoundWithItsUncertainty) {
     EXPECT_NEAR(degrees_at(3), 6, 1.5) << "left side high: it helps the right-hander";
     for (const int flat : {1, 4, 5, 9, 12}) EXPECT_NEAR(degrees_at(flat), 0, 1.6) << "turn " << flat;
     EXPECT_LT(skerrow().value_at(banking.sd, skerrow().corners[2].apex_m), 0.04);
+    // Turn 10 turns right and falls away where it ends: there its left side is the lower one.
+    double most = 0;
+    for (double s = skerrow().corners[9].end_m - 50; s < skerrow().corners[9].end_m; s += 2) {
+        const double here = skerrow().value_at(banking.value, s);
+        if (here < most) most = here;
+    }
+    EXPECT_NEAR(most * 180 / std::numbers::pi, -2.5, 1);
     EXPECT_TRUE(std::isnan(skerrow().value_at(banking.value, 100))) << "a straight says nothing";
 }
 

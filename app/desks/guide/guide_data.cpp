@@ -62,6 +62,9 @@ std::shared_ptr<const GuideData> guide_data(const RunData& run, const PreparedLa
     out->pace = pace->rows;
     out->pace_s = pace->lap_s;
     out->use = grip_use(lap, motion, *limit);
+    std::vector<std::vector<GripUse>> uses;
+    for (const PreparedLap& it : laps) uses.push_back(grip_use(it, motion_of(it), *limit));
+    out->use_over_laps = grip_over_laps(uses);
     return out;
 }
 

@@ -26,6 +26,7 @@ struct GuideData {
     std::vector<PaceRow> pace;
     double pace_s = 0;
     std::vector<GripUse> use;
+    std::vector<GripUseOverLaps> use_over_laps;  ///< of the laps of its run that count
     QString no_pace;
     std::shared_ptr<const PreparedLap> prepared;
     std::shared_ptr<const ObservedLimit> limit;  ///< of the laps of its run that count; null: see no_pace

@@ -375,6 +375,18 @@ QString own_words(const GuideData& data, std::size_t corner) {
             out << GuidePage::tr("Of the grip seen it uses %1 % to the slowest place, %2 % behind it.")
                        .arg(per_cent(*use.entry), per_cent(*use.exit));
     }
+    for (const GripUseOverLaps& it : data.use_over_laps) {
+        if (it.corner != number) continue;
+        const auto often = [&](const std::optional<GripShare>& share, const QString& where) {
+            if (share && share->laps > 1 && share->little_laps > 0)
+                out << GuidePage::tr("Less than %1 % of it %2 on %3 of %4 laps.")
+                           .arg(QString::number(100 * GripShare::little, 'f', 0), where)
+                           .arg(share->little_laps)
+                           .arg(share->laps);
+        };
+        often(it.entry, GuidePage::tr("to the slowest place"));
+        often(it.exit, GuidePage::tr("behind it"));
+    }
     if (data.quickest != nullptr) {
         constexpr double least_s = 0.02;
         for (const QuickestLine::Row& row : data.quickest->rows) {
