@@ -16,6 +16,7 @@ namespace rendak::app {
 namespace {
 
 bool garage_in_force = false;
+thread_local bool on_white_paper = false;
 
 QColor colour(const char* text) {
     return QColor(QLatin1String(text));
@@ -151,7 +152,21 @@ const Theme& garage_theme() {
     return tokens;
 }
 
+OnWhitePaper::OnWhitePaper() {
+    on_white_paper = true;
+}
+
+OnWhitePaper::~OnWhitePaper() {
+    on_white_paper = false;
+}
+
 const Theme& theme() {
+    static const Theme printed = [] {
+        Theme out = light_theme();
+        out.paper = out.panel = Qt::white;
+        return out;
+    }();
+    if (on_white_paper) return printed;
     return garage_in_force ? garage_theme() : light_theme();
 }
 

@@ -25,6 +25,14 @@ struct Theme {
 /// The theme in force. Widgets read it when they paint, so a change needs only a repaint.
 [[nodiscard]] const Theme& theme();
 [[nodiscard]] bool is_garage();
+/// While one lives, its thread paints in ink on white paper, whatever the theme of the window.
+class OnWhitePaper {
+  public:
+    OnWhitePaper();
+    ~OnWhitePaper();
+    OnWhitePaper(const OnWhitePaper&) = delete;
+    OnWhitePaper& operator=(const OnWhitePaper&) = delete;
+};
 /// Sets palette and style sheet of the application.
 void apply_theme(bool garage);
 

@@ -52,6 +52,12 @@ std::optional<Slowest> slowest_in(const PreparedLap& lap, const Corner& corner, 
     return Slowest{at_m, std::min(corner.start_m, at_m)};
 }
 
+/// Whether the end of a stretch is driven clearly slower than its fastest place.
+bool slower_by_a_tenth(const PreparedLap& lap, Interval range_m) {
+    const double fastest = figures_in_range(lap, "speed", range_m).high;
+    return lap.value_at("speed", range_m.end) < 0.9 * fastest;
+}
+
 /// How the throttle is left before a corner's slowest place and is full again behind it. A throttle that is full there
 /// came back before, or was never left. One that was left before the stretch is looked for back to `earliest_m`.
 struct Lift {
@@ -166,6 +172,8 @@ std::vector<CornerEvents> corner_events(const PreparedLap& lap) {
                 if (events.brake_on_m) events.brake_off_m = brake_off_in(lap, pedals, {*events.brake_on_m, end}, at);
             }
         }
+        events.slows = events.lift_m || events.brake_on_m ||
+                       (events.slowest_m && slower_by_a_tenth(lap, {earliest, *events.slowest_m}));
         out.push_back(events);
     }
     return out;

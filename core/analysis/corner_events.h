@@ -18,7 +18,10 @@ struct CornerEvents {
     std::optional<double> slowest_m;
     std::optional<double> throttle_on_m;    ///< half open for good, behind the slowest place; none in one taken flat
     std::optional<double> full_throttle_m;  ///< full again
-    bool inferred = false;                  ///< pedals told from the acceleration
+    /// The lap slows down for it: by throttle or brake, or by a tenth where it cannot be told what began when (it did
+    /// before the line). A corner that it does not slow down for is taken flat.
+    bool slows = false;
+    bool inferred = false;  ///< pedals told from the acceleration
 };
 
 /// Where a lap begins to slow down for a corner, the throttle or the brake first; else where the corner begins.

@@ -59,7 +59,8 @@ class Words {
             if (it.brake_gear) out += " in gear " + std::to_string(*it.brake_gear);
             out += "; ";
         } else {
-            out += "This lap only lifts for it; ";
+            out +=
+                it.events.lift_m ? "This lap only lifts for it; " : "This lap slows down for it from before the line; ";
         }
         out += "its slowest place";
         if (it.slowest_mps) out += " is " + speed(*it.slowest_mps);

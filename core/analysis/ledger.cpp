@@ -33,6 +33,11 @@ std::optional<double> slows_down(const Events& events, std::size_t corner) {
     return std::min(*lift, *brake);
 }
 
+bool mostly_slows(const Events& events, std::size_t corner) {
+    const auto slow = std::count_if(events.begin(), events.end(), [&](const auto& lap) { return lap[corner].slows; });
+    return 2 * slow > static_cast<std::ptrdiff_t>(events.size());
+}
+
 /// The places that a corner is cut at, the same for all laps.
 struct Marks {
     double begin_m = 0, turn_in_m = 0, slowest_m = 0, exit_m = 0, end_m = 0;
@@ -50,7 +55,7 @@ std::vector<Marks> marks_of(const Track& track, std::span<const PreparedLap> lap
         const double before = k == 0 ? 0 : corners[k - 1].apex_m;
         Marks& it = out[k];
         const auto of_a = slows_down(a, k), of_b = slows_down(b, k);
-        it.flat = !of_a && !of_b;
+        it.flat = !of_a && !of_b && !mostly_slows(a, k) && !mostly_slows(b, k);
         it.begin_m = of_a && of_b   ? std::min(*of_a, *of_b) - before_m
                      : of_a || of_b ? (of_a ? *of_a : *of_b) - before_m
                                     : std::max(corner.start_m - approach_m, 0.5 * (before + corner.apex_m));

@@ -41,8 +41,9 @@ std::optional<Peak> peak_near(const LapMotion& motion, const LapMap& map, double
 /// A car that slows down in the corner, not for the next one, and not by what bending costs.
 bool slows_for(const LapMotion& motion, const CornerEvents& it, const Corner& corner) {
     constexpr double least = 1.02, around_m = 10;
-    if (!it.slowest_m || (!it.lift_m && !it.brake_on_m)) return false;
+    if (!it.slowest_m || !it.slows) return false;
     if (*it.slowest_m < corner.start_m - around_m || *it.slowest_m > corner.end_m + around_m) return false;
+    if (!it.lift_m && !it.brake_on_m) return true;
     const double from = std::min(it.lift_m.value_or(*it.slowest_m), it.brake_on_m.value_or(*it.slowest_m));
     return motion.speed_mps[motion.cell(from)] > least * motion.speed_mps[motion.cell(*it.slowest_m)];
 }

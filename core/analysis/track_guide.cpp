@@ -120,7 +120,7 @@ TrackGuide track_guide(const PreparedLap& lap) {
         const CornerEvents& it = here.events = events[k];
         const auto slows = [&](std::size_t c) { return slows_from(events[c], track.corners[c]); };
         here.range_m = {slows(k), k + 1 < track.corners.size() ? std::max(slows(k + 1), corner.end_m) : track.length_m};
-        here.flat = !it.lift_m && !it.brake_on_m;
+        here.flat = !it.slows;
         if (it.slowest_m) {
             here.slowest_mps = motion.speed_mps[motion.cell(*it.slowest_m)];
             here.gear = gear_at(lap, *it.slowest_m);

@@ -24,7 +24,10 @@ std::vector<double> find_crossings(const Path& path, const StartLine& line) {
     const auto accept = [&](double t, double distance) {
         if (distance - last_distance < least_loop_m) return;
         if (std::abs(relative(line, path.position_at(t)).left) > line.half_width_m) return;
-        if (dot(path.velocity_at(t), line.direction) <= 0) return;
+        // Where a circuit crosses itself, the other leg is no lap's begin.
+        constexpr double along = 0.35;
+        const Point v = path.velocity_at(t);
+        if (dot(v, line.direction) <= along * length(v)) return;
         times.push_back(t);
         last_distance = distance;
     };

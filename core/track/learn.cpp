@@ -181,8 +181,14 @@ std::optional<StartLine> suggest_start(const Path& path) {
     const std::size_t stride = std::max<std::size_t>(1, order.size() / 60);
     for (std::size_t k = 0; k < order.size() / 2 + 1 && k < order.size(); k += stride) {
         const StartLine line{path.position[order[k].second], unit(path.velocity[order[k].second]), 20};
-        const std::size_t passes = find_crossings(path, line).size();
-        if (passes > most) {
+        const auto times = find_crossings(path, line);
+        const std::size_t passes = times.size();
+        // Not where the circuit crosses itself, or comes by in another direction.
+        constexpr double same_way = 0.9;
+        const bool one_way = std::all_of(times.begin(), times.end(), [&](double t) {
+            return dot(unit(path.velocity_at(t)), line.direction) > same_way;
+        });
+        if (one_way && passes > most) {
             most = passes;
             best = line;
         }

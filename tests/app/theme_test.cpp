@@ -10,6 +10,7 @@
 #include <QStyle>
 #include <array>
 #include <cmath>
+#include <thread>
 
 using namespace rendak::app;
 
@@ -133,6 +134,19 @@ TEST(Theme, RoundBracketsAreRoundAtSmallSizes) {
         EXPECT_GT(rows.back(), middle + 0.7) << font.pixelSize();
         EXPECT_GT(rows[1], middle + 0.2) << font.pixelSize();
     }
+}
+
+TEST(Theme, PrintsAreInkOnWhiteWhateverTheWindowShows) {
+    apply_theme(true);
+    const QColor dark = theme().panel;
+    {
+        const OnWhitePaper printing;
+        EXPECT_EQ(theme().panel, QColor(Qt::white));
+        EXPECT_GT(contrast(theme().ink, theme().panel), 7);
+        std::thread([&] { EXPECT_EQ(theme().panel, dark) << "the window goes on as it is"; }).join();
+    }
+    EXPECT_EQ(theme().panel, dark);
+    apply_theme(false);
 }
 
 TEST(Theme, SlotLetters) {

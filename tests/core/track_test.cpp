@@ -8,6 +8,7 @@
 #include "core/track/crossing.h"
 #include "core/track/learn.h"
 #include "tests/support/demo_world.h"
+#include "tests/support/random_world.h"
 
 using namespace rendak;
 
@@ -152,6 +153,45 @@ TEST(Learn, SuggestedStartGivesTheSameLaps) {
     const auto track = learn_track(*world.runs[1].path, "x", *start);
     ASSERT_TRUE(track) << track.error().message;
     EXPECT_NEAR(track->length_m, world.track->length_m, 8);
+}
+
+/// Where it crosses itself a car comes by twice a lap, each time another way.
+TEST(Learn, AFigureOfEightHasWholeLaps) {
+    for (const double height : {0.3, 0.55, 0.9}) {
+        const test::RandomRoad road = test::figure_of_eight(height);
+        const test::RandomDrive drive = test::drive(road, {}, 4, 11);
+        const Recording recording = test::recorded(road, drive, {0, 60, 0.05, 0.03}, 11);
+        const auto path = path_of(recording);
+        ASSERT_TRUE(path) << path.error().message;
+        const auto start = suggest_start(*path);
+        ASSERT_TRUE(start);
+        const auto track = learn_track(*path, "Eight", *start);
+        ASSERT_TRUE(track) << track.error().message;
+        EXPECT_NEAR(track->length_m / road.length_m, 1, 0.01) << height;
+        const auto to_left = std::count_if(track->corners.begin(), track->corners.end(),
+                                           [](const Corner& corner) { return corner.left; });
+        EXPECT_GE(to_left, 1) << height;
+        EXPECT_LT(to_left, static_cast<std::ptrdiff_t>(track->corners.size())) << height;
+        // Through the very crossing, as somebody may say it.
+        std::size_t a = 0, b = 0;
+        double nearest = 1e9;
+        for (std::size_t i = 0; i < road.centre.size(); ++i)
+            for (std::size_t k = i + 300; k + 300 < road.centre.size() + i && k < road.centre.size(); ++k)
+                if (length(road.centre[k] - road.centre[i]) < nearest) {
+                    nearest = length(road.centre[k] - road.centre[i]);
+                    a = i;
+                    b = k;
+                }
+        ASSERT_LT(nearest, 2);
+        const LocalPlane from(road.origin), to(path->origin);
+        StartLine crossing{to.to_local(from.to_geo(road.centre[a])), road.direction[a], 20};
+        const auto times = find_crossings(*path, crossing);
+        ASSERT_GE(times.size(), 3U) << height << " " << b;
+        // Half a lap apart nobody is on the line, unless the legs run almost the same way.
+        if (dot(road.direction[a], road.direction[b]) > 0.3) continue;
+        for (std::size_t k = 1; k < times.size(); ++k)
+            EXPECT_NEAR(path->distance_at(times[k]) - path->distance_at(times[k - 1]), road.length_m, 30) << height;
+    }
 }
 
 TEST(Learn, RunsAreRecognisedByPlace) {

@@ -27,6 +27,46 @@ double RandomRoad::curvature_at(double s) const {
                      curvature.size()];
 }
 
+namespace {
+
+/// A road of a length along a closed loop.
+RandomRoad road_along(const std::vector<Point>& loop, double length_m) {
+    const std::size_t fine = loop.size();
+    std::vector<double> travelled{0};
+    for (std::size_t i = 0; i < fine; ++i)
+        travelled.push_back(travelled.back() + length(loop[(i + 1) % fine] - loop[i]));
+    const double scale = length_m / travelled.back();
+    RandomRoad road;
+    road.length_m = length_m;
+    const auto n = static_cast<std::size_t>(length_m);
+    std::size_t at = 0;
+    for (std::size_t i = 0; i < n; ++i) {
+        const double s = travelled.back() * static_cast<double>(i) / static_cast<double>(n);
+        while (travelled[at + 1] < s) ++at;
+        const double u = (s - travelled[at]) / (travelled[at + 1] - travelled[at]);
+        road.centre.push_back((loop[at] * (1 - u) + loop[(at + 1) % fine] * u) * scale);
+    }
+    for (std::size_t i = 0; i < n; ++i)
+        road.direction.push_back(unit(road.centre[(i + 1) % n] - road.centre[(i + n - 1) % n]));
+    for (std::size_t i = 0; i < n; ++i) {
+        const double turn = cross(road.direction[(i + n - 2) % n], road.direction[(i + 2) % n]);
+        road.curvature.push_back(std::asin(std::clamp(turn, -1.0, 1.0)) / 4);
+    }
+    return road;
+}
+
+}  // namespace
+
+RandomRoad figure_of_eight(double height, double length_m) {
+    constexpr int fine = 20000;
+    std::vector<Point> loop;
+    for (int i = 0; i < fine; ++i) {
+        const double a = 0.3 + two_pi * i / fine;
+        loop.push_back({std::sin(a), height * std::sin(2 * a)});
+    }
+    return road_along(loop, length_m);
+}
+
 RandomRoad random_road(unsigned seed, double length_m) {
     // A circle whose radius waves; the waves are drawn again until the road never comes near itself.
     std::mt19937 random(seed);
@@ -50,29 +90,9 @@ RandomRoad random_road(unsigned seed, double length_m) {
             loop.push_back({r * std::cos(a), r * std::sin(a)});
         }
         if (!fits && attempt < 1000) continue;
-        std::vector<double> travelled{0};
-        for (int i = 0; i < fine; ++i)
-            travelled.push_back(travelled.back() + length(loop[static_cast<std::size_t>((i + 1) % fine)] -
-                                                          loop[static_cast<std::size_t>(i)]));
-        const double scale = length_m / travelled.back();
-        RandomRoad road;
-        road.length_m = length_m;
-        const auto n = static_cast<std::size_t>(length_m);
-        std::size_t at = 0;
-        for (std::size_t i = 0; i < n; ++i) {
-            const double s = travelled.back() * static_cast<double>(i) / static_cast<double>(n);
-            while (travelled[at + 1] < s) ++at;
-            const double u = (s - travelled[at]) / (travelled[at + 1] - travelled[at]);
-            road.centre.push_back((loop[at] * (1 - u) + loop[(at + 1) % fine] * u) * scale);
-        }
-        for (std::size_t i = 0; i < n; ++i)
-            road.direction.push_back(unit(road.centre[(i + 1) % n] - road.centre[(i + n - 1) % n]));
+        RandomRoad road = road_along(loop, length_m);
         double tightest = 0;
-        for (std::size_t i = 0; i < n; ++i) {
-            const double turn = cross(road.direction[(i + n - 2) % n], road.direction[(i + 2) % n]);
-            road.curvature.push_back(std::asin(std::clamp(turn, -1.0, 1.0)) / 4);
-            tightest = std::max(tightest, std::abs(road.curvature.back()));
-        }
+        for (const double curvature : road.curvature) tightest = std::max(tightest, std::abs(curvature));
         if (tightest < 1 / 16.0 || attempt >= 1000) return road;
     }
 }

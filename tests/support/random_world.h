@@ -20,6 +20,9 @@ struct RandomRoad {
 };
 [[nodiscard]] RandomRoad random_road(unsigned seed, double length_m = 3200);
 
+/// One that crosses itself in its middle, once to the right and once to the left; `height` of half its width.
+[[nodiscard]] RandomRoad figure_of_eight(double height, double length_m = 2600);
+
 /// How somebody drives it: a line that waves about the middle of the road, a pace, and some scatter from lap to lap.
 struct RandomDriver {
     double wave_m = 0;       ///< amplitude of the line's waves …

@@ -69,6 +69,7 @@ void paint_front(QPainter& painter, QRectF area, const GuideData& data) {
 }  // namespace
 
 Result<void> write_booklet(const GuideData& data, const std::filesystem::path& file, const JobContext& job) {
+    const OnWhitePaper printing;
     QByteArray bytes;
     QBuffer buffer(&bytes);
     buffer.open(QIODevice::WriteOnly);
