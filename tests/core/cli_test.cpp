@@ -11,6 +11,7 @@
 
 #include "demo/stand_in.h"
 #include "tests/support/demo_data.h"
+#include "tests/support/figures_only.h"
 #include "tests/support/temp_folder.h"
 
 using nlohmann::json;
@@ -397,6 +398,7 @@ TEST_F(Cli, WorkItemsAreMadeListedAndPutAway) {
 }
 
 TEST_F(Cli, TheManualNamesEveryFieldOfAnExplanation) {
+    RENDAK_FIGURES_ONLY("the commands themselves");
     const std::string demo = "--library " + weekend().string() + " ";
     const std::string manual = read_all(std::filesystem::path(RENDAK_FIXTURES) / "../../docs/commands.md");
     ASSERT_GT(manual.size(), 1000U);

@@ -181,6 +181,7 @@ TEST(Ledger, SaysHowSureItIs) {
 }
 
 TEST(Ledger, WithAReceiverAloneItStillAddsUpAndFindsTheCorner) {
+    RENDAK_FIGURES_ONLY("the other ledgers");
     int found = 0, faults = 0;
     for (unsigned seed = 61; seed < 64; ++seed) {
         const MadeWorld world(seed);
@@ -354,6 +355,7 @@ TEST(Ledger, WithLittleToGoByItSaysWhatItCanAndNoMore) {
 }
 
 TEST(Ledger, OfOneLapAgainstManyTheirScatterIsTakenForIts) {
+    RENDAK_FIGURES_ONLY("the other ledgers");
     const auto& world = demo_world();
     const PreparedLap a = world.runs[1].lap(4, world.track);
     std::vector<PreparedLap> b;

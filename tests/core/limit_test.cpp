@@ -241,6 +241,7 @@ TEST(CalculatedLimit, IsReadFromTheCarSheet) {
 }
 
 TEST(QuickestLine, IsInsideTheRoadAndQuickerForThePointThatDrivesIt) {
+    RENDAK_FIGURES_ONLY("the command line");
     const DemoWorld& world = demo_world(false);
     auto track = std::make_shared<Track>(*world.track);
     // A road of eleven metres about the line that was driven in run 2: narrower than the real one.

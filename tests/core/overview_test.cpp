@@ -7,6 +7,7 @@
 #include <numeric>
 
 #include "tests/support/demo_world.h"
+#include "tests/support/figures_only.h"
 #include "tests/support/got.h"
 #include "tests/support/made_world.h"
 
@@ -65,6 +66,7 @@ TEST(BestOfBoth, IsMadeOfWhatWasDriven) {
 }
 
 TEST(Overview, SaysWhatEachSideDoesAndWhereToLook) {
+    RENDAK_FIGURES_ONLY("the story tests of the window");
     const auto a = demo_laps(1), b = demo_laps(2);
     const LapStory story = got(story_of(a, b));
     const LapOverview it = overview_of(a, b, story);

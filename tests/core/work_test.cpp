@@ -10,6 +10,7 @@
 #include "core/analysis/work_list.h"
 #include "core/intake/work_items.h"
 #include "tests/support/demo_data.h"
+#include "tests/support/figures_only.h"
 #include "tests/support/got.h"
 #include "tests/support/made_world.h"
 #include "tests/support/temp_folder.h"
@@ -109,6 +110,7 @@ TEST(LapStory, TellsTheReverseAndWhatMoreLapsWouldHaveToTell) {
 }
 
 TEST(LapStory, LessWingAndSoftBrakesAreOfTheWholeLap) {
+    RENDAK_FIGURES_ONLY("the other stories");
     const MadeWorld world(78);
     const MadeRun usual = world.run(MadeWorld::plan(5, 1, 0.5));
     auto plan = MadeWorld::plan(5, 2, 0.5);

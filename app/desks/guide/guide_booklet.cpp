@@ -28,11 +28,12 @@ void paint_front(QPainter& painter, QRectF area, const GuideData& data) {
                      QString::fromStdString(track.name));
     painter.setFont(small_font());
     painter.setPen(t.mute);
-    painter.drawText(
-        QRectF(area.left(), area.top() + 26, area.width(), 18), Qt::AlignLeft | Qt::AlignVCenter,
-        tr("From lap %1 of %2, %3: %4")
-            .arg(data.lap.lap)
-            .arg(QString::fromStdString(data.run.name), QString::fromStdString(data.run.driver), lap_time(data.lap_s)));
+    painter.drawText(QRectF(area.left(), area.top() + 26, area.width(), 18), Qt::AlignLeft | Qt::AlignVCenter,
+                     tr("From lap %1 of %2: %3")
+                         .arg(data.lap.lap)
+                         .arg(QString::fromStdString(data.run.driver.empty() ? data.run.name
+                                                                             : data.run.name + ", " + data.run.driver),
+                              lap_time(data.lap_s)));
     const QRectF map(area.left(), area.top() + 50, area.width(), 0.38 * area.height());
     Bounds bounds;
     for (const Point p : track.line) bounds.take(p);
