@@ -10,6 +10,7 @@
 #include "cli/limit_commands.h"
 #include "cli/line_commands.h"
 #include "cli/overview_commands.h"
+#include "cli/stint_options.h"
 #include "cli/track_commands.h"
 #include "cli/work_commands.h"
 #include "core/library/run_fields.h"
@@ -247,6 +248,7 @@ int main(int count, char** arguments) {
     auto* paces = app.add_subcommand("pace", "The lap that the car has already shown it can do, and the grip in use");
     paces->add_option("--run,--runs", of_runs, set_help)->required();
     paces->add_option("--usual", usual_runs, "Laps that set the limit; without: the same");
+    StintOptions stints(app);
     std::string overview_file;
     auto* overviews = app.add_subcommand("overview", "Two laps, or two sets of laps, on one page");
     overviews->add_option("--a", side_a, set_help)->required();
@@ -436,6 +438,7 @@ int main(int count, char** arguments) {
     if (*guides) return print_guide(library, guide_track, guide_run, guide_format, guide_file);
     if (*overviews) return print_overview(library, side_a, side_b, mixed, overview_file);
     if (*lines) return print_line(library, of_runs, other_laps, quickest, mixed);
+    if (const auto code = stints.run(library)) return *code;
     if (*paces) return print_pace(library, of_runs, usual_runs, put_back, mixed);
     if (*findings) return print_findings(library, side_a, side_b, mixed);
     if (*work_lists) return print_work_list(library, side_a, side_b, mixed);

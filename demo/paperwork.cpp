@@ -40,6 +40,15 @@ Result<void> file_paperwork(Library& library) {
                                    "dry, light wind from the sea",
                                    "Saturday: short runs. Sunday: long runs, damper ladder."});
     if (!done) return done;
+    done = library.put_car_sheet({guest_car().car_name,
+                                  "2026",
+                                  "2026-03-01",
+                                  {{"mass", "775", "kg"},
+                                   {"wheelbase", "2.55", "m"},
+                                   {"top revs", "7600", "rpm"},
+                                   {"oil temperature high", "140", "°C"},
+                                   {"water temperature high", "124", "°C"}}});
+    if (!done) return done;
     done = library.put_car_sheet({car_name,
                                   "2026",
                                   "2026-03-01",
@@ -54,6 +63,8 @@ Result<void> file_paperwork(Library& library) {
                                    {"brake window high", "550", "°C"},
                                    {"drag area", "0.86", "m²"},
                                    {"top revs", "7600", "rpm"},
+                                   {"oil temperature high", "140", "°C"},
+                                   {"water temperature high", "124", "°C"},
                                    {"gear 1 top speed", "70.2", "km/h"},
                                    {"gear 2 top speed", "100.8", "km/h"},
                                    {"gear 3 top speed", "133.2", "km/h"},

@@ -94,7 +94,7 @@ RunPlan long_run(const char* name, std::uint64_t seed, double start, double fade
     for (std::size_t lap = 1; lap + 1 < run.laps.size(); ++lap)
         run.laps[lap].pace = 1 - fade_a_lap * static_cast<double>(lap - 1);
     run.state.wear_per_lap = fade_a_lap;
-    run.state.fuel_l = 46;
+    run.state.fuel_l = 28;
     run.weather = "dry, 21 °C";
     return run;
 }

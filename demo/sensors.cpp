@@ -333,7 +333,7 @@ class Logger {
             const auto i = std::min(static_cast<std::size_t>(t * rate_hz + 0.5), fuel.size() - 1);
             // The pump draws air when the oil is thrown to the right for long and the tank no longer holds it there.
             if (plan_.state.oil_surges && left > 9 && fuel[i] < plan_.state.fuel_l / 2)
-                oil_pressure -= 2.2e4 * (left - 9);
+                oil_pressure = std::max(0.4e5, oil_pressure - 6e4 * (left - 9));
             return oil_pressure + 3e3 * noise_.normal();
         });
     }

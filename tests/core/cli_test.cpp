@@ -413,10 +413,10 @@ TEST_F(Cli, TheManualNamesEveryFieldOfAnExplanation) {
             for (const json& inside : value) collect(inside);
         }
     };
-    for (const char* words :
-         {"ledger --a 2 --b 3", "findings --a 2 --b 3", "technique --run 2:best", "worth --run 2:best",
-          "overview --a 2 --b 3", "guide --run 2", "line --runs 2 --against 3 --quickest", "limit --runs 2",
-          "pace --runs 2:best --usual 2", "lockups --run 3:3,5", "worklist --a 2 --b 3", "excursions --lap 3:5"})
+    for (const char* words : {"ledger --a 2 --b 3", "findings --a 2 --b 3", "technique --run 2:best",
+                              "worth --run 2:best", "overview --a 2 --b 3", "guide --run 2", "lapfigures --runs 2",
+                              "line --runs 2 --against 3 --quickest", "limit --runs 2", "pace --runs 2:best --usual 2",
+                              "lockups --run 3:3,5", "worklist --a 2 --b 3", "excursions --lap 3:5"})
         collect(run(demo + words).value());
     // What every answer carries, and the names of the laps.
     for (const char* usual : {"run", "lap", "laps", "time_s", "track", "corners", "name"}) keys.erase(usual);
@@ -469,6 +469,73 @@ TEST_F(Cli, LimitAndPace) {
     EXPECT_NEAR(unused, pace["time_s"].get<double>() - pace["pace_s"].get<double>(), 1e-6);
     EXPECT_EQ(most, "Turn 5");
     EXPECT_EQ(run(demo + "pace --runs 14").value()["laps"].size(), 1U) << "up a hill too";
+}
+
+TEST_F(Cli, LapsHaveTheFiguresThatAreAskedFor) {
+    const std::string demo = "--library " + weekend().string() + " lapfigures ";
+    const json table = run(demo + "--runs 3,5").value();
+    const auto column = [](const json& of, const std::string& name) {
+        for (std::size_t i = 0; i < of["columns"].size(); ++i)
+            if (of["columns"][i]["column"] == name) return i;
+        ADD_FAILURE() << name;
+        return std::size_t{0};
+    };
+    const std::size_t time = column(table, "lap_time end"), coasting = column(table, "coasting_time end"),
+                      top = column(table, "speed high");
+    EXPECT_EQ(table["columns"][time]["better"], "less");
+    EXPECT_EQ(table["columns"][top]["better"], "more");
+    // Out and in laps and an excursion are there, with the reason, and set nothing.
+    double sum = 0, best = 1e9, counting = 0;
+    bool excursion = false, out_lap = false;
+    for (const json& lap : table["laps"]) {
+        if (lap["run"] == 3 && lap["lap"] == 5)
+            excursion = lap["why"].get<std::string>().find("excursion") != std::string::npos;
+        out_lap = out_lap || lap["kind"] == "out";
+        if (!lap["counts"].get<bool>()) {
+            EXPECT_FALSE(lap["why"].get<std::string>().empty());
+            continue;
+        }
+        ++counting;
+        sum += lap["values"][coasting].get<double>();
+        best = std::min(best, lap["values"][time].get<double>());
+    }
+    EXPECT_TRUE(excursion && out_lap);
+    EXPECT_EQ(table["columns"][coasting]["laps"], counting);
+    EXPECT_NEAR(table["columns"][coasting]["mean"].get<double>(), sum / counting, 1e-9);
+    for (const json& lap : table["laps"]) {
+        const bool is_best = lap["run"] == table["best_lap"]["run"] && lap["lap"] == table["best_lap"]["lap"];
+        EXPECT_EQ(is_best, lap["counts"].get<bool>() && lap["values"][time] == best);
+    }
+    // A long run burns fuel and heats its oil; a limit is said with its unit.
+    const json stint =
+        run(demo + "--runs 5 --set engine --set fuel --columns \"oil_temperature above 100 °C; speed low in 5\"")
+            .value();
+    bool burns = false, heats = false;
+    for (const json& trend : stint["trends"]) {
+        if (trend["column"] == "fuel end")
+            burns = trend["text"].get<std::string>().starts_with("falls by 0.0011 m³ a lap") ||
+                    trend["text"].get<std::string>().starts_with("falls by 0.00108");
+        if (trend["column"] == "oil_temperature mean") heats = trend["likely"][0] > 0;
+    }
+    EXPECT_TRUE(burns && heats) << stint["trends"];
+    EXPECT_FALSE(stint["missing"].empty()) << "no battery is logged";
+    for (const json& lap : stint["laps"]) {
+        const json &hot = lap["values"][0], &slow = lap["values"][1];
+        EXPECT_TRUE(hot >= 0 && hot <= 1);
+        EXPECT_EQ(slow.is_null(), lap["kind"] != "flying") << "an out lap has no places";
+        if (!slow.is_null()) EXPECT_NEAR(slow.get<double>(), 14, 2) << "the hairpin";
+    }
+    const std::string csv = run(demo + "--runs 2 --columns \"speed high; nonsense mean\" --format csv").out;
+    EXPECT_EQ(csv.substr(0, csv.find('\n')), "run,lap,kind,counts,speed high [m/s],nonsense mean");
+    EXPECT_EQ(std::count(csv.begin(), csv.end(), '\n'), 11);
+    EXPECT_NE(run(demo + "--runs 2 --columns \"oil_temperature above 100\"").err.find("Give this limit its unit"),
+              std::string::npos);
+    EXPECT_NE(run(demo + "--runs 2 --columns \"oil_temperature above 3 m\"").err.find("unit of something else"),
+              std::string::npos);
+    EXPECT_EQ(run(demo + "--runs 2 --columns \"speed often\"").code, 1);
+    EXPECT_NE(run(demo + "--runs 2 --set nonsense").err.find("There are: driver"), std::string::npos);
+    EXPECT_EQ(run(demo + "--runs 99").code, 1);
+    EXPECT_EQ(run(demo).code, 2);
 }
 
 TEST_F(Cli, AHillClimbHasALedgerToo) {

@@ -1,0 +1,35 @@
+#include "cli/stint_options.h"
+
+#include "cli/lap_figure_commands.h"
+#include "cli/output.h"
+#include "cli/watch_commands.h"
+
+namespace rendak::cli {
+
+StintOptions::StintOptions(CLI::App& app) {
+    figures_ = app.add_subcommand("lapfigures", "Laps of runs and their figures, with what becomes of them");
+    figures_->add_option("--run,--runs", runs_, "Numbers of the runs")->required()->delimiter(',');
+    figures_->add_option("--columns", columns_, "\"speed high; oil_temperature above 110 °C; speed low in 5\"");
+    figures_->add_option("--set", sets_, "Ready columns: driver, speeds, pedals, tyres, brakes, engine, fuel");
+    figures_->add_option("--format", format_, "json or csv")->check(CLI::IsMember({"json", "csv"}));
+    auto* watch = app.add_subcommand("watch", "Limits over whole recordings, from power on to power off");
+    watch->require_subcommand(1);
+    watch_list_ = watch->add_subcommand("list", "The shipped rules, in the form that --rules reads");
+    watch_check_ = watch->add_subcommand("check", "When rules speak, with what stood beside it");
+    watch_check_->add_option("--run,--runs", runs_, "Numbers of the runs")->delimiter(',');
+    watch_check_->add_flag("--all", all_, "All runs of the library");
+    watch_check_->add_option("--rules", rules_file_, "File of rules instead of the shipped ones");
+}
+
+std::optional<int> StintOptions::run(const std::string& library) {
+    if (*figures_) {
+        if (columns_.empty() && sets_.empty()) sets_ = {"driver", "speeds"};
+        return print_lap_figures(library, runs_, columns_, sets_, format_ == "csv");
+    }
+    if (*watch_list_) return print_watch_rules();
+    if (!*watch_check_) return std::nullopt;
+    if (all_ == !runs_.empty()) return misuse("watch check: say either --runs or --all.");
+    return print_watched(library, runs_, all_, rules_file_);
+}
+
+}  // namespace rendak::cli

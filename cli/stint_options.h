@@ -1,0 +1,28 @@
+#pragma once
+
+#include <CLI/CLI.hpp>
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace rendak::cli {
+
+/// What the command line knows of whole runs: the figures of every lap, and watch rules.
+class StintOptions {
+  public:
+    explicit StintOptions(CLI::App& app);
+    StintOptions(const StintOptions&) = delete;
+    StintOptions& operator=(const StintOptions&) = delete;
+    /// The exit code, where one of these was asked for.
+    [[nodiscard]] std::optional<int> run(const std::string& library);
+
+  private:
+    CLI::App *figures_, *watch_list_, *watch_check_;
+    std::vector<std::int64_t> runs_;
+    std::vector<std::string> columns_, sets_;
+    std::string format_ = "json", rules_file_;
+    bool all_ = false;
+};
+
+}  // namespace rendak::cli

@@ -1,0 +1,46 @@
+#pragma once
+
+#include <limits>
+#include <string>
+#include <vector>
+
+#include "core/base/interval.h"
+#include "core/base/result.h"
+#include "core/signal/channel.h"
+
+namespace rendak {
+
+/// What a recording is watched for, from power on to power off: a condition in the formula language, and how it speaks.
+struct WatchRule {
+    std::string name;
+    std::string condition;                 ///< a formula; true where something is wrong
+    std::string value = {};                ///< a formula: what is told of it, at its worst
+    bool worst_is_low = false;             ///< of the value
+    double for_s = 0;                      ///< it counts from this duration on
+    double apart_s = 0.5;                  ///< times that lie closer together are one
+    std::size_t times = 1;                 ///< the rule speaks from so many times a recording on
+    std::vector<std::string> beside = {};  ///< formulas: what stood beside it at its worst
+    bool operator==(const WatchRule&) const = default;
+};
+
+/// One time for which the condition held.
+struct WatchTime {
+    Interval time_s;
+    double worst = std::numeric_limits<double>::quiet_NaN();  ///< of the value; SI
+    double worst_at_s = 0;                                    ///< in the middle of it where the value says nothing
+};
+/// `condition` has 0, 1, or NaN where it cannot be told: there nothing is claimed. A sample holds until the next one.
+struct Watched {
+    std::vector<WatchTime> times;
+    double known_s = 0;  ///< for which the condition could be told
+};
+[[nodiscard]] Watched watched(const Channel& condition, const Channel* value, const WatchRule& rule);
+
+/// The rules that are shipped; limits come from the car sheet where it has them, else they are usual ones.
+[[nodiscard]] const std::vector<WatchRule>& shipped_watch_rules();
+
+/// A list of rules as JSON (docs/formats.md), and back. Shape and sizes are checked, the formulas when they are used.
+[[nodiscard]] std::string watch_rules_to_json(const std::vector<WatchRule>& rules);
+[[nodiscard]] Result<std::vector<WatchRule>> watch_rules_from_json(const std::string& text, const std::string& where);
+
+}  // namespace rendak

@@ -1,0 +1,161 @@
+// Watch rules: closed forms of the times that they speak of, files of rules, and the demo's planted oil surge.
+#include "core/analysis/watch.h"
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <limits>
+
+#include "core/formula/book.h"
+#include "core/intake/watch_run.h"
+#include "tests/support/demo_data.h"
+#include "tests/support/got.h"
+#include "tests/support/temp_folder.h"
+
+using namespace rendak;
+using test::got;
+
+namespace {
+
+constexpr double nan_value = std::numeric_limits<double>::quiet_NaN();
+
+Channel at_ten_hertz(const std::vector<float>& values) {
+    ChannelStorage storage;
+    for (const float value : values) storage.floats.push_back(value);
+    return make_channel("c", "", "", std::move(storage), 5, 10);
+}
+
+TEST(Watch, TimesBeginAndEndWithTheConditionAndJoinWhereTheyAreClose) {
+    const Channel condition = at_ten_hertz({0, 1, 1, 0, 1, 0, 0, 0, 0, 0, 1});
+    const Channel value = at_ten_hertz({9, 8, 7, 6, 2, 6, 1, 6, 6, 6, 5});
+    WatchRule rule{.name = "x", .condition = "x", .worst_is_low = true, .apart_s = 0};
+    Watched apart = watched(condition, &value, rule);
+    ASSERT_EQ(apart.times.size(), 3U);
+    EXPECT_NEAR(apart.known_s, 1.1, 1e-9);
+    EXPECT_NEAR(apart.times[0].time_s.begin, 5.1, 1e-9);
+    EXPECT_NEAR(apart.times[0].time_s.end, 5.3, 1e-9);
+    EXPECT_EQ(apart.times[0].worst, 7);
+    EXPECT_NEAR(apart.times[0].worst_at_s, 5.2, 1e-9);
+    EXPECT_EQ(apart.times[2].worst, 5) << "up to the recording's very end";
+    rule.apart_s = 0.1;
+    const Watched joined = watched(condition, &value, rule);
+    ASSERT_EQ(joined.times.size(), 2U);
+    EXPECT_EQ(joined.times[0].worst, 2) << "what lies outside of it is none of it";
+    EXPECT_NEAR(joined.times[0].time_s.end, 5.5, 1e-9);
+    rule.worst_is_low = false;
+    EXPECT_EQ(watched(condition, &value, rule).times[0].worst, 8);
+    // How long, and how often.
+    rule.for_s = 0.3;
+    EXPECT_EQ(watched(condition, &value, rule).times.size(), 1U);
+    rule.times = 2;
+    EXPECT_TRUE(watched(condition, &value, rule).times.empty());
+    rule.for_s = 0;
+    EXPECT_EQ(watched(condition, &value, rule).times.size(), 2U);
+    // What cannot be told is no time, and is not known.
+    const auto n = static_cast<float>(nan_value);
+    const Watched holes = watched(at_ten_hertz({n, 1, n, n, 0, n}), nullptr, rule = {.name = "x", .condition = "x"});
+    ASSERT_EQ(holes.times.size(), 1U);
+    EXPECT_NEAR(holes.known_s, 0.2, 1e-9);
+    EXPECT_TRUE(std::isnan(holes.times[0].worst));
+    EXPECT_TRUE(watched(at_ten_hertz({}), nullptr, rule).times.empty());
+    EXPECT_EQ(watched(at_ten_hertz({1}), &value, rule).times.size(), 1U) << "one sample has no length and is told";
+}
+
+TEST(Watch, RulesAreWrittenAndReadAndHostileFilesRefused) {
+    const auto& shipped = shipped_watch_rules();
+    EXPECT_GE(shipped.size(), 10U);
+    EXPECT_EQ(got(watch_rules_from_json(watch_rules_to_json(shipped), "a file")), shipped);
+    const auto least = got(watch_rules_from_json(R"([{"name": "a", "condition": "speed > 3 m/s"}])", "x"));
+    ASSERT_EQ(least.size(), 1U);
+    EXPECT_EQ(least[0].times, 1U);
+    EXPECT_FALSE(least[0].worst_is_low);
+    const std::string begin = R"([{"name": "a", "condition": "b", )";
+    for (const std::string& wrong :
+         {std::string(), std::string("{}"), std::string("[1]"), std::string("[{}]"), std::string(R"([{"name": "a"}])"),
+          std::string(R"([{"name": "", "condition": "b"}])"), std::string(R"([{"name": 3, "condition": "b"}])"),
+          begin + R"("for_s": -1}])", begin + R"("for_s": "long"}])", begin + R"("for_s": 1e300}])",
+          begin + R"("times": 0}])", begin + R"("times": 1.5}])", begin + R"("worst": "bad"}])",
+          begin + R"("beside": "x"}])", begin + R"("beside": [1]}])", begin + R"("value": [] }])",
+          std::string(R"([{"name": "a", "condition": "b"}, {"name": "a", "condition": "c"}])"), begin,
+          std::string(2000, '[')}) {
+        const auto read = watch_rules_from_json(wrong, "rules.json");
+        ASSERT_FALSE(read) << wrong;
+        EXPECT_EQ(read.error().where, "rules.json");
+    }
+}
+
+class WatchDemo : public testing::Test {
+  protected:
+    static void SetUpTestSuite() {
+        folder_ = std::make_unique<test::TempFolder>();
+        test::copy_library(test::weekend_library(), folder_->path());
+        library_ = got(Library::open(folder_->path(), Library::Open::existing));
+    }
+    static void TearDownTestSuite() {
+        library_.reset();
+        folder_.reset();
+    }
+    static const WatchRule& rule(const std::string& name) {
+        for (const WatchRule& it : shipped_watch_rules())
+            if (it.name == name) return it;
+        ADD_FAILURE() << name;
+        return shipped_watch_rules().front();
+    }
+    static WatchTold told(std::int64_t run, const std::string& name) {
+        return watch_run(*got(load_run(*library_, {run})), rule(name));
+    }
+    static std::unique_ptr<test::TempFolder> folder_;
+    static std::unique_ptr<Library> library_;
+};
+std::unique_ptr<test::TempFolder> WatchDemo::folder_;
+std::unique_ptr<Library> WatchDemo::library_;
+
+TEST_F(WatchDemo, TheOilSurgesFromHalfFuelOnAndOnTheSlowDownLap) {
+    const WatchTold long_run = told(4, "Oil pressure low for the revs");
+    ASSERT_EQ(long_run.why_not, "");
+    EXPECT_GT(long_run.events.size(), 15U);
+    bool in_lap = false;
+    for (const WatchEvent& it : long_run.events) {
+        ASSERT_EQ(it.beside.size(), 3U);
+        EXPECT_GT(it.beside[0], 9) << "long lefts";
+        EXPECT_LT(it.beside[2], 0.0142) << "half of 28 l, as the sender reads";
+        ASSERT_TRUE(it.place_m && it.lap);
+        EXPECT_GE(*it.lap, 12);
+        EXPECT_LT(it.when.worst, 3.1e5);
+        in_lap = in_lap || it.kind == LapKind::in;
+    }
+    EXPECT_TRUE(in_lap);
+    // Setup Y, a shorter run, and one that only touches the road.
+    for (const std::int64_t run : {5, 2, 12})
+        EXPECT_TRUE(told(run, "Oil pressure low for the revs").events.empty()) << run;
+    for (const char* quiet : {"Oil hot", "Water hot", "Over-revs", "Rear touches the road", "Tyre FL loses pressure"})
+        for (const std::int64_t run : {2, 4, 17})
+            EXPECT_TRUE(told(run, quiet).events.empty()) << quiet << " in " << run;
+}
+
+TEST_F(WatchDemo, TheFrontTouchesTheRoadAtTopSpeedAndOnTheCrest) {
+    const WatchTold run = told(2, "Front touches the road");
+    ASSERT_FALSE(run.events.empty());
+    for (const WatchEvent& it : run.events) {
+        EXPECT_LT(it.when.worst, 1e-3);
+        EXPECT_GT(it.beside[0], 45);
+    }
+    // What this run does not have is said, and nothing is claimed.
+    const WatchTold battery = told(2, "Battery low while the engine runs");
+    EXPECT_TRUE(battery.events.empty());
+    EXPECT_NE(battery.why_not.find("no battery_voltage"), std::string::npos);
+    EXPECT_FALSE(told(2, "Gearbox hot").why_not.empty());
+    const WatchTold wrong =
+        watch_run(*got(load_run(*library_, {2})), {.name = "x", .condition = "speed + oil_pressure"});
+    EXPECT_FALSE(wrong.why_not.empty());
+}
+
+TEST_F(WatchDemo, AHillHasNoLapsYetTimesAndPlaces) {
+    const auto hill = got(load_run(*library_, {14}));
+    const WatchTold fast = watch_run(*hill, {.name = "fast", .condition = "speed > 30 m/s", .value = "speed"});
+    ASSERT_FALSE(fast.events.empty());
+    EXPECT_GT(fast.events[0].when.worst, 30);
+    EXPECT_TRUE(fast.events[0].place_m);
+}
+
+}  // namespace
