@@ -8,7 +8,8 @@
 
 namespace rendak::cli {
 
-/// What the command line knows of whole runs: the figures of every lap, and watch rules.
+/// What the command line knows of whole runs: the figures of every lap, pace and tyres over a stint, windows, and
+/// watch rules.
 class StintOptions {
   public:
     explicit StintOptions(CLI::App& app);
@@ -18,10 +19,12 @@ class StintOptions {
     [[nodiscard]] std::optional<int> run(const std::string& library);
 
   private:
-    CLI::App *figures_, *watch_list_, *watch_check_;
+    CLI::App *figures_, *stints_, *windows_, *watch_list_, *watch_check_;
     std::vector<std::int64_t> runs_;
     std::vector<std::string> columns_, sets_;
     std::string format_ = "json", rules_file_;
+    std::optional<double> s_per_litre_;
+    std::int64_t one_run_ = 0;
     bool all_ = false;
 };
 

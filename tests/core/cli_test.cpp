@@ -5,6 +5,7 @@
 #include <array>
 #include <cmath>
 #include <cstdio>
+#include <fstream>
 #include <functional>
 #include <nlohmann/json.hpp>
 #include <set>
@@ -413,10 +414,11 @@ TEST_F(Cli, TheManualNamesEveryFieldOfAnExplanation) {
             for (const json& inside : value) collect(inside);
         }
     };
-    for (const char* words : {"ledger --a 2 --b 3", "findings --a 2 --b 3", "technique --run 2:best",
-                              "worth --run 2:best", "overview --a 2 --b 3", "guide --run 2", "lapfigures --runs 2",
-                              "line --runs 2 --against 3 --quickest", "limit --runs 2", "pace --runs 2:best --usual 2",
-                              "lockups --run 3:3,5", "worklist --a 2 --b 3", "excursions --lap 3:5"})
+    for (const char* words :
+         {"ledger --a 2 --b 3", "findings --a 2 --b 3", "technique --run 2:best", "worth --run 2:best",
+          "overview --a 2 --b 3", "guide --run 2", "lapfigures --runs 2", "stint --runs 4", "windows --run 4",
+          "watch check --runs 4", "line --runs 2 --against 3 --quickest", "limit --runs 2",
+          "pace --runs 2:best --usual 2", "lockups --run 3:3,5", "worklist --a 2 --b 3", "excursions --lap 3:5"})
         collect(run(demo + words).value());
     // What every answer carries, and the names of the laps.
     for (const char* usual : {"run", "lap", "laps", "time_s", "track", "corners", "name"}) keys.erase(usual);
@@ -536,6 +538,38 @@ TEST_F(Cli, LapsHaveTheFiguresThatAreAskedFor) {
     EXPECT_NE(run(demo + "--runs 2 --set nonsense").err.find("There are: driver"), std::string::npos);
     EXPECT_EQ(run(demo + "--runs 99").code, 1);
     EXPECT_EQ(run(demo).code, 2);
+}
+
+TEST_F(Cli, StintsWindowsAndWatchRules) {
+    const std::string demo = "--library " + weekend().string() + " ";
+    const json stints = run(demo + "stint --runs 4,5").value()["runs"];
+    ASSERT_EQ(stints.size(), 2U);
+    EXPECT_GT(stints[0]["temperature_k"]["front_minus_rear"].get<double>(),
+              stints[1]["temperature_k"]["front_minus_rear"].get<double>() + 8);
+    EXPECT_TRUE(stints[0]["s_per_litre"].is_null());
+    const json steady = run(demo + "stint --runs 4 --fuel-effect 0.03").value()["runs"][0];
+    EXPECT_GT(steady["fall_off"]["per_lap"].get<double>(), stints[0]["fall_off"]["per_lap"].get<double>() + 0.02);
+    EXPECT_EQ(run(demo + "stint --runs 4 --fuel-effect much").code, 2);
+    EXPECT_EQ(run(demo + "windows --run 4").value()["windows"][0]["channel"], "tyre_temperature_fl");
+    // The shipped rules, saved and read again, say the same.
+    const TempFolder folder;
+    const auto file = folder.path() / "rules.json";
+    std::ofstream(file) << run("watch list").out;
+    const json shipped = run(demo + "watch check --runs 4").value();
+    EXPECT_EQ(run(demo + "watch check --runs 4 --rules " + file.string()).value(), shipped);
+    const json& oil = shipped["runs"][0]["rules"][0];
+    EXPECT_EQ(oil["rule"], "Oil pressure low for the revs");
+    EXPECT_GT(oil["events"].size(), 15U);
+    EXPECT_EQ(oil["events"][0]["beside"][2]["what"], "fuel");
+    std::ofstream(file) << R"([{"name": "fast", "condition": "speed > 230 km/h", "value": "speed", "for_s": 1}])";
+    const json own = run(demo + "watch check --all --rules " + file.string()).value()["runs"];
+    EXPECT_EQ(own.size(), 17U);
+    EXPECT_GT(own[1]["rules"][0]["events"].size(), 5U);
+    std::ofstream(file) << "nonsense";
+    EXPECT_NE(run(demo + "watch check --runs 4 --rules " + file.string()).err.find("no list of watch rules"),
+              std::string::npos);
+    EXPECT_EQ(run(demo + "watch check").code, 2);
+    EXPECT_EQ(run(demo + "watch check --runs 4 --all").code, 2);
 }
 
 TEST_F(Cli, AHillClimbHasALedgerToo) {

@@ -1,0 +1,107 @@
+#include "cli/stint_commands.h"
+
+#include <cmath>
+#include <nlohmann/json.hpp>
+
+#include "cli/output.h"
+#include "core/intake/stint.h"
+
+namespace rendak::cli {
+namespace {
+
+Json json_of(const std::optional<LapTrend>& it) {
+    if (!it) return nullptr;
+    return {{"laps", it->laps},
+            {"per_lap", it->per_lap},
+            {"likely", {it->likely.begin, it->likely.end}},
+            {"scatter", it->scatter}};
+}
+
+Json json_of(const Settling& it) {
+    return {{"from_lap", it.from_lap ? Json(*it.from_lap) : Json(nullptr)},
+            {"likely", {it.likely.begin, it.likely.end}},
+            {"end", it.end},
+            {"off_at_first", it.off_at_first},
+            {"time_constant_laps", it.time_constant}};
+}
+
+Json json_of(const Stint::Balance& it) {
+    return {{"front_minus_rear", or_null(it.front_minus_rear)},
+            {"left_minus_right_front", or_null(it.left_minus_right_front)},
+            {"left_minus_right_rear", or_null(it.left_minus_right_rear)}};
+}
+
+Json json_of(RunId run, const Stint& stint) {
+    Json out{{"run", run.value}, {"text", stint.text}, {"s_per_litre", or_null(stint.s_per_litre)}};
+    out["settled_from"] = stint.settled_from ? Json(*stint.settled_from) : Json(nullptr);
+    out["fall_off"] = json_of(stint.fall_off);
+    out["breaks"] = nullptr;
+    if (stint.breaks)
+        out["breaks"] = {{"from_lap", stint.breaks->from_lap},
+                         {"before_per_lap", stint.breaks->before_per_lap},
+                         {"after_per_lap", stint.breaks->after_per_lap}};
+    out["temperature_k"] = json_of(stint.temperature);
+    out["pressure_pa"] = json_of(stint.pressure);
+    out["laps"] = Json::array();
+    for (std::size_t k = 0; k < stint.laps.size(); ++k)
+        out["laps"].push_back({{"lap", stint.laps[k]},
+                               {"counts", stint.counts[k] != 0},
+                               {"settled", stint.laps[k] >= stint.settled_from.value_or(stint.laps.front())},
+                               {"time_s", stint.time_s[k]},
+                               {"steady_s", or_null(stint.steady_s[k])},
+                               {"fuel_l", or_null(stint.fuel_l[k])}});
+    out["readings"] = Json::array();
+    for (const StintReading& it : stint.readings) {
+        Json values = Json::array();
+        for (const double value : it.values) values.push_back(or_null(value));
+        out["readings"].push_back({{"channel", it.channel},
+                                   {"unit", it.unit},
+                                   {"values", std::move(values)},
+                                   {"settling", it.settling ? json_of(*it.settling) : Json(nullptr)},
+                                   {"trend", json_of(it.trend)},
+                                   {"goes_with_pace", or_null(it.goes_with_pace)}});
+    }
+    return out;
+}
+
+}  // namespace
+
+int print_stints(const std::string& folder, const std::vector<std::int64_t>& runs, std::optional<double> s_per_litre) {
+    const auto library = open_existing(folder);
+    if (!library) return report(library.error());
+    Json out{{"runs", Json::array()}};
+    for (const std::int64_t id : runs) {
+        const auto run = load_checked(**library, {id});
+        if (!run) return report(run.error());
+        const auto stint = stint_of(*run, s_per_litre);
+        if (!stint) return report(stint.error());
+        out["runs"].push_back(json_of({id}, *stint));
+    }
+    return print(out);
+}
+
+int print_windows(const std::string& folder, std::int64_t id) {
+    const auto library = open_existing(folder);
+    if (!library) return report(library.error());
+    const auto run = load_checked(**library, {id});
+    if (!run) return report(run.error());
+    const auto windows = windows_of(*run);
+    if (!windows) return report(windows.error());
+    if (!windows->stale.empty()) say(windows->stale);
+    Json out{{"run", id},
+             {"sheet", windows->sheet},
+             {"stale", windows->stale},
+             {"windows", Json::array()},
+             {"unknown", windows->unknown}};
+    for (const WindowShare& it : windows->shares)
+        out["windows"].push_back({{"channel", it.channel},
+                                  {"low", or_null(it.low)},
+                                  {"high", or_null(it.high)},
+                                  {"below", it.below},
+                                  {"inside", it.inside},
+                                  {"above", it.above},
+                                  {"laps", it.laps}});
+    return print(out);
+}
+
+}  // namespace rendak::cli

@@ -1,0 +1,188 @@
+// Warm-up, break-away and stints: curves with known ends under noise, and the demo's two long runs.
+#include "core/intake/stint.h"
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <random>
+
+#include "tests/support/demo_data.h"
+#include "tests/support/got.h"
+#include "tests/support/temp_folder.h"
+
+using namespace rendak;
+using test::got;
+
+namespace {
+
+std::vector<double> laps(int n) {
+    std::vector<double> out;
+    for (int i = 1; i <= n; ++i) out.push_back(i);
+    return out;
+}
+
+template <class Of>
+std::vector<double> values(int n, Of of) {
+    std::vector<double> out;
+    for (int i = 1; i <= n; ++i) out.push_back(of(i));
+    return out;
+}
+
+TEST(Settling, TheEndAndTheLapOfAnExactCurve) {
+    const auto it = settling(laps(12), values(12, [](int i) { return 90 - 30 * std::exp(-(i - 1) / 1.5); }));
+    ASSERT_TRUE(it && it->from_lap);
+    EXPECT_NEAR(it->end, 90, 0.1);
+    EXPECT_NEAR(it->off_at_first, -30, 0.3);
+    EXPECT_NEAR(it->time_constant, 1.5, 0.06);
+    // A twentieth is left after 1.5 · ln 20 = 4.5 laps.
+    EXPECT_EQ(*it->from_lap, 6);
+    // From above, and with laps that are not known.
+    auto falling = values(12, [](int i) { return 2.1 + 0.4 * std::exp(-(i - 1) / 1.5); });
+    falling[3] = std::nan("");
+    EXPECT_EQ(settling(laps(12), falling)->from_lap, 6);
+    // Along a line nothing settles; what never moved was settled from the start.
+    EXPECT_FALSE(settling(laps(12), values(12, [](int i) { return 80.0 + i; })));
+    EXPECT_FALSE(settling(laps(4), values(4, [](int i) { return 80.0 + i; })));
+    EXPECT_FALSE(settling({}, {}));
+    std::mt19937 random(3);
+    std::normal_distribution<double> normal;
+    const auto still = settling(laps(12), values(12, [&](int) { return 80 + normal(random); }));
+    if (still) EXPECT_LE(still->from_lap.value_or(1), 3);
+}
+
+TEST(Settling, IsWithinALapUnderNoise) {
+    std::mt19937 random(11);
+    std::normal_distribution<double> normal;
+    std::uniform_real_distribution<double> constants(0.7, 3), rises(10, 40);
+    int told = 0, near = 0, covered = 0;
+    constexpr int trials = 400;
+    for (int k = 0; k < trials; ++k) {
+        const double constant = constants(random), rise = rises(random);
+        const auto it = settling(laps(16), values(16, [&](int i) {
+                                     return 90 - rise * std::exp(-(i - 1) / constant) + 0.3 * normal(random);
+                                 }));
+        if (!it || !it->from_lap) continue;
+        ++told;
+        const double truth = 1 + constant * std::log(20.0);
+        near += std::abs(*it->from_lap - std::ceil(truth)) <= 1 ? 1 : 0;
+        covered += it->likely.begin - 0.3 <= truth && truth <= it->likely.end + 0.3 ? 1 : 0;
+    }
+    EXPECT_GT(told, 0.97 * trials);
+    EXPECT_GT(near, 0.95 * told);
+    EXPECT_GT(covered, 0.85 * told);
+}
+
+TEST(BreakAway, IsFoundWhereItIsAndNotWhereThereIsNone) {
+    const auto exact =
+        break_away(laps(16), values(16, [](int i) { return 106 + 0.02 * i + 0.25 * std::max(0, i - 10); }));
+    ASSERT_TRUE(exact);
+    EXPECT_EQ(exact->from_lap, 10);
+    EXPECT_NEAR(exact->before_per_lap, 0.02, 1e-6);
+    EXPECT_NEAR(exact->after_per_lap, 0.27, 1e-6);
+    EXPECT_FALSE(break_away(laps(7), values(7, [](int i) { return i > 4 ? 2.0 * i : 0.0; })));
+    // Getting better is no break-away.
+    EXPECT_FALSE(break_away(laps(16), values(16, [](int i) { return 106 - 0.3 * std::max(0, i - 10); })));
+    std::mt19937 random(5);
+    std::normal_distribution<double> normal;
+    int found = 0, right = 0, wrong = 0;
+    constexpr int trials = 300;
+    for (int k = 0; k < trials; ++k) {
+        const auto broken = break_away(laps(18), values(18, [&](int i) {
+                                           return 106 + 0.02 * i + 0.3 * std::max(0, i - 12) + 0.15 * normal(random);
+                                       }));
+        found += broken ? 1 : 0;
+        right += broken && std::abs(broken->from_lap - 12) <= 2 ? 1 : 0;
+        wrong +=
+            break_away(laps(18), values(18, [&](int i) { return 106 + 0.04 * i + 0.15 * normal(random); })) ? 1 : 0;
+    }
+    EXPECT_GT(found, 0.9 * trials);
+    EXPECT_GT(right, 0.9 * found);
+    EXPECT_LT(wrong, 0.05 * trials);
+}
+
+TEST(Correlation, OfLinesAndOfNothing) {
+    EXPECT_NEAR(correlation({1, 2, 3, 4}, {2, 4, 6, 8}), 1, 1e-12);
+    EXPECT_NEAR(correlation({1, 2, 3, 4}, {8, 6, 4, 2}), -1, 1e-12);
+    EXPECT_NEAR(correlation({1, 2, 3, 4}, {1, -1, -1, 1}), 0, 1e-12);
+    EXPECT_TRUE(std::isnan(correlation({1, 2, 3}, {1, 2, 3})));
+    EXPECT_TRUE(std::isnan(correlation({1, 1, 1, 1}, {1, 2, 3, 4})));
+}
+
+class StintDemo : public testing::Test {
+  protected:
+    static void SetUpTestSuite() {
+        folder_ = std::make_unique<test::TempFolder>();
+        test::copy_library(test::weekend_library(), folder_->path());
+        library_ = got(Library::open(folder_->path(), Library::Open::existing));
+    }
+    static void TearDownTestSuite() {
+        library_.reset();
+        folder_.reset();
+    }
+    static std::shared_ptr<const RunData> run(std::int64_t id) { return got(load_run(*library_, {id})); }
+    static std::unique_ptr<test::TempFolder> folder_;
+    static std::unique_ptr<Library> library_;
+};
+std::unique_ptr<test::TempFolder> StintDemo::folder_;
+std::unique_ptr<Library> StintDemo::library_;
+
+TEST_F(StintDemo, SetupYIsTheCureInOneTable) {
+    const Stint x = got(stint_of(run(4))), y = got(stint_of(run(5)));
+    EXPECT_EQ(x.laps.size(), 18U);
+    // The fronts of X overheat, its left ones more; Y is evener.
+    EXPECT_GT(x.temperature.front_minus_rear - y.temperature.front_minus_rear, 8);
+    EXPECT_GT(x.temperature.left_minus_right_front, 1.5 * y.temperature.left_minus_right_front);
+    EXPECT_GT(x.pressure.left_minus_right_front, 1.5 * y.pressure.left_minus_right_front);
+    // X loses 0.13 % of its grip a lap, Y 0.04 %.
+    ASSERT_TRUE(x.fall_off && y.fall_off);
+    EXPECT_TRUE(x.fall_off->sure());
+    EXPECT_GT(x.fall_off->per_lap, y.fall_off->per_lap);
+    EXPECT_NE(x.text.find("rises by 0.0"), std::string::npos) << x.text;
+    EXPECT_NE(x.text.find("what a litre costs is not known"), std::string::npos) << x.text;
+    ASSERT_TRUE(x.settled_from);
+    EXPECT_NEAR(*x.settled_from, 5, 1);
+    for (const StintReading& it : x.readings) EXPECT_TRUE(it.settling) << it.channel;
+}
+
+TEST_F(StintDemo, WhatALitreCostsIsTakenOut) {
+    const Stint bare = got(stint_of(run(4))), steady = got(stint_of(run(4), 0.03));
+    for (std::size_t k = 0; k < bare.laps.size(); ++k)
+        EXPECT_NEAR(steady.steady_s[k] - bare.time_s[k], 0.03 * (bare.fuel_l.front() - bare.fuel_l[k]), 1e-9);
+    // 1.08 l a lap.
+    EXPECT_NEAR(steady.fall_off->per_lap - bare.fall_off->per_lap, 0.03 * 1.08, 0.002);
+    EXPECT_NE(steady.text.find("With 0.030 s a litre"), std::string::npos);
+    // Of a hill climb there is no stint, and it says so or what it can.
+    const auto hill = stint_of(run(14));
+    if (hill) EXPECT_NE(hill->text.find("too few laps"), std::string::npos);
+}
+
+TEST_F(StintDemo, WindowsAddUpAndComeFromTheSheet) {
+    const Windows x = got(windows_of(run(4))), y = got(windows_of(run(5)));
+    EXPECT_EQ(x.sheet, "Club prototype 27, 2026");
+    const auto of = [](const Windows& all, const std::string& channel) {
+        for (const WindowShare& it : all.shares)
+            if (it.channel == channel) return it;
+        ADD_FAILURE() << channel;
+        return WindowShare{};
+    };
+    for (const WindowShare& it : x.shares) {
+        EXPECT_NEAR(it.below + it.inside + it.above, 1, 1e-9) << it.channel;
+        EXPECT_EQ(it.laps, 18U);
+    }
+    // 70 to 95 °C.
+    EXPECT_NEAR(*of(x, "tyre_temperature_fl").low, 343.15, 1e-6);
+    EXPECT_GT(of(x, "tyre_temperature_fl").above, 0.8);
+    EXPECT_LT(of(y, "tyre_temperature_fl").above, 0.5);
+    EXPECT_EQ(of(x, "oil_temperature").above, 0);
+    EXPECT_EQ(of(x, "oil_temperature").below, 0) << "it has no lower limit";
+    EXPECT_EQ(std::count(x.unknown.begin(), x.unknown.end(), "tyre_pressure_fl"), 1) << "no window in the sheet";
+    // Of its own set of tyres, where the sheet knows it.
+    CarSheet sheet{got(library_->runs()).front().car, "2026", "2026-03-02", {}};
+    sheet.values = {
+        {"tyre window low C2", "90", "°C"}, {"tyre window low", "70", "°C"}, {"tyre window high", "95", "°C"}};
+    ASSERT_TRUE(library_->put_car_sheet(sheet));
+    EXPECT_NEAR(*of(got(windows_of(run(4))), "tyre_temperature_fl").low, 363.15, 1e-6);
+    EXPECT_NEAR(*of(got(windows_of(run(5))), "tyre_temperature_fl").low, 343.15, 1e-6);
+}
+
+}  // namespace
