@@ -119,10 +119,9 @@ TEST(Track, GeoJsonReadsBack) {
 
 TEST(Track, BadGeoJsonIsASentence) {
     for (const char* text :
-         {"", "{", "[]", "{\"features\":[]}",
-          "{\"features\":[{\"properties\":{\"role\":\"centreline\"},\"geometry\":{\"coordinates\":[[1,2]]}}]}",
-          "{\"features\":[{\"properties\":{\"role\":\"centreline\",\"length_m\":\"x\"},\"geometry\":{\"coordinates\":7}"
-          "}]}"}) {
+         {"", "{", "[]", R"({"features":[]})",
+          R"({"features":[{"properties":{"role":"centreline"},"geometry":{"coordinates":[[1,2]]}}]})",
+          R"({"features":[{"properties":{"role":"centreline","length_m":"x"},"geometry":{"coordinates":7}}]})"}) {
         const auto track = track_from_geojson(text, "ring.geojson");
         ASSERT_FALSE(track) << text;
         EXPECT_EQ(track.error().where, "ring.geojson");
