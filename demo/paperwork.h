@@ -8,6 +8,9 @@ namespace rendak::demo {
 /// Files the made-up team's papers: the event, the car sheet of the club prototype and the setup sheets.
 [[nodiscard]] Result<void> file_paperwork(Library& library);
 
+/// The sheet of the guest car.
+[[nodiscard]] Result<void> file_guest_sheet(Library& library);
+
 /// What the engineer wrote down about a run. Its setup sheet is one of those filed.
 [[nodiscard]] Result<RunFacts> facts_of(const Library& library, const RunPlan& plan);
 
