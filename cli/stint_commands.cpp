@@ -4,6 +4,7 @@
 #include <nlohmann/json.hpp>
 
 #include "cli/output.h"
+#include "core/intake/day_report.h"
 #include "core/intake/stint.h"
 
 namespace rendak::cli {
@@ -76,6 +77,52 @@ int print_stints(const std::string& folder, const std::vector<std::int64_t>& run
         const auto stint = stint_of(*run, s_per_litre);
         if (!stint) return report(stint.error());
         out["runs"].push_back(json_of({id}, *stint));
+    }
+    return print(out);
+}
+
+int print_day(const std::string& folder, const std::string& event) {
+    const auto library = open_existing(folder);
+    if (!library) return report(library.error());
+    const auto rows = (*library)->runs();
+    if (!rows) return report(rows.error());
+    std::vector<std::shared_ptr<const RunData>> runs;
+    for (const RunRow& row : *rows) {
+        if (row.event != event || row.joined_into.value != 0) continue;
+        auto run = load_checked(**library, row.id);
+        if (!run) return report(run.error());
+        runs.push_back(std::move(*run));
+    }
+    if (runs.empty()) return report({ErrorCode::not_found, "No run of an event " + event + " is in the library.", {}});
+    const auto day = day_report(runs, spoken_progress("the day"));
+    if (!day) return report(day.error());
+    Json out{{"event", event}, {"runs", Json::array()}};
+    for (const DayRun& it : *day) {
+        Json figures = Json::array();
+        for (const DayFigure& figure : it.figures)
+            figures.push_back(
+                {{"column", figure.column},
+                 {"unit", figure.unit},
+                 {"mean", or_null(figure.mean)},
+                 {"change", or_null(figure.change)},
+                 {"likely", figure.likely ? Json{figure.likely->begin, figure.likely->end} : Json(nullptr)}});
+        out["runs"].push_back({{"run", it.run.id.value},
+                               {"name", it.run.name},
+                               {"session", it.run.session},
+                               {"driver", it.run.driver},
+                               {"laps", it.laps},
+                               {"best_s", or_null(it.best_s)},
+                               {"mean_s", or_null(it.mean_s)},
+                               {"scatter_s", or_null(it.scatter_s)},
+                               {"weather", it.run.weather},
+                               {"tyre_set", it.run.tyre_set},
+                               {"changes", it.run.changes},
+                               {"since", it.since ? Json(it.since->value) : Json(nullptr)},
+                               {"improved", it.improved},
+                               {"worsened", it.worsened},
+                               {"next", it.next},
+                               {"ruled_out", it.ruled_out},
+                               {"figures", std::move(figures)}});
     }
     return print(out);
 }

@@ -17,6 +17,8 @@ StintOptions::StintOptions(CLI::App& app) {
     stints_->add_option("--run,--runs", runs_, "Numbers of the runs")->required()->delimiter(',');
     stints_->add_option("--fuel-effect", s_per_litre_, "Seconds a lap that a litre costs; without: of the car sheet")
         ->check(CLI::Range(-1.0, 1.0));
+    day_ = app.add_subcommand("day", "The runs of an event in order: figures, what improved, what is next");
+    day_->add_option("--event", event_, "Name of the event")->required();
     windows_ = app.add_subcommand("windows", "How much of a run tyres, discs, oil and water lie in their windows");
     windows_->add_option("--run", one_run_, "Number of the run")->required();
     auto* watch = app.add_subcommand("watch", "Limits over whole recordings, from power on to power off");
@@ -34,6 +36,7 @@ std::optional<int> StintOptions::run(const std::string& library) {
         return print_lap_figures(library, runs_, columns_, sets_, format_ == "csv");
     }
     if (*stints_) return print_stints(library, runs_, s_per_litre_);
+    if (*day_) return print_day(library, event_);
     if (*windows_) return print_windows(library, one_run_);
     if (*watch_list_) return print_watch_rules();
     if (!*watch_check_) return std::nullopt;

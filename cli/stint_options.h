@@ -19,10 +19,10 @@ class StintOptions {
     [[nodiscard]] std::optional<int> run(const std::string& library);
 
   private:
-    CLI::App *figures_, *stints_, *windows_, *watch_list_, *watch_check_;
+    CLI::App *figures_, *stints_, *day_, *windows_, *watch_list_, *watch_check_;
     std::vector<std::int64_t> runs_;
     std::vector<std::string> columns_, sets_;
-    std::string format_ = "json", rules_file_;
+    std::string format_ = "json", rules_file_, event_;
     std::optional<double> s_per_litre_;
     std::int64_t one_run_ = 0;
     bool all_ = false;

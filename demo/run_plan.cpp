@@ -158,7 +158,7 @@ std::vector<RunPlan> sunday() {
     RunPlan x = long_run("Run 5", 105, sunday_morning + 3600, 0.0013);
     x.note = "Long run, setup X";
     x.setup = "Long X 1";
-    x.changes = "long-run setup, full tank";
+    x.changes = "long-run setup";
     x.tyre_set = "C2";
     x.car.understeer_rad_per_g = 0.022;
     x.state.front_tyre_heat = 1.22;

@@ -416,9 +416,10 @@ TEST_F(Cli, TheManualNamesEveryFieldOfAnExplanation) {
     };
     for (const char* words :
          {"ledger --a 2 --b 3", "findings --a 2 --b 3", "technique --run 2:best", "worth --run 2:best",
-          "overview --a 2 --b 3", "guide --run 2", "lapfigures --runs 2", "stint --runs 4", "windows --run 4",
-          "watch check --runs 4", "line --runs 2 --against 3 --quickest", "limit --runs 2",
-          "pace --runs 2:best --usual 2", "lockups --run 3:3,5", "worklist --a 2 --b 3", "excursions --lap 3:5"})
+          "overview --a 2 --b 3", "guide --run 2", "lapfigures --runs 2", "stint --runs 4",
+          "day --event \"Skerrow Point test weekend\"", "windows --run 4", "watch check --runs 4",
+          "line --runs 2 --against 3 --quickest", "limit --runs 2", "pace --runs 2:best --usual 2",
+          "lockups --run 3:3,5", "worklist --a 2 --b 3", "excursions --lap 3:5"})
         collect(run(demo + words).value());
     // What every answer carries, and the names of the laps.
     for (const char* usual : {"run", "lap", "laps", "time_s", "track", "corners", "name"}) keys.erase(usual);
@@ -551,6 +552,10 @@ TEST_F(Cli, StintsWindowsAndWatchRules) {
     EXPECT_GT(steady["fall_off"]["per_lap"].get<double>(), stints[0]["fall_off"]["per_lap"].get<double>() + 0.02);
     EXPECT_EQ(run(demo + "stint --runs 4 --fuel-effect much").code, 2);
     EXPECT_EQ(run(demo + "windows --run 4").value()["windows"][0]["channel"], "tyre_temperature_fl");
+    const json day = run(demo + "day --event \"Skerrow Point test weekend\"").value()["runs"];
+    EXPECT_EQ(day.size(), 14U);
+    EXPECT_EQ(day[0]["name"], "Run 1");
+    EXPECT_EQ(run(demo + "day --event Nowhere").code, 1);
     // The shipped rules, saved and read again, say the same.
     const TempFolder folder;
     const auto file = folder.path() / "rules.json";

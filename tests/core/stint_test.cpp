@@ -6,6 +6,7 @@
 #include <cmath>
 #include <random>
 
+#include "core/intake/day_report.h"
 #include "tests/support/demo_data.h"
 #include "tests/support/got.h"
 #include "tests/support/temp_folder.h"
@@ -154,6 +155,48 @@ TEST_F(StintDemo, WhatALitreCostsIsTakenOut) {
     // Of a hill climb there is no stint, and it says so or what it can.
     const auto hill = stint_of(run(14));
     if (hill) EXPECT_NE(hill->text.find("too few laps"), std::string::npos);
+}
+
+TEST_F(StintDemo, TheDaySaysWhatImprovedAndWhatIsRuledOut) {
+    std::vector<std::shared_ptr<const RunData>> runs{run(12), run(4), run(2), run(3), run(11)};
+    const auto day = got(day_report(runs));
+    ASSERT_EQ(day.size(), 5U);
+    const auto of = [&](std::int64_t id) {
+        return *std::find_if(day.begin(), day.end(), [&](const DayRun& it) { return it.run.id.value == id; });
+    };
+    EXPECT_EQ(day[0].run.id.value, 2) << "in the order driven";
+    EXPECT_FALSE(day[0].since);
+    EXPECT_FALSE(of(3).since) << "another driver's first run";
+    EXPECT_EQ(of(12).since->value, 11);
+    const auto any = [](const std::vector<std::string>& sentences, const std::string& text) {
+        return std::any_of(sentences.begin(), sentences.end(),
+                           [&](const std::string& it) { return it.find(text) != std::string::npos; });
+    };
+    // New tyres are quicker, in the corners only; the worn run was slower than Saturday's.
+    EXPECT_TRUE(any(of(12).improved, "the lap time fell by 0."));
+    EXPECT_FALSE(any(of(12).improved, "the top speed"));
+    EXPECT_TRUE(any(of(4).worsened, "the lap time grew by 0."));
+    EXPECT_FALSE(of(4).next.empty());
+    for (const DayRun& it : day) {
+        EXPECT_NEAR(it.mean_s, it.figures.front().mean, 1e-9);
+        EXPECT_LE(it.best_s, it.mean_s);
+        EXPECT_TRUE(it.ruled_out.empty()) << "no top speed fell";
+    }
+    // Along the edges the top speed is low; what cannot be the cause is told with the reason, from what is noted.
+    const auto without = got(day_report(std::vector{run(3), run(13)}));
+    EXPECT_TRUE(any(without[1].worsened, "the top speed fell by"));
+    EXPECT_TRUE(any(without[1].ruled_out, "Heat cannot be ruled out"));
+    std::vector<std::shared_ptr<const RunData>> noted;
+    for (const std::int64_t id : {3, 13}) {
+        auto copy = std::make_shared<RunData>(*run(id));
+        copy->row.air_c = id == 3 ? 17 : 16;
+        copy->row.wind_mps = id == 3 ? 1.0 : 4.0;
+        noted.push_back(copy);
+    }
+    const auto told = got(day_report(noted));
+    EXPECT_TRUE(any(told[1].ruled_out, "Not the heat: 17 and 16 °C."));
+    EXPECT_FALSE(any(told[1].ruled_out, "ind")) << "it blew";
+    EXPECT_TRUE(got(day_report({})).empty());
 }
 
 TEST_F(StintDemo, WindowsAddUpAndComeFromTheSheet) {
