@@ -42,6 +42,8 @@ Json side_json(const LapSet& set, const SideActivity& it) {
              {"full_s", or_null(it.lap.full_s)},
              {"brake_s", or_null(it.lap.brake_s)},
              {"coasting_s", or_null(it.lap.coasting_s)},
+             {"touches_front", or_null(it.touches_front)},
+             {"touches_rear", or_null(it.touches_rear)},
              {"lowest_front_mm", it.lowest_front_m ? Json(*it.lowest_front_m * 1e3) : Json(nullptr)},
              {"lowest_rear_mm", it.lowest_rear_m ? Json(*it.lowest_rear_m * 1e3) : Json(nullptr)},
              {"laps", Json::array()}};

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "core/analysis/set_difference.h"
+#include "core/analysis/watch.h"
 #include "core/analysis/wheel_events.h"
 #include "core/analysis/work_list.h"
 #include "core/base/text.h"
@@ -28,12 +29,15 @@ SideActivity activity_of(std::span<const PreparedLap> laps) {
         for (const WheelEvent& it : wheel_events(lap)) locked += it.kind == WheelEvent::Kind::locks_up ? 1 : 0;
         lock_ups.push_back(locked);
         out.wheels_known = out.wheels_known || lap.recording->find("wheel_speed_fl") != nullptr;
-        const auto lowest = [&](const char* quantity, std::optional<double>& least) {
+        const auto heights = [&](const char* quantity, std::optional<double>& least, std::optional<double>& touches) {
             const RangeFigures height = figures_in_range(lap, quantity, whole);
-            if (std::isfinite(height.low) && !(least && *least <= height.low)) least = height.low;
+            if (!std::isfinite(height.low)) return;
+            if (!(least && *least <= height.low)) least = height.low;
+            const auto count = road_touches(*lap.recording->find(quantity), {lap.map.start_s(), lap.map.end_s()});
+            touches = touches.value_or(0) + static_cast<double>(count) / static_cast<double>(laps.size());
         };
-        lowest("ride_height_front", out.lowest_front_m);
-        lowest("ride_height_rear", out.lowest_rear_m);
+        heights("ride_height_front", out.lowest_front_m, out.touches_front);
+        heights("ride_height_rear", out.lowest_rear_m, out.touches_rear);
     }
     for (const ActivityFigure& figure : all_activity_figures()) {
         double sum = 0;
@@ -74,6 +78,8 @@ class Sentences {
         if (out.a.lowest_front_m && out.b.lowest_front_m)
             add(out, "The floor comes down to " + millimetres(*out.a.lowest_front_m) + " in front for " + names_.a +
                          ", " + millimetres(*out.b.lowest_front_m) + " for " + names_.b + ".");
+        touching(out, &SideActivity::touches_front, "front");
+        touching(out, &SideActivity::touches_rear, "rear");
         pedals(out, &SectionActivity::full_s, "on full throttle");
         pedals(out, &SectionActivity::brake_s, "on the brake");
         pedals(out, &SectionActivity::coasting_s, "coasting");
@@ -103,6 +109,12 @@ class Sentences {
     static void add(LapOverview& out, std::string text) { out.in_words.push_back({std::move(text), 0, 0}); }
     static std::string times(double count) { return fixed(count, count == std::floor(count) ? 0 : 1) + " times"; }
     static std::string millimetres(double m) { return fixed(std::round(m * 1e3) + 0.0, 0) + " mm"; }
+    void touching(LapOverview& out, std::optional<double> SideActivity::*touches, const char* where) const {
+        const auto &a = out.a.*touches, &b = out.b.*touches;
+        if (!a || !b || *a + *b <= 0) return;
+        add(out, std::string("The ") + where + " touches the road " + times(*a) + " a lap for " + names_.a + ", " +
+                     times(*b) + " for " + names_.b + ".");
+    }
     void pedals(LapOverview& out, double SectionActivity::*value, const char* what) const {
         constexpr double least_s = 0.2;
         const double a = out.a.lap.*value, b = out.b.lap.*value;

@@ -18,6 +18,7 @@ struct SideActivity {
     double lock_ups = 0;        ///< a lap; of wheels that lock up
     bool wheels_known = false;  ///< wheel speeds are logged
     std::optional<double> lowest_front_m, lowest_rear_m;  ///< ride height, where it is logged
+    std::optional<double> touches_front, touches_rear;    ///< of the road, a lap (road_touches())
 };
 
 /// Two laps, or two sets of laps, on one page: what to see before looking closer.

@@ -125,6 +125,18 @@ Watched watched(const Channel& condition, const Channel* value, const WatchRule&
     return out;
 }
 
+std::size_t road_touches(const Channel& ride_height, Interval time_s, double least_m) {
+    ChannelStorage below;
+    const std::size_t to = ride_height.clock.first_at_or_after(time_s.end);
+    for (std::size_t i = ride_height.clock.first_at_or_after(time_s.begin); i < to; ++i) {
+        const double height = ride_height.at(i);
+        below.times_s.push_back(ride_height.clock.time_at(i));
+        below.floats.push_back(std::isfinite(height) ? (height < least_m ? 1.0F : 0.0F) : static_cast<float>(height));
+    }
+    if (below.times_s.empty()) return 0;
+    return watched(make_channel("", "", "", std::move(below)), nullptr, WatchRule{}).times.size();
+}
+
 const std::vector<WatchRule>& shipped_watch_rules() {
     static const std::vector<WatchRule> rules = built_rules();
     return rules;

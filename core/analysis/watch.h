@@ -36,6 +36,11 @@ struct Watched {
 };
 [[nodiscard]] Watched watched(const Channel& condition, const Channel* value, const WatchRule& rule);
 
+/// Ride heights below this are touches of the road, where the car sheet says nothing else.
+inline constexpr double touching_m = 0.001;
+/// How often a ride height falls below `least_m` in a stretch, as the shipped rules count it.
+[[nodiscard]] std::size_t road_touches(const Channel& ride_height, Interval time_s, double least_m = touching_m);
+
 /// The rules that are shipped; limits come from the car sheet where it has them, else they are usual ones.
 [[nodiscard]] const std::vector<WatchRule>& shipped_watch_rules();
 
