@@ -453,7 +453,8 @@ TEST_F(Cli, LimitAndPace) {
     EXPECT_NEAR(guest["per_v2_1_per_m"].get<double>() / own["per_v2_1_per_m"].get<double>(), 2.65 / 1.75, 0.15);
     EXPECT_NEAR(guest["at_rest_g"].get<double>(), own["at_rest_g"].get<double>(), 0.05);
     // What falls away is found from the demo's own laps.
-    for (const json& it : run(demo + "guide --track \"Skerrow Point\"").value()["corners"]) {
+    const json corners = run(demo + "guide --track \"Skerrow Point\"").value()["corners"];
+    for (const json& it : corners) {
         const bool told = it["warnings"].dump().find("falls away at the exit") != std::string::npos;
         EXPECT_EQ(told, it["corner"] == 10) << it["warnings"];
     }
