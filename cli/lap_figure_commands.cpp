@@ -7,56 +7,44 @@
 #include "cli/output.h"
 #include "core/base/text.h"
 #include "core/intake/lap_table.h"
+#include "core/recording/csv_writer.h"
 
 namespace rendak::cli {
 namespace {
 
-const char* way_name(BetterWay way) {
-    return way == BetterWay::more ? "more" : way == BetterWay::less ? "less" : "neither";
+const char* way_name(Better way) {
+    return way == Better::more ? "more" : way == Better::less ? "less" : "neither";
 }
 
-/// What people asked for, and of the ready sets what one of the runs has.
+/// What people asked for, then what the runs have of the ready sets; each column once.
 struct Wishes {
     std::vector<LapColumn> columns;
-    std::size_t by_hand = 0;  ///< of them, the first ones
+    std::vector<std::string> missing;  ///< of the sets
+
+    void add(std::vector<LapColumn> more) {
+        for (LapColumn& column : more) {
+            const bool known = std::any_of(columns.begin(), columns.end(),
+                                           [&](const LapColumn& it) { return it.text() == column.text(); });
+            if (!known) columns.push_back(std::move(column));
+        }
+    }
 };
 
-Result<Wishes> wishes_of(const std::vector<std::string>& columns, const std::vector<std::string>& sets) {
+Result<Wishes> wishes_of(const std::vector<std::string>& columns, const std::vector<std::string>& sets,
+                         std::span<const std::shared_ptr<const RunData>> runs) {
     Wishes out;
-    const auto add = [&](std::string_view text) -> Result<void> {
+    for (const std::string& text : columns) {
         auto read = lap_columns(text);
         if (!read) return pass_on(read.error());
-        for (LapColumn& column : *read) {
-            const bool known = std::any_of(out.columns.begin(), out.columns.end(),
-                                           [&](const LapColumn& it) { return it.text() == column.text(); });
-            if (!known) out.columns.push_back(std::move(column));
-        }
-        return {};
-    };
-    for (const std::string& text : columns) {
-        if (auto done = add(text); !done) return pass_on(done.error());
+        out.add(std::move(*read));
     }
-    out.by_hand = out.columns.size();
     for (const std::string& name : sets) {
-        std::string known;
-        bool found = false;
-        for (const ReadyColumns& set : ready_columns()) {
-            known += (known.empty() ? "" : ", ") + std::string(set.name);
-            if (name != set.name) continue;
-            found = true;
-            if (auto done = add(set.columns); !done) return pass_on(done.error());
-        }
-        if (!found)
-            return fail(ErrorCode::not_found, "There is no set of columns " + name + ". There are: " + known + ".");
+        auto set = ready_columns(name, runs);
+        if (!set) return pass_on(set.error());
+        out.add(std::move(set->columns));
+        for (const LapColumn& it : set->missing) out.missing.push_back(it.text());
     }
     return out;
-}
-
-std::string in_csv(const std::string& text) {
-    if (text.find_first_of(",\"\n\r") == std::string::npos) return text;
-    std::string out = "\"";
-    for (const char c : text) out += c == '"' ? std::string("\"\"") : std::string(1, c);
-    return out + "\"";
 }
 
 std::string in_csv(double value) {
@@ -67,7 +55,7 @@ std::string in_csv(double value) {
 int print_csv(const LapTable& table) {
     std::string out = "run,lap,kind,counts";
     for (const auto& it : table.columns)
-        out += "," + in_csv(it.column.text() + (it.unit.empty() ? "" : " [" + it.unit + "]"));
+        out += "," + csv_cell(it.column.text() + (it.unit.empty() ? "" : " [" + it.unit + "]"));
     out += "\n";
     for (const LapTable::Row& row : table.rows) {
         out += std::to_string(row.ref.run.value) + "," + std::to_string(row.ref.lap) + "," + lap_kind_name(row.kind) +
@@ -125,8 +113,6 @@ Json json_of(const LapTable& table, const std::vector<std::string>& missing) {
 
 int print_lap_figures(const std::string& folder, const std::vector<std::int64_t>& runs,
                       const std::vector<std::string>& columns, const std::vector<std::string>& sets, bool csv) {
-    const auto wishes = wishes_of(columns, sets);
-    if (!wishes) return report(wishes.error());
     const auto library = open_existing(folder);
     if (!library) return report(library.error());
     std::vector<std::shared_ptr<const RunData>> opened;
@@ -135,27 +121,14 @@ int print_lap_figures(const std::string& folder, const std::vector<std::int64_t>
         if (!run) return report(run.error());
         opened.push_back(std::move(*run));
     }
-    auto table = lap_table(opened, wishes->columns, spoken_progress("lap figures"));
+    const auto wishes = wishes_of(columns, sets, opened);
+    if (!wishes) return report(wishes.error());
+    const auto table = lap_table(opened, wishes->columns, spoken_progress("lap figures"));
     if (!table) return report(table.error());
-    // Of a ready set what no run has is said once and has no column.
-    std::vector<std::string> missing;
-    for (std::size_t c = table->columns.size(); c-- > 0;) {
-        const LapTable::Column& it = table->columns[c];
-        const bool asked =
-            std::any_of(wishes->columns.begin(), wishes->columns.begin() + static_cast<std::ptrdiff_t>(wishes->by_hand),
-                        [&](const LapColumn& wish) { return wish.channel == it.column.channel; });
-        if (it.missing.empty() || asked) continue;
-        missing.insert(missing.begin(), it.column.text());
-        table->columns.erase(table->columns.begin() + static_cast<std::ptrdiff_t>(c));
-        for (LapTable::Row& row : table->rows) row.figures.erase(row.figures.begin() + static_cast<std::ptrdiff_t>(c));
-        for (LapTable::Trend& trend : table->trends) trend.column -= trend.column > c ? 1 : 0;
-    }
-    if (!missing.empty()) {
-        std::string names;
-        for (const std::string& it : missing) names += (names.empty() ? "" : ", ") + it;
-        say("No run has: " + names + ".");
-    }
-    return csv ? print_csv(*table) : print(json_of(*table, missing));
+    std::string missing;
+    for (const std::string& it : wishes->missing) missing += (missing.empty() ? "" : ", ") + it;
+    if (!missing.empty()) say("No run has: " + missing + ".");
+    return csv ? print_csv(*table) : print(json_of(*table, wishes->missing));
 }
 
 }  // namespace rendak::cli

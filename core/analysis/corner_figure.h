@@ -2,6 +2,7 @@
 
 #include <span>
 
+#include "core/analysis/better.h"
 #include "core/analysis/corner_events.h"
 #include "core/analysis/corner_peaks.h"
 #include "core/analysis/road_use.h"
@@ -18,8 +19,6 @@ struct InCorner {
     const Technique& technique;
     const CornerLine& line;
 };
-
-enum class Better { more, less, neither };
 
 /// One figure that a lap has in a corner. All that shows, prints or compares figures of corners goes by the table of
 /// these: a new one is a row there.

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "core/analysis/lap_choice.h"
+#include "core/analysis/line_fit.h"
 #include "core/base/text.h"
 #include "core/signal/quantity.h"
 #include "core/units/compound_unit.h"
@@ -183,8 +184,7 @@ LapFigure lap_figure(const PreparedLap& lap, const LapColumn& column, double lim
             return above_in(*channel, time_s, limit);
         case LapStatistic::below: {
             // At the limit it is neither: a channel that rests there would be below it for ever.
-            Channel mirrored = *channel;
-            const LapFigure above = above_in(mirrored, time_s, std::nextafter(limit, -1e300));
+            const LapFigure above = above_in(*channel, time_s, std::nextafter(limit, -1e300));
             return std::isnan(above.value) ? above : LapFigure{1 - above.value, std::nan("")};
         }
         case LapStatistic::at:
@@ -223,49 +223,22 @@ std::vector<LapStatistic> proposed_statistics(const Channel& channel, const std:
     return {LapStatistic::low, LapStatistic::mean, LapStatistic::high};
 }
 
-BetterWay better_way(const LapColumn& column) {
+Better better_way(const LapColumn& column) {
     const std::string_view name = column.channel;
-    if (column.statistic == LapStatistic::above || column.statistic == LapStatistic::below) return BetterWay::neither;
-    if (name == "lap_time") return BetterWay::less;
-    if (name == "speed" ||
-        has_prefix(name, {"speed_", "full_throttle", "throttle_time", "throttle_distance", "throttle_share"}))
-        return BetterWay::more;
+    if (column.statistic == LapStatistic::above || column.statistic == LapStatistic::below) return Better::neither;
+    if (name == "lap_time") return Better::less;
+    if (name == "speed") return Better::more;
     if (has_prefix(name, {"coasting", "braking_time", "braking_distance", "braking_share", "tyre_wear"}))
-        return BetterWay::less;
-    return BetterWay::neither;
+        return Better::less;
+    return Better::neither;
 }
 
 std::optional<LapTrend> lap_trend(const std::vector<double>& lap_numbers, const std::vector<double>& values) {
-    std::vector<double> x, y;
-    for (std::size_t i = 0; i < values.size() && i < lap_numbers.size(); ++i) {
-        if (!std::isfinite(values[i])) continue;
-        x.push_back(lap_numbers[i]);
-        y.push_back(values[i]);
-    }
-    if (x.size() < 3) return std::nullopt;
-    const auto n = static_cast<double>(x.size());
-    double mean_x = 0, mean_y = 0, xx = 0, xy = 0;
-    for (std::size_t i = 0; i < x.size(); ++i) {
-        mean_x += x[i] / n;
-        mean_y += y[i] / n;
-    }
-    for (std::size_t i = 0; i < x.size(); ++i) {
-        xx += (x[i] - mean_x) * (x[i] - mean_x);
-        xy += (x[i] - mean_x) * (y[i] - mean_y);
-    }
-    if (!(xx > 0)) return std::nullopt;
-    LapTrend out;
-    out.laps = x.size();
-    out.per_lap = xy / xx;
-    double rest = 0;
-    for (std::size_t i = 0; i < x.size(); ++i) {
-        const double off = y[i] - mean_y - out.per_lap * (x[i] - mean_x);
-        rest += off * off;
-    }
-    out.scatter = std::sqrt(rest / (n - 2));
-    const double half = t_95(n - 2) * out.scatter / std::sqrt(xx);
-    out.likely = {out.per_lap - half, out.per_lap + half};
-    return out;
+    const FinitePairs known = finite_pairs(lap_numbers, values);
+    const LineFit line = fit_line(known.x, known.y);
+    if (!line.known()) return std::nullopt;
+    const double half = t_95(static_cast<double>(line.count) - 2) * line.slope_sd;
+    return LapTrend{line.count, line.slope, {line.slope - half, line.slope + half}, line.sd};
 }
 
 }  // namespace rendak

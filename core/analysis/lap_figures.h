@@ -6,6 +6,7 @@
 #include <string_view>
 #include <vector>
 
+#include "core/analysis/better.h"
 #include "core/base/result.h"
 #include "core/laps/prepared_lap.h"
 
@@ -54,10 +55,8 @@ struct LapFigure {
 [[nodiscard]] std::vector<LapStatistic> proposed_statistics(const Channel& channel,
                                                             const std::vector<Interval>& laps_s);
 
-/// Whether more of a column is better: of speeds and of full throttle more, of coasting, braking time and wear less;
-/// of most things neither.
-enum class BetterWay { more, less, neither };
-[[nodiscard]] BetterWay better_way(const LapColumn& column);
+/// Of speeds more is better, of lap times, coasting, time on the brake and wear less; of most things neither.
+[[nodiscard]] Better better_way(const LapColumn& column);
 
 /// A straight line through a figure over laps, with the least squares: its slope and what is likely (95 %, Student's
 /// t) of it. None with fewer than three laps.

@@ -54,35 +54,6 @@ PairedSamples paired_samples(const PreparedLap& lap, std::string_view x, std::st
     return out;
 }
 
-LineFit fit_line(std::span<const float> x, std::span<const float> y) {
-    LineFit out;
-    out.count = std::min(x.size(), y.size());
-    if (out.count < 3) return out;
-    // About the means: large numbers with a small spread keep their digits.
-    const auto n = static_cast<double>(out.count);
-    double mean_x = 0, mean_y = 0;
-    for (std::size_t i = 0; i < out.count; ++i) {
-        mean_x += x[i];
-        mean_y += y[i];
-    }
-    mean_x /= n;
-    mean_y /= n;
-    double xx = 0, xy = 0, yy = 0;
-    for (std::size_t i = 0; i < out.count; ++i) {
-        const double a = x[i] - mean_x, b = y[i] - mean_y;
-        xx += a * a;
-        xy += a * b;
-        yy += b * b;
-    }
-    if (!(xx > 0)) return out;
-    out.slope = xy / xx;
-    out.offset = mean_y - out.slope * mean_x;
-    const double left = std::max(0.0, yy - out.slope * xy);
-    out.sd = std::sqrt(left / (n - 2));
-    out.explained = yy > 0 ? 1 - left / yy : 1;
-    return out;
-}
-
 std::vector<double> outline(std::span<const float> x, std::span<const float> y, std::size_t sectors) {
     std::vector<std::vector<double>> reach(sectors);
     const double width = 2 * std::numbers::pi / static_cast<double>(sectors);

@@ -4,6 +4,7 @@
 #include <string_view>
 #include <vector>
 
+#include "core/analysis/line_fit.h"
 #include "core/laps/prepared_lap.h"
 
 namespace rendak {
@@ -35,18 +36,6 @@ struct PairedSamples {
 [[nodiscard]] PairedSamples paired_samples(const PreparedLap& lap, std::string_view x, std::string_view y,
                                            std::string_view z, Interval time_s, TurnSide side = TurnSide::both,
                                            std::size_t most = 1'000'000);
-
-/// y = offset + slope · x with the least squares in y.
-struct LineFit {
-    double slope = std::numeric_limits<double>::quiet_NaN();
-    double offset = std::numeric_limits<double>::quiet_NaN();
-    double sd = std::numeric_limits<double>::quiet_NaN();         ///< of the points about the line
-    double explained = std::numeric_limits<double>::quiet_NaN();  ///< share of the spread of y, 0 … 1 (R²)
-    std::size_t count = 0;
-    [[nodiscard]] bool known() const { return slope == slope; }
-};
-/// Not known for fewer than three points, or when all x are the same.
-[[nodiscard]] LineFit fit_line(std::span<const float> x, std::span<const float> y);
 
 /// How far a cloud about the origin reaches in each direction: the 95th percentile of the distance in `sectors` equal
 /// sectors, the first one about the direction of x. NaN where a sector holds fewer than five points. A notch of less

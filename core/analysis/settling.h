@@ -32,7 +32,4 @@ struct BreakAway {
 [[nodiscard]] std::optional<BreakAway> break_away(const std::vector<double>& lap_numbers,
                                                   const std::vector<double>& values);
 
-/// Pearson's; NaN with fewer than four pairs or without a spread.
-[[nodiscard]] double correlation(const std::vector<double>& x, const std::vector<double>& y);
-
 }  // namespace rendak

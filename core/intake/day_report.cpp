@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/analysis/section_table.h"
 #include "core/analysis/set_difference.h"
 #include "core/base/text.h"
 #include "core/intake/lap_table.h"
@@ -19,14 +20,6 @@ constexpr const char* day_columns =
 /// Of each column the values of the laps that count.
 using Values = std::vector<std::vector<double>>;
 
-double deviation(const std::vector<double>& values) {
-    if (values.size() < 2) return std::nan("");
-    const double middle = mean_value(values);
-    double sum = 0;
-    for (const double value : values) sum += (value - middle) * (value - middle);
-    return std::sqrt(sum / static_cast<double>(values.size() - 1));
-}
-
 /// How people call a column, in what, and from which change on it is worth a word.
 struct Called {
     const char* column;
@@ -36,13 +29,10 @@ struct Called {
     int decimals;
     double least;  ///< in that unit
 };
-constexpr Called called[] = {{"lap_time end", "the lap time", 1, "s", 2, 0.02},
-                             {"braking_time end", "time on the brake", 1, "s", 2, 0.05},
-                             {"throttle_share end", "the share on the throttle", 100, "%", 1, 0.2},
-                             {"coasting_time end", "coasting", 1, "s", 2, 0.05},
-                             {"speed low", "the slowest speed", 3.6, "km/h", 1, 0.3},
-                             {"speed mean", "the mean speed", 3.6, "km/h", 1, 0.3},
-                             {"speed high", "the top speed", 3.6, "km/h", 1, 0.3}};
+constexpr Called called[] = {
+    {"lap_time end", "the lap time", 1, "s", 2, 0.02},     {"braking_time end", "time on the brake", 1, "s", 2, 0.05},
+    {"coasting_time end", "coasting", 1, "s", 2, 0.05},    {"speed low", "the slowest speed", 3.6, "km/h", 1, 0.3},
+    {"speed mean", "the mean speed", 3.6, "km/h", 1, 0.3}, {"speed high", "the top speed", 3.6, "km/h", 1, 0.3}};
 
 const Called* name_of(const DayFigure& figure) {
     for (const Called& it : called) {
@@ -124,9 +114,10 @@ Result<std::vector<DayRun>> day_report(std::span<const Run> runs, const JobConte
         }
         DayRun it{run->row, of_run[0].size()};
         if (it.laps > 0) {
-            it.best_s = *std::min_element(of_run[0].begin(), of_run[0].end());
-            it.mean_s = mean_value(of_run[0]);
-            it.scatter_s = deviation(of_run[0]);
+            const Spread times = spread_of(of_run[0]);
+            it.best_s = times.least;
+            it.mean_s = times.mean;
+            if (times.count > 1) it.scatter_s = times.sd;
         }
         // The last run before of the same driver and car on the same track that has laps.
         std::size_t before = out.size();

@@ -16,15 +16,15 @@ namespace rendak {
 /// before.
 struct DayFigure {
     std::string column, unit;  ///< as LapColumn::text(); SI
-    BetterWay better = BetterWay::neither;
+    Better better = Better::neither;
     double mean = std::numeric_limits<double>::quiet_NaN();
     std::optional<double> change = {};
     std::optional<Interval> likely = {};  ///< 95 % of that change
     [[nodiscard]] bool sure() const { return likely && (likely->begin > 0 || likely->end < 0); }
     [[nodiscard]] bool improved() const {
-        return sure() && ((better == BetterWay::less && *change < 0) || (better == BetterWay::more && *change > 0));
+        return sure() && ((better == Better::less && *change < 0) || (better == Better::more && *change > 0));
     }
-    [[nodiscard]] bool worsened() const { return sure() && better != BetterWay::neither && !improved(); }
+    [[nodiscard]] bool worsened() const { return sure() && better != Better::neither && !improved(); }
 };
 
 struct DayRun {

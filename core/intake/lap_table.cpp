@@ -25,13 +25,26 @@ std::vector<Interval> laps_of(const RunData& run) {
     return out;
 }
 
-/// Whether a formula is a figure of the lap so far, or of the whole lap: its value at the line is the lap's.
-bool is_lap_figure(const RunData& run, const std::string& name) {
+/// Whether a formula counts on from the line: its value at the lap's end is the lap's.
+bool counts_from_the_line(const RunData& run, const std::string& name) {
+    constexpr std::array<std::string_view, 4> so_far{"time_while", "distance_while", "share_while", "count_rises"};
     const formula::Formula* found = run.formulas == nullptr ? nullptr : run.formulas->inputs().book.find(name);
     if (found == nullptr) return false;
-    constexpr std::array<std::string_view, 4> figures{"time_while(", "distance_while(", "share_while(", "count_rises("};
-    return std::any_of(figures.begin(), figures.end(),
-                       [&](std::string_view it) { return found->text.find(it) != std::string::npos; });
+    const auto checked = run.formulas->check(found->text, found->unit, name);
+    return checked &&
+           std::any_of(checked->functions.begin(), checked->functions.end(), [&](const formula::Function* it) {
+               return it != nullptr && std::find(so_far.begin(), so_far.end(), it->name) != so_far.end();
+           });
+}
+
+const Channel* found_in(std::span<const Run> runs, const std::string& channel, const RunData** in = nullptr) {
+    for (const Run& run : runs) {
+        const Channel* found = run->recording->find(channel);
+        if (found == nullptr) continue;
+        if (in != nullptr) *in = run.get();
+        return found;
+    }
+    return nullptr;
 }
 
 class Maker {
@@ -60,14 +73,6 @@ class Maker {
     }
 
   private:
-    /// The first run that has a channel, with it.
-    [[nodiscard]] std::pair<const RunData*, const Channel*> find(const std::string& name) const {
-        for (const Run& run : runs_) {
-            if (const Channel* channel = run->recording->find(name); channel != nullptr) return {run.get(), channel};
-        }
-        return {nullptr, nullptr};
-    }
-
     [[nodiscard]] std::string why_missing(const std::string& name) const {
         for (const Run& run : runs_) {
             const std::string why = run->formulas == nullptr ? "" : run->formulas->why_not(name);
@@ -84,7 +89,8 @@ class Maker {
             push(std::move(out), 0);
             return {};
         }
-        const auto [run, channel] = find(wished.channel);
+        const RunData* run = nullptr;
+        const Channel* channel = found_in(runs_, wished.channel, &run);
         if (channel == nullptr) {
             if (!out.column.statistic) out.column.statistic = LapStatistic::mean;
             out.missing = why_missing(wished.channel);
@@ -93,8 +99,9 @@ class Maker {
         }
         out.unit = channel->unit;
         if (!wished.statistic) {
-            const auto proposed = is_lap_figure(*run, wished.channel) ? std::vector{LapStatistic::end}
-                                                                      : proposed_statistics(*channel, laps_of(*run));
+            const auto proposed = counts_from_the_line(*run, wished.channel)
+                                      ? std::vector{LapStatistic::end}
+                                      : proposed_statistics(*channel, laps_of(*run));
             for (const LapStatistic statistic : proposed) {
                 LapTable::Column each = out;
                 each.column.statistic = statistic;
@@ -165,8 +172,8 @@ class Maker {
                 sum += value;
                 ++it.laps;
                 const double best = it.best ? table_.rows[*it.best].figures[c].value : value;
-                if (it.better != BetterWay::neither &&
-                    (!it.best || (it.better == BetterWay::more ? value > best : value < best)))
+                if (it.better != Better::neither &&
+                    (!it.best || (it.better == Better::more ? value > best : value < best)))
                     it.best = r;
             }
             if (it.laps > 0) it.mean = sum / static_cast<double>(it.laps);
@@ -188,7 +195,12 @@ class Maker {
     std::vector<double> limits_;  ///< of each column, in its channel's unit
 };
 
-constexpr ReadyColumns ready[] = {
+/// Columns as lap_columns() reads them.
+struct ReadySet {
+    const char* name;
+    const char* columns;
+};
+constexpr ReadySet ready[] = {
     {"driver",
      "lap_time; braking_time end; braking_distance end; braking_share end; throttle_time end; throttle_distance end; "
      "throttle_share end; coasting_time end; coasting_distance end; coasting_share end; cornering_time end; "
@@ -216,8 +228,21 @@ Result<LapTable> lap_table(std::span<const Run> runs, const std::vector<LapColum
     return Maker(runs, job).make(wished);
 }
 
-std::span<const ReadyColumns> ready_columns() {
-    return ready;
+Result<ReadyColumns> ready_columns(const std::string& name, std::span<const Run> runs) {
+    std::string known;
+    for (const ReadySet& set : ready) {
+        known += (known.empty() ? "" : ", ") + std::string(set.name);
+        if (name != set.name) continue;
+        auto columns = lap_columns(set.columns);
+        if (!columns) return pass_on(columns.error());
+        ReadyColumns out;
+        for (LapColumn& column : *columns) {
+            const bool had = column.channel == lap_time_name || found_in(runs, column.channel) != nullptr;
+            (had ? out.columns : out.missing).push_back(std::move(column));
+        }
+        return out;
+    }
+    return fail(ErrorCode::not_found, "There is no set of columns " + name + ". There are: " + known + ".");
 }
 
 std::string trend_words(const LapTrend& trend, double per_si, const std::string& unit) {

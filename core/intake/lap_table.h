@@ -16,7 +16,7 @@ struct LapTable {
     struct Column {
         LapColumn column;  ///< with its statistic
         std::string unit;  ///< SI; of a share ""
-        BetterWay better = BetterWay::neither;
+        Better better = Better::neither;
         std::optional<std::size_t> best = std::nullopt;          ///< row with the best figure of those that count
         double mean = std::numeric_limits<double>::quiet_NaN();  ///< of the laps that count
         std::size_t laps = 0;                                    ///< that count and have it
@@ -47,12 +47,13 @@ struct LapTable {
 [[nodiscard]] Result<LapTable> lap_table(std::span<const std::shared_ptr<const RunData>> runs,
                                          const std::vector<LapColumn>& wished, const JobContext& job = {});
 
-/// Sets of columns that can be had without being made.
+/// A set of columns that is shipped: "driver", "speeds", "pedals", "tyres", "brakes", "engine", "fuel"; parted into
+/// what one of the runs has and what none has. Fails with the names of all sets.
 struct ReadyColumns {
-    const char* name;
-    const char* columns;  ///< as lap_columns() reads them
+    std::vector<LapColumn> columns, missing;
 };
-[[nodiscard]] std::span<const ReadyColumns> ready_columns();
+[[nodiscard]] Result<ReadyColumns> ready_columns(const std::string& name,
+                                                 std::span<const std::shared_ptr<const RunData>> runs);
 
 /// "rises by 0.4 s a lap, ± 0.1", "" where it may be chance; the figures in SI times `per_si` ("s").
 [[nodiscard]] std::string trend_words(const LapTrend& trend, double per_si, const std::string& unit);

@@ -4,9 +4,10 @@
 #include <array>
 #include <cmath>
 
+#include "core/analysis/line_fit.h"
 #include "core/analysis/set_difference.h"
 #include "core/base/text.h"
-#include "core/formula/formula_set.h"
+#include "core/formula/syntax.h"
 #include "core/intake/lap_table.h"
 
 namespace rendak {
@@ -162,25 +163,29 @@ Result<Windows> windows_of(const Run& run, const JobContext& job) {
         const auto own = set.empty() ? std::nullopt : constant(*run, name + "_" + set);
         return own ? own : constant(*run, name);
     };
+    // Of each share the places of its two columns; none where the window is open on that side.
+    struct Sides {
+        std::optional<std::size_t> below, above;
+    };
+    std::vector<Sides> sides;
     std::vector<LapColumn> columns;
+    const auto column_of = [&](const Channel& logged, const std::string& channel, LapStatistic side, double at) {
+        columns.push_back({channel, side, at, logged.unit});
+        return columns.size() - 1;
+    };
     for (const Kind& kind : kinds) {
         for (const char* wheel : wheels) {
             const std::string channel = kind.by_wheel ? kind.prefix + wheel : kind.prefix;
             const Channel* logged = run->recording->find(channel);
-            if (logged != nullptr) {
-                WindowShare share{channel, limit(kind.low), limit(kind.high)};
-                if (!share.low && !share.high) {
-                    out.unknown.push_back(channel);
-                } else {
-                    for (const bool below : {true, false}) {
-                        LapColumn column{channel, below ? LapStatistic::below : LapStatistic::above};
-                        // Without one side nothing is beyond it.
-                        column.limit = below ? share.low.value_or(-1e30) : share.high.value_or(1e30);
-                        column.limit_unit = logged->unit;
-                        columns.push_back(std::move(column));
-                    }
-                    out.shares.push_back(std::move(share));
-                }
+            WindowShare share{channel, limit(kind.low), limit(kind.high)};
+            if (logged != nullptr && !share.low && !share.high) {
+                out.unknown.push_back(channel);
+            } else if (logged != nullptr) {
+                Sides of;
+                if (share.low) of.below = column_of(*logged, channel, LapStatistic::below, *share.low);
+                if (share.high) of.above = column_of(*logged, channel, LapStatistic::above, *share.high);
+                sides.push_back(of);
+                out.shares.push_back(std::move(share));
             }
             if (!kind.by_wheel) break;
         }
@@ -188,19 +193,23 @@ Result<Windows> windows_of(const Run& run, const JobContext& job) {
     const auto table = lap_table(std::span(&run, 1), columns, job);
     if (!table) return pass_on(table.error());
     for (std::size_t k = 0; k < out.shares.size(); ++k) {
-        double below = 0, above = 0, time = 0;
+        const auto share_of = [&](const LapTable::Row& row, const std::optional<std::size_t>& column) {
+            return column ? row.figures[*column].value : 0;
+        };
+        WindowShare& share = out.shares[k];
+        double time = 0;
         for (const LapTable::Row& row : table->rows) {
-            const double lap_below = row.figures[2 * k].value, lap_above = row.figures[2 * k + 1].value;
-            if (!row.counts || !std::isfinite(lap_below) || !std::isfinite(lap_above)) continue;
-            below += row.time_s * lap_below;
-            above += row.time_s * lap_above;
+            const double below = share_of(row, sides[k].below), above = share_of(row, sides[k].above);
+            if (!row.counts || !std::isfinite(below + above)) continue;
+            share.below += row.time_s * below;
+            share.above += row.time_s * above;
             time += row.time_s;
-            ++out.shares[k].laps;
+            ++share.laps;
         }
         if (!(time > 0)) continue;
-        out.shares[k].below = below / time;
-        out.shares[k].above = above / time;
-        out.shares[k].inside = 1 - (below + above) / time;
+        share.below /= time;
+        share.above /= time;
+        share.inside = 1 - share.below - share.above;
     }
     std::erase_if(out.shares, [](const WindowShare& it) { return it.laps == 0; });
     return out;

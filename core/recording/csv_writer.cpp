@@ -36,13 +36,6 @@ OutColumn prepared(const Channel& channel) {
     return column;
 }
 
-std::string quoted(const std::string& text) {
-    if (text.find_first_of(",\"\n") == std::string::npos) return text;
-    std::string out = "\"";
-    for (const char c : text) out += c == '"' ? "'" : std::string(1, c);
-    return out + "\"";
-}
-
 template <class Number>
 void append(std::string& out, Number value) {
     char buffer[40];
@@ -51,6 +44,13 @@ void append(std::string& out, Number value) {
 }
 
 }  // namespace
+
+std::string csv_cell(const std::string& text) {
+    if (text.find_first_of(",\"\r\n") == std::string::npos) return text;
+    std::string out = "\"";
+    for (const char c : text) out += c == '"' ? "'" : std::string(1, c);
+    return out + "\"";
+}
 
 Result<void> write_csv(const Recording& recording, const std::filesystem::path& file, const JobContext& job) {
     auto target = OutputFile::begin(file);
@@ -68,8 +68,8 @@ Result<void> write_csv(const Recording& recording, const std::filesystem::path& 
     }
     text += "Time";
     for (const OutColumn& column : columns) {
-        text += "," + quoted(column.channel->name);
-        units += "," + quoted(column.unit);
+        text += "," + csv_cell(column.channel->name);
+        units += "," + csv_cell(column.unit);
     }
     text += "\n" + units + "\n";
     const Interval span = recording.span_s();

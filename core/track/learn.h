@@ -22,7 +22,8 @@ namespace rendak {
 /// A start line in the plane of `origin` from a place and a compass heading.
 [[nodiscard]] StartLine start_line_at(GeoPoint origin, GeoPoint place, double heading_deg);
 
-/// A start line where nobody has said one: the fastest place that the car passes again and again.
+/// A start line where nobody has said one: the fastest place that the car passes again and again, always the same
+/// way.
 [[nodiscard]] std::optional<StartLine> suggest_start(const Path& path);
 
 /// Share of the moving path that lies within 40 m of the track's line (0 … 1): how well a run fits a track.

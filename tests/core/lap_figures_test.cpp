@@ -151,8 +151,13 @@ TEST(LapTrend, LikelyRangesHoldTheTruthNineteenTimesInTwenty) {
     EXPECT_NEAR(held / static_cast<double>(trials), 0.95, 0.015);
 }
 
-TEST(LapColumns, ReadyOnesCanBeRead) {
-    for (const ReadyColumns& set : ready_columns()) EXPECT_GE(got(lap_columns(set.columns)).size(), 2U) << set.name;
+TEST(LapColumns, ReadyOnesCanBeReadAndAreMissingWithoutRuns) {
+    for (const char* name : {"driver", "speeds", "pedals", "tyres", "brakes", "engine", "fuel"}) {
+        const ReadyColumns set = got(ready_columns(name, {}));
+        ASSERT_EQ(set.columns.size(), 1U) << "the lap time can always be had: " << name;
+        EXPECT_GE(set.missing.size(), 2U) << name;
+    }
+    EXPECT_NE(ready_columns("nonsense", {}).error().message.find("There are: driver, speeds"), std::string::npos);
 }
 
 }  // namespace

@@ -6,11 +6,8 @@
 #include <cmath>
 #include <limits>
 
-#include "core/formula/book.h"
 #include "core/intake/watch_run.h"
-#include "tests/support/demo_data.h"
-#include "tests/support/got.h"
-#include "tests/support/temp_folder.h"
+#include "tests/support/weekend_test.h"
 
 using namespace rendak;
 using test::got;
@@ -84,31 +81,16 @@ TEST(Watch, RulesAreWrittenAndReadAndHostileFilesRefused) {
     }
 }
 
-class WatchDemo : public testing::Test {
+class WatchDemo : public test::WeekendTest {
   protected:
-    static void SetUpTestSuite() {
-        folder_ = std::make_unique<test::TempFolder>();
-        test::copy_library(test::weekend_library(), folder_->path());
-        library_ = got(Library::open(folder_->path(), Library::Open::existing));
-    }
-    static void TearDownTestSuite() {
-        library_.reset();
-        folder_.reset();
-    }
     static const WatchRule& rule(const std::string& name) {
         for (const WatchRule& it : shipped_watch_rules())
             if (it.name == name) return it;
         ADD_FAILURE() << name;
         return shipped_watch_rules().front();
     }
-    static WatchTold told(std::int64_t run, const std::string& name) {
-        return watch_run(*got(load_run(*library_, {run})), rule(name));
-    }
-    static std::unique_ptr<test::TempFolder> folder_;
-    static std::unique_ptr<Library> library_;
+    static WatchTold told(std::int64_t id, const std::string& name) { return watch_run(*run(id), rule(name)); }
 };
-std::unique_ptr<test::TempFolder> WatchDemo::folder_;
-std::unique_ptr<Library> WatchDemo::library_;
 
 TEST_F(WatchDemo, TheOilSurgesFromHalfFuelOnAndOnTheSlowDownLap) {
     const WatchTold long_run = told(4, "Oil pressure low for the revs");
@@ -126,28 +108,27 @@ TEST_F(WatchDemo, TheOilSurgesFromHalfFuelOnAndOnTheSlowDownLap) {
     }
     EXPECT_TRUE(in_lap);
     // Setup Y, a shorter run, and one that only touches the road.
-    for (const std::int64_t run : {5, 2, 12})
-        EXPECT_TRUE(told(run, "Oil pressure low for the revs").events.empty()) << run;
+    for (const std::int64_t id : {5, 2, 12})
+        EXPECT_TRUE(told(id, "Oil pressure low for the revs").events.empty()) << id;
     for (const char* quiet : {"Oil hot", "Water hot", "Over-revs", "Rear touches the road", "Tyre FL loses pressure"})
-        for (const std::int64_t run : {2, 4, 17})
-            EXPECT_TRUE(told(run, quiet).events.empty()) << quiet << " in " << run;
+        for (const std::int64_t id : {2, 4, 17}) EXPECT_TRUE(told(id, quiet).events.empty()) << quiet << " in " << id;
 }
 
 TEST_F(WatchDemo, TheFrontTouchesTheRoadAtTopSpeedAndOnTheCrest) {
-    const WatchTold run = told(2, "Front touches the road");
-    ASSERT_FALSE(run.events.empty());
-    for (const WatchEvent& it : run.events) {
+    const WatchTold touches = told(2, "Front touches the road");
+    ASSERT_FALSE(touches.events.empty());
+    for (const WatchEvent& it : touches.events) {
         EXPECT_LT(it.when.worst, 1e-3);
         EXPECT_GT(it.beside[0], 45);
     }
     // Counted lap by lap the same way, and the packers of a later run cure it.
-    const auto data = got(load_run(*library_, {2}));
+    const auto data = run(2);
     const Channel* height = data->recording->find("ride_height_front");
     std::size_t in_laps = 0, by_lap = 0;
     for (const Lap& lap : data->laps) {
         if (!lap.complete()) continue;
         by_lap += road_touches(*height, {lap.start_s, lap.end_s});
-        in_laps += static_cast<std::size_t>(std::count_if(run.events.begin(), run.events.end(),
+        in_laps += static_cast<std::size_t>(std::count_if(touches.events.begin(), touches.events.end(),
                                                           [&](const WatchEvent& it) { return it.lap == lap.number; }));
     }
     EXPECT_EQ(by_lap, in_laps);
@@ -158,13 +139,12 @@ TEST_F(WatchDemo, TheFrontTouchesTheRoadAtTopSpeedAndOnTheCrest) {
     EXPECT_TRUE(battery.events.empty());
     EXPECT_NE(battery.why_not.find("no battery_voltage"), std::string::npos);
     EXPECT_FALSE(told(2, "Gearbox hot").why_not.empty());
-    const WatchTold wrong =
-        watch_run(*got(load_run(*library_, {2})), {.name = "x", .condition = "speed + oil_pressure"});
+    const WatchTold wrong = watch_run(*run(2), {.name = "x", .condition = "speed + oil_pressure"});
     EXPECT_FALSE(wrong.why_not.empty());
 }
 
 TEST_F(WatchDemo, AHillHasNoLapsYetTimesAndPlaces) {
-    const auto hill = got(load_run(*library_, {14}));
+    const auto hill = run(14);
     const WatchTold fast = watch_run(*hill, {.name = "fast", .condition = "speed > 30 m/s", .value = "speed"});
     ASSERT_FALSE(fast.events.empty());
     EXPECT_GT(fast.events[0].when.worst, 30);
