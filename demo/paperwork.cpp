@@ -91,15 +91,24 @@ Result<void> file_paperwork(Library& library) {
     return done;
 }
 
-Result<void> file_guest_sheet(Library& library) {
-    return library.put_car_sheet({guest_car().car_name,
-                                  "2026",
-                                  "2026-03-01",
-                                  {{"mass", "775", "kg"},
-                                   {"wheelbase", "2.55", "m"},
-                                   {"top revs", "7600", "rpm"},
-                                   {"oil temperature high", "140", "°C"},
-                                   {"water temperature high", "124", "°C"}}});
+Result<void> file_guest_papers(Library& library) {
+    const std::string car = guest_car().car_name;
+    auto done = library.put_car_sheet({car,
+                                       "2026",
+                                       "2026-03-01",
+                                       {{"mass", "775", "kg"},
+                                        {"wheelbase", "2.55", "m"},
+                                        {"top revs", "7600", "rpm"},
+                                        {"oil temperature high", "140", "°C"},
+                                        {"water temperature high", "124", "°C"}}});
+    if (!done) return done;
+    auto values = base_setup();
+    change(values, "Rear wing", "16");
+    change(values, "Spring front", "95");
+    change(values, "Spring rear", "105");
+    const auto sheet = library.add_setup(car, "Base", values, "more wing, stiffer springs");
+    if (!sheet) return pass_on(sheet.error());
+    return {};
 }
 
 Result<RunFacts> facts_of(const Library& library, const RunPlan& plan) {

@@ -8,8 +8,8 @@ namespace rendak::demo {
 /// Files the made-up team's papers: the event, the car sheet of the club prototype and the setup sheets.
 [[nodiscard]] Result<void> file_paperwork(Library& library);
 
-/// The sheet of the guest car.
-[[nodiscard]] Result<void> file_guest_sheet(Library& library);
+/// The guest car's sheet and its setup.
+[[nodiscard]] Result<void> file_guest_papers(Library& library);
 
 /// What the engineer wrote down about a run. Its setup sheet is one of those filed.
 [[nodiscard]] Result<RunFacts> facts_of(const Library& library, const RunPlan& plan);

@@ -217,7 +217,6 @@ RunPlan guest_car() {
     run.driver = "Arnkell";
     run.car_name = "Guest prototype 8";
     run.note = "Another kind of car, more wing";
-    run.setup = "";
     run.tyre_set = "G1";
     run.weather = "dry, 21 °C";
     run.seed = 134;

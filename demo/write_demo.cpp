@@ -70,8 +70,8 @@ class DemoWriter {
             if (auto done = all(hill_climb(), job_.part(0.86, 0.89), file); !done) return done;
             if (auto done = learn_hill(); !done) return done;
             circuit_ = skerrow_point();
+            if (auto done = file_guest_papers(library_); !done) return done;
             if (auto done = all({guest_car()}, job_.part(0.89, 0.9), file); !done) return done;
-            if (auto done = file_guest_sheet(library_); !done) return done;
         }
         if (parts.waiting) {
             if (auto done = write_waiting_recordings(files_ / "card", circuit_, job_.part(0.9, 1)); !done) return done;

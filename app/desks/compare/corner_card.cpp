@@ -353,7 +353,7 @@ void CornerCard::paint_traces(QPainter& painter, QRect area) const {
     const int slot_b = std::max(1, story_.comparison().active_slot());
     const QRect upper(area.left(), area.top(), area.width(), area.height() * 3 / 5 - 3);
     const QRect lower(area.left(), upper.bottom() + 6, area.width(), area.bottom() - upper.bottom() - 6);
-    const auto draw = [&](QRect box, const QString& label, std::vector<double> DrawnLap::*values) {
+    const auto draw = [&](QRect box, const QString& label, std::vector<double> DrawnLap::*values, Qt::Alignment side) {
         painter.setPen(t.grid);
         painter.setBrush(Qt::NoBrush);
         painter.drawRect(box);
@@ -387,17 +387,19 @@ void CornerCard::paint_traces(QPainter& painter, QRect area) const {
         painter.restore();
         painter.setFont(small_font());
         painter.setPen(t.mute);
-        painter.drawText(box.adjusted(4, 1, -4, 0), Qt::AlignLeft | Qt::AlignTop,
+        // Far from the corner both are high: their names stand below.
+        painter.drawText(box.adjusted(4, 1, -4, -1), side | Qt::AlignBottom,
                          std::isfinite(low) ? label : tr("%1: not logged").arg(label));
         return Interval{low, high};
     };
     const Shown speed = shown("speed");
-    const Interval speeds = draw(upper, QStringLiteral("%1, %2").arg(speed.label, speed.unit), &DrawnLap::speed_mps);
+    const Interval speeds =
+        draw(upper, QStringLiteral("%1, %2").arg(speed.label, speed.unit), &DrawnLap::speed_mps, Qt::AlignLeft);
     if (std::isfinite(speeds.begin)) {
         painter.drawText(upper.adjusted(4, 1, -4, 0), Qt::AlignRight | Qt::AlignTop, speed.text(speeds.end));
         painter.drawText(upper.adjusted(4, 1, -4, -1), Qt::AlignRight | Qt::AlignBottom, speed.text(speeds.begin));
     }
-    draw(lower, shown("throttle").label, &DrawnLap::throttle);
+    draw(lower, shown("throttle").label, &DrawnLap::throttle, Qt::AlignRight);
 }
 
 void CornerCard::paint_figures(QPainter& painter, int top, int width) const {

@@ -184,7 +184,16 @@ void LimitPicture::paint(QPainter& painter, QRectF area) const {
         painter.setPen(pen);
         painter.setBrush(Qt::NoBrush);
         painter.drawPolyline(line);
-        painter.drawText(QRectF(line.back().x() - 100, line.back().y() - 18, 100, 14), Qt::AlignRight, name);
+        // Behind its end, where there is room; a line that falls is named above its begin, else one that rises above
+        // its end.
+        constexpr double mark_px = 12, high_px = 14;
+        const double wide = painter.fontMetrics().horizontalAdvance(name) + 2;
+        QRectF label(line.back().x() + mark_px, line.back().y() - high_px / 2, wide, high_px);
+        if (label.right() > plot.right())
+            label.moveTopLeft(line.back().y() > line.front().y()
+                                  ? QPointF(line.front().x() + mark_px, line.front().y() - high_px)
+                                  : QPointF(line.back().x() - wide, line.back().y() - high_px - 4));
+        painter.drawText(label, Qt::AlignLeft | Qt::AlignVCenter, name);
     };
     curve(
         QPen(t.lap(0), 2), limit.lateral.seen_mps, [&](double v) { return limit.lateral.at(v); }, tr("lateral"));
