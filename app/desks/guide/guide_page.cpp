@@ -2,6 +2,7 @@
 
 #include <QPainter>
 #include <QPainterPath>
+#include <algorithm>
 #include <cmath>
 #include <numbers>
 
@@ -277,24 +278,26 @@ class Page {
         const Theme& t = theme();
         lane_name(lane, GuidePage::tr("Lean"), QStringLiteral("°"));
         const double middle = lane.center().y(), most_rad = 6 / degrees;
+        constexpr std::size_t every = 4;
+        const std::size_t begin = data_.cell(range_m_.begin), end = data_.cell(range_m_.end);
+        const auto first = data_.lean_rad.begin() + static_cast<std::ptrdiff_t>(begin);
+        if (std::none_of(first, first + static_cast<std::ptrdiff_t>(end - begin + 1),
+                         [](double lean) { return std::isfinite(lean); }))
+            return not_known(lane);
         painter_.setPen(t.rule);
         painter_.drawLine(QPointF(lane.left(), middle), QPointF(lane.right(), middle));
-        bool known = false;
-        constexpr std::size_t every = 4;
-        for (std::size_t i = data_.cell(range_m_.begin); i <= data_.cell(range_m_.end); i += every) {
+        for (std::size_t i = begin; i <= end; i += every) {
             const double raw = data_.lean_rad[i];
             if (!std::isfinite(raw)) continue;
-            known = true;
             const double lean = (it_.corner.left ? -1 : 1) * raw;
             // What may as well be nothing is faint.
             QColor tone = lean > 0 ? t.won : t.lost;
-            if (std::abs(lean) < 2 * data_.lean_sd_rad[i]) tone.setAlphaF(0.3F);
+            if (!Lean{lean, data_.lean_sd_rad[i]}.told()) tone.setAlphaF(0.3F);
             const double up = std::clamp(lean / most_rad, -1.0, 1.0) * (0.5 * lane.height() - 2);
             const double x = x_of(static_cast<double>(i) * GuideData::step_m);
             const double wide = x_of(range_m_.begin + every * GuideData::step_m) - lane.left();
             painter_.fillRect(QRectF(x, up > 0 ? middle - up : middle, std::max(1.0, 0.75 * wide), std::abs(up)), tone);
         }
-        if (!known) return not_known(lane);
         painter_.setFont(small_font(true));
         const auto say = [&](const std::optional<Lean>& lean, Qt::Alignment side) {
             if (!lean || !lean->told()) return;
