@@ -2,12 +2,6 @@
 // does. Whole processes, as a person starts them; beside them a plain read of the same file.
 //
 //   bench_long FOLDER [HOURS ...]      needs 1.3 GB of disk for the day
-#include <fcntl.h>
-#include <sys/resource.h>
-#include <sys/wait.h>
-#include <unistd.h>
-
-#include <chrono>
 #include <cmath>
 #include <cstdio>
 #include <cstdlib>
@@ -15,11 +9,14 @@
 #include <string>
 #include <vector>
 
+#include "bench/whole_process.h"
 #include "core/recording/recording_file.h"
 #include "core/track/geometry.h"
 #include "demo/circuit.h"
 
 using namespace rendak;
+using bench::cost_of;
+using bench::say;
 
 namespace {
 
@@ -62,41 +59,6 @@ void write_recording_of(double hours, const fs::path& file) {
         recording.channels.push_back(make_channel("Sensor " + std::to_string(k), "", "", std::move(one), 0, rate_hz));
     }
     if (const auto written = write_recording(recording, file); !written) std::puts(written.error().text().c_str());
-}
-
-struct Cost {
-    double wall_s = 0, user_s = 0, memory_mb = 0;
-    bool fine = false;
-};
-
-Cost cost_of(const std::vector<std::string>& command) {
-    const auto began = std::chrono::steady_clock::now();
-    const pid_t child = ::fork();
-    if (child == 0) {
-        std::vector<char*> arguments;
-        for (const std::string& word : command) arguments.push_back(const_cast<char*>(word.c_str()));
-        arguments.push_back(nullptr);
-        const int nowhere = ::open("/dev/null", O_WRONLY);
-        ::dup2(nowhere, 1);
-        ::dup2(nowhere, 2);
-        ::execv(arguments[0], arguments.data());
-        ::_exit(127);
-    }
-    int status = 0;
-    rusage used{};
-    ::wait4(child, &status, 0, &used);
-    Cost out;
-    out.wall_s = std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
-    out.user_s = static_cast<double>(used.ru_utime.tv_sec) + 1e-6 * static_cast<double>(used.ru_utime.tv_usec);
-    out.memory_mb = static_cast<double>(used.ru_maxrss) / 1024;
-    out.fine = WIFEXITED(status) && WEXITSTATUS(status) == 0;
-    return out;
-}
-
-void say(const char* what, const Cost& cost) {
-    std::printf("  %-44s %8.3f s  %8.3f s user  %8.1f MB%s\n", what, cost.wall_s, cost.user_s, cost.memory_mb,
-                cost.fine ? "" : "  FAILED");
-    std::fflush(stdout);
 }
 
 }  // namespace

@@ -1,12 +1,13 @@
 #include "cli/lap_figure_commands.h"
 
+#include <algorithm>
 #include <cmath>
 #include <iostream>
 #include <nlohmann/json.hpp>
 
 #include "cli/output.h"
 #include "core/base/text.h"
-#include "core/intake/lap_table.h"
+#include "core/intake/column_sets.h"
 #include "core/recording/csv_writer.h"
 
 namespace rendak::cli {
@@ -16,10 +17,10 @@ const char* way_name(Better way) {
     return way == Better::more ? "more" : way == Better::less ? "less" : "neither";
 }
 
-/// What people asked for, then what the runs have of the ready sets; each column once.
+/// What people asked for, then those of sets; each column once.
 struct Wishes {
     std::vector<LapColumn> columns;
-    std::vector<std::string> missing;  ///< of the sets
+    std::size_t asked = 0;  ///< so many of them by name: they stay where no run has them
 
     void add(std::vector<LapColumn> more) {
         for (LapColumn& column : more) {
@@ -30,19 +31,19 @@ struct Wishes {
     }
 };
 
-Result<Wishes> wishes_of(const std::vector<std::string>& columns, const std::vector<std::string>& sets,
-                         std::span<const std::shared_ptr<const RunData>> runs) {
+Result<Wishes> wishes_of(const Library& library, const std::vector<std::string>& columns,
+                         const std::vector<std::string>& sets) {
     Wishes out;
     for (const std::string& text : columns) {
         auto read = lap_columns(text);
         if (!read) return pass_on(read.error());
         out.add(std::move(*read));
     }
+    out.asked = out.columns.size();
     for (const std::string& name : sets) {
-        auto set = ready_columns(name, runs);
+        auto set = columns_of_set(library, name);
         if (!set) return pass_on(set.error());
-        out.add(std::move(set->columns));
-        for (const LapColumn& it : set->missing) out.missing.push_back(it.text());
+        out.add(std::move(*set));
     }
     return out;
 }
@@ -115,20 +116,29 @@ int print_lap_figures(const std::string& folder, const std::vector<std::int64_t>
                       const std::vector<std::string>& columns, const std::vector<std::string>& sets, bool csv) {
     const auto library = open_existing(folder);
     if (!library) return report(library.error());
-    std::vector<std::shared_ptr<const RunData>> opened;
-    for (const std::int64_t id : runs) {
-        auto run = load_checked(**library, {id});
-        if (!run) return report(run.error());
-        opened.push_back(std::move(*run));
-    }
-    const auto wishes = wishes_of(columns, sets, opened);
+    const auto wishes = wishes_of(**library, columns, sets);
     if (!wishes) return report(wishes.error());
-    const auto table = lap_table(opened, wishes->columns, spoken_progress("lap figures"));
+    std::vector<RunId> ids;
+    for (const std::int64_t id : runs) ids.push_back({id});
+    auto table = kept_lap_table(**library, ids, wishes->columns, spoken_progress("lap figures"));
     if (!table) return report(table.error());
-    std::string missing;
-    for (const std::string& it : wishes->missing) missing += (missing.empty() ? "" : ", ") + it;
-    if (!missing.empty()) say("No run has: " + missing + ".");
-    return csv ? print_csv(*table) : print(json_of(*table, wishes->missing));
+    const auto by_name = [&](const LapColumn& column) {
+        return std::any_of(wishes->columns.begin(),
+                           wishes->columns.begin() + static_cast<std::ptrdiff_t>(wishes->asked),
+                           [&](const LapColumn& it) { return it.channel == column.channel; });
+    };
+    std::vector<std::size_t> without;
+    std::vector<std::string> missing;
+    for (std::size_t c = 0; c < table->columns.size(); ++c) {
+        if (table->columns[c].missing.empty() || by_name(table->columns[c].column)) continue;
+        without.push_back(c);
+        missing.push_back(table->columns[c].column.text());
+    }
+    drop_columns(*table, without);
+    std::string said;
+    for (const std::string& it : missing) said += (said.empty() ? "" : ", ") + it;
+    if (!said.empty()) say("No run has: " + said + ".");
+    return csv ? print_csv(*table) : print(json_of(*table, missing));
 }
 
 }  // namespace rendak::cli

@@ -4,11 +4,18 @@
 #include <string>
 #include <vector>
 
+#include "core/analysis/watch.h"
+
 namespace rendak::cli {
 
-/// The shipped rules as JSON, which print_watched() reads.
-int print_watch_rules();
-/// What rules say of runs, or of all runs; the shipped ones, or those of a file.
+/// The rules in force as JSON, which print_watched() reads; without a library the shipped ones.
+int print_watch_rules(const std::string& library);
+/// Keeps a rule in the library, and checks it on all runs where that is wished.
+int add_watch_rule(const std::string& library, const WatchRule& rule, bool check);
+int drop_watch_rule(const std::string& library, const std::string& name);
+/// What became of a rule over the runs of a car.
+int print_watch_trend(const std::string& library, const std::string& rule, const std::string& car);
+/// What rules say of runs, or of all runs; those of the library, or those of a file.
 int print_watched(const std::string& library, const std::vector<std::int64_t>& runs, bool all,
                   const std::string& rules_file);
 

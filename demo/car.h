@@ -24,6 +24,7 @@ struct Car {
     double engine_braking_mps2 = 0.7;
     std::array<double, 6> gear_top_mps{19.5, 28, 37, 46.5, 57, 71};
     double redline_rpm = 7600;
+    double fuel_kg_per_l = 0.75;
 
     static constexpr double air = 1.22, g = 9.80665;
 

@@ -46,6 +46,7 @@ class Driver {
     [[nodiscard]] const CircuitCorner& corner(int number) const {
         return circuit_.corners[static_cast<std::size_t>(number - 1)];
     }
+    [[nodiscard]] Car car_at(std::size_t i) const { return with_fuel(car_, run_, plan_.along(i), lap_m()); }
     [[nodiscard]] double lap_m() const { return circuit_.length_m; }
     [[nodiscard]] std::size_t cell(double along) const {
         const double i = std::clamp(along - plan_.first_m, 0.0, static_cast<double>(plan_.size() - 1));
@@ -197,7 +198,7 @@ class Driver {
     [[nodiscard]] double corner_limit(std::size_t i) const {
         const std::size_t at = circuit_.index(plan_.along(i));
         const double grip = car_.grip * pace_[i];
-        const double per_v2 = 0.5 * Car::air * car_.downforce_m2 / car_.mass_kg + circuit_.crest[at];
+        const double per_v2 = 0.5 * Car::air * car_.downforce_m2 / car_at(i).mass_kg + circuit_.crest[at];
         const double wanted = std::abs(plan_.curvature[i]) - grip * per_v2;
         const double held = grip * Car::g + Car::g * std::sin(circuit_.banking_rad[at]);
         // A lap at part pace is slower on the straights, too.
@@ -238,7 +239,7 @@ class Driver {
 
     [[nodiscard]] double cornering_left(std::size_t i, double v) const {
         const double used = v * v * std::abs(plan_.curvature[i]);
-        const double most = car_.grip * pace_[i] * (Car::g + car_.down_mps2(v)) + 0.5;
+        const double most = car_.grip * pace_[i] * (Car::g + car_at(i).down_mps2(v)) + 0.5;
         const double share = std::min(1.0, used / most);
         return std::sqrt(std::max(0.0, 1 - share * share));
     }
@@ -248,10 +249,11 @@ class Driver {
         plan_.brake_speed = plan_.corner_speed;
         for (std::size_t i = n - 1; i-- > 0;) {
             const double v = plan_.brake_speed[i + 1];
+            const Car car = car_at(i);
             const double grip =
-                brake_[i] * car_.grip * std::min(1.0, pace_[i] / run_.grip_use) * (Car::g + car_.down_mps2(v));
+                brake_[i] * car.grip * std::min(1.0, pace_[i] / run_.grip_use) * (Car::g + car.down_mps2(v));
             const double slope = Car::g * circuit_.grade[circuit_.index(plan_.along(i))];
-            const double stopping = grip * cornering_left(i, v) + car_.drag_mps2(v) + slope;
+            const double stopping = grip * cornering_left(i, v) + car.drag_mps2(v) + slope;
             const double before = std::sqrt(v * v + 2 * std::max(stopping, 0.5) * plan_.stretch[i]);
             plan_.brake_speed[i] = std::min(plan_.brake_speed[i], before);
         }
@@ -297,12 +299,12 @@ class Driver {
     void accelerate() {
         for (std::size_t i = 0; i + 1 < plan_.size(); ++i) {
             const double v = plan_.speed[i];
+            const Car car = car_at(i);
             const double slope = Car::g * circuit_.grade[circuit_.index(plan_.along(i))];
-            double push = car_.push_mps2(v) * plan_.throttle_limit[i];
-            if (plan_.throttle_limit[i] <= 0) push = -car_.engine_braking_mps2;
-            push =
-                std::min(push, 0.8 * car_.grip * (Car::g + car_.down_mps2(v)) * (0.25 + 0.75 * cornering_left(i, v)));
-            const double after = v * v + 2 * (push - car_.drag_mps2(v) - slope) * plan_.stretch[i];
+            double push = car.push_mps2(v) * plan_.throttle_limit[i];
+            if (plan_.throttle_limit[i] <= 0) push = -car.engine_braking_mps2;
+            push = std::min(push, 0.8 * car.grip * (Car::g + car.down_mps2(v)) * (0.25 + 0.75 * cornering_left(i, v)));
+            const double after = v * v + 2 * (push - car.drag_mps2(v) - slope) * plan_.stretch[i];
             plan_.speed[i + 1] = std::min(plan_.speed[i + 1], std::sqrt(std::max(after, 1.0)));
         }
     }
@@ -390,6 +392,14 @@ double Drive::time_at(double along) const {
     const auto i = static_cast<std::size_t>(after - along_m.begin());
     const double share = (along - along_m[i - 1]) / (along_m[i] - along_m[i - 1]);
     return (static_cast<double>(i - 1) + share) * step_s;
+}
+
+Car with_fuel(const Car& car, const RunPlan& plan, double along_m, double lap_m) {
+    Car out = car;
+    // From half the fuel, at which the car was weighed.
+    if (plan.state.burns_l_per_lap > 0)
+        out.mass_kg += car.fuel_kg_per_l * (plan.state.fuel_l / 2 - plan.state.burns_l_per_lap * along_m / lap_m);
+    return out;
 }
 
 Drive drive_run(const Circuit& circuit, const Car& car, const RunPlan& plan) {

@@ -30,6 +30,8 @@ struct Drive {
     [[nodiscard]] double time_at(double along) const;
 };
 
+/// The car as heavy as it is at a distance along the centreline.
+[[nodiscard]] Car with_fuel(const Car& car, const RunPlan& plan, double along_m, double lap_m);
 [[nodiscard]] Drive drive_run(const Circuit& circuit, const Car& car, const RunPlan& plan);
 
 }  // namespace rendak::demo

@@ -95,6 +95,7 @@ RunPlan long_run(const char* name, std::uint64_t seed, double start, double fade
         run.laps[lap].pace = 1 - fade_a_lap * static_cast<double>(lap - 1);
     run.state.wear_per_lap = fade_a_lap;
     run.state.fuel_l = 28;
+    run.state.burns_l_per_lap = 1.1;
     run.weather = "dry, 21 °C";
     return run;
 }
@@ -155,23 +156,27 @@ std::vector<RunPlan> two_stints() {
 
 std::vector<RunPlan> sunday() {
     std::vector<RunPlan> runs;
-    RunPlan x = long_run("Run 5", 105, sunday_morning + 3600, 0.0013);
+    RunPlan x = long_run("Run 5", 105, sunday_morning + 3600, 0.003);
     x.note = "Long run, setup X";
     x.setup = "Long X 1";
     x.changes = "long-run setup";
     x.tyre_set = "C2";
     x.car.understeer_rad_per_g = 0.022;
     x.state.front_tyre_heat = 1.22;
+    x.state.rear_tyre_heat = 0.9;
     x.state.left_tyre_heat = 1.12;
     x.state.oil_surges = true;
+    x.state.worn_per_lap = {0.0255, 0.020, 0.016, 0.0155};
     runs.push_back(x);
-    RunPlan y = long_run("Run 6", 106, sunday_morning + 9000, 0.0004);
+    RunPlan y = long_run("Run 6", 106, sunday_morning + 9000, 0.0009);
     y.note = "Long run, setup Y";
     y.setup = "Long Y 1";
     y.changes = "rear bar stiffer, front springs softer";
     y.tyre_set = "C3";
     y.state.front_tyre_heat = 1.03;
+    y.state.rear_tyre_heat = 0.92;
     y.state.left_tyre_heat = 1.02;
+    y.state.worn_per_lap = {0.0182, 0.0172, 0.0178, 0.0167};
     runs.push_back(y);
     const double damping[] = {0.22, 0.32, 0.43, 0.55, 0.75, 1.0};
     for (int step = 0; step < 6; ++step) {

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <array>
 #include <cstdint>
 #include <string>
 #include <vector>
@@ -57,8 +58,12 @@ struct CarState {
     double rear_damping = 0.55;  ///< share of critical
     double front_tyre_heat = 1, rear_tyre_heat = 1, left_tyre_heat = 1;
     double wear_per_lap = 0;  ///< share of the front tyres' grip lost a lap
+    /// Share of each tyre's tread worn off a lap: FL FR RL RR; all zero: no sensor looks at it.
+    std::array<double, 4> worn_per_lap{};
     double brake_cooling = 1;
     double fuel_l = 34;
+    /// The car becomes lighter as it burns so many litres a lap; 0: it weighs what it weighs half full.
+    double burns_l_per_lap = 0;
     bool oil_surges = false;  ///< oil pressure sags in long lefts once the tank is half empty
 };
 

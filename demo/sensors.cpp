@@ -36,12 +36,13 @@ double at_time(const std::vector<double>& values, double t) {
     return values[i] * (1 - u) + values[std::min(i + 1, values.size() - 1)] * u;
 }
 
-State state_of(const Circuit& circuit, const Car& car, const Drive& drive) {
+State state_of(const Circuit& circuit, const Car& half_full, const RunPlan& plan, const Drive& drive) {
     State s;
     const std::size_t n = drive.along_m.size();
     int gear = 1;
     for (std::size_t i = 0; i < n; ++i) {
         const double t = Drive::step_s * static_cast<double>(i);
+        const Car car = with_fuel(half_full, plan, drive.along_m[i], circuit.length_m);
         const double v = drive.speed_mps[i], a = drive.along_mps2[i], k = drive.curvature[i];
         const std::size_t place = circuit.index(drive.along_m[i]);
         const double bank = circuit.banking_rad[place];
@@ -108,7 +109,7 @@ class Logger {
           plan_(plan),
           drive_(drive),
           options_(options),
-          state_(state_of(circuit, car, drive)),
+          state_(state_of(circuit, car, plan, drive)),
           noise_(plan.seed * 7919) {}
 
     Recording record() {
@@ -323,6 +324,14 @@ class Logger {
             slow("Tyre Outer " + wheel, "tyre_outer_" + id, "K", outer[w], 1, celsius, 0.3);
             slow("Tyre Pressure " + wheel, "tyre_pressure_" + id, "Pa", pressure[w], 1e5, 0, 0.003);
             slow("Brake Disc " + wheel, "brake_temperature_" + id, "K", disc[w], 1, celsius, 1.5);
+        }
+        if (plan_.state.worn_per_lap[0] > 0) {
+            for (std::size_t w = 0; w < 4; ++w)
+                add("Tyre Worn " + std::string(wheels[w]), std::string("tyre_worn_") + wheel_ids[w], "", 1,
+                    [&, w](double t) {
+                        const double laps = std::max(0.0, at_time(drive_.along_m, t) / circuit_.length_m);
+                        return plan_.state.worn_per_lap[w] * (plan_.tyre_laps + laps) + 0.001 * noise_.normal();
+                    });
         }
         slow("Oil Temp", "oil_temperature", "K", oil_temperature, 1, celsius, 0.1);
         slow("Water Temp", "water_temperature", "K", water_temperature, 1, celsius, 0.1);

@@ -9,6 +9,7 @@
 #include "core/intake/import.h"
 #include "core/intake/place_run.h"
 #include "core/intake/road_laps.h"
+#include "core/intake/watch_book.h"
 #include "core/recording/csv_writer.h"
 #include "core/recording/gpx.h"
 #include "core/track/edit.h"
@@ -201,7 +202,15 @@ Result<void> write_demo(const std::filesystem::path& folder, const JobContext& j
     }
     auto library = Library::open(folder);
     if (!library) return pass_on(library.error());
-    return DemoWriter(folder, **library, job).write(parts);
+    if (auto written = DemoWriter(folder, **library, job).write(parts); !written) return written;
+    // What is imported is watched.
+    const auto rows = (*library)->runs();
+    if (!rows) return pass_on(rows.error());
+    std::vector<RunId> runs;
+    for (const RunRow& row : *rows) runs.push_back(row.id);
+    if (const auto watched = check_watch_rules(**library, runs, {job.stop, {}}); !watched)
+        return pass_on(watched.error());
+    return {};
 }
 
 }  // namespace rendak::demo

@@ -7,6 +7,8 @@
 
 #include "core/analysis/lap_choice.h"
 #include "core/analysis/line_fit.h"
+#include "core/analysis/set_difference.h"
+#include "core/analysis/watch.h"
 #include "core/base/text.h"
 #include "core/signal/quantity.h"
 #include "core/units/compound_unit.h"
@@ -14,13 +16,14 @@
 namespace rendak {
 namespace {
 
-constexpr std::array<std::pair<std::string_view, LapStatistic>, 7> words{{{"low", LapStatistic::low},
+constexpr std::array<std::pair<std::string_view, LapStatistic>, 8> words{{{"low", LapStatistic::low},
                                                                           {"mean", LapStatistic::mean},
                                                                           {"high", LapStatistic::high},
                                                                           {"end", LapStatistic::end},
                                                                           {"above", LapStatistic::above},
                                                                           {"below", LapStatistic::below},
-                                                                          {"at", LapStatistic::at}}};
+                                                                          {"at", LapStatistic::at},
+                                                                          {"touches", LapStatistic::touches}}};
 
 /// The word up to the next blank, taken off the text.
 std::string_view next_word(std::string_view& text) {
@@ -29,6 +32,26 @@ std::string_view next_word(std::string_view& text) {
     const std::string_view word = text.substr(0, end);
     text = trimmed(text.substr(end));
     return word;
+}
+
+/// The same of a channel: a name with blanks stands between quotes.
+std::string next_channel(std::string_view& text) {
+    text = trimmed(text);
+    const std::size_t end = text.starts_with('"') ? text.find('"', 1) : std::string_view::npos;
+    if (end == std::string_view::npos) return std::string(next_word(text));
+    const std::string_view name = text.substr(1, end - 1);
+    text = trimmed(text.substr(end + 1));
+    return std::string(name);
+}
+
+/// Where a column ends: at a ";" outside of quotes.
+std::size_t column_end(std::string_view text) {
+    bool quoted = false;
+    for (std::size_t i = 0; i < text.size(); ++i) {
+        if (text[i] == '"') quoted = !quoted;
+        if (text[i] == ';' && !quoted) return i;
+    }
+    return text.size();
 }
 
 /// A number taken off the text's begin.
@@ -45,14 +68,16 @@ Result<LapColumn> one_column(std::string_view whole) {
     const auto wrong = [&](const std::string& why) { return fail(ErrorCode::bad_input, why, std::string(whole)); };
     std::string_view rest = whole;
     LapColumn out;
-    out.channel = std::string(next_word(rest));
+    out.channel = next_channel(rest);
     if (out.channel.empty()) return wrong("A column begins with a channel.");
     if (rest.empty()) return out;
     const std::string_view word = next_word(rest);
     const auto* const known =
         std::find_if(words.begin(), words.end(), [&](const auto& it) { return it.first == word; });
     if (known == words.end())
-        return wrong("\"" + std::string(word) + "\" is no figure of a lap: low, mean, high, end, above, below, or at.");
+        return wrong("\"" + std::string(word) +
+                     "\" is no figure of a lap: low, mean, high, end, above, below, at, or "
+                     "touches.");
     out.statistic = known->second;
     if (out.statistic == LapStatistic::at) {
         const auto place = next_number(rest);
@@ -110,7 +135,8 @@ bool has_prefix(std::string_view name, std::initializer_list<std::string_view> p
 }  // namespace
 
 std::string LapColumn::text() const {
-    std::string out = channel;
+    const bool quoted = channel.find_first_of(" ;") != std::string::npos;
+    std::string out = quoted ? "\"" + channel + "\"" : channel;
     if (!statistic) return out;
     for (const auto& [word, it] : words) {
         if (it == *statistic) out += " " + std::string(word);
@@ -133,7 +159,7 @@ std::string LapColumn::text() const {
 Result<std::vector<LapColumn>> lap_columns(std::string_view text) {
     std::vector<LapColumn> out;
     while (!text.empty()) {
-        const std::size_t end = std::min(text.find(';'), text.size());
+        const std::size_t end = column_end(text);
         if (const std::string_view one = trimmed(text.substr(0, end)); !one.empty()) {
             auto column = one_column(one);
             if (!column) return pass_on(column.error());
@@ -187,6 +213,13 @@ LapFigure lap_figure(const PreparedLap& lap, const LapColumn& column, double lim
             const LapFigure above = above_in(*channel, time_s, std::nextafter(limit, -1e300));
             return std::isnan(above.value) ? above : LapFigure{1 - above.value, std::nan("")};
         }
+        case LapStatistic::touches: {
+            const Statistics found = statistics(*channel, from, to);
+            if (found.count == 0) return {};
+            if (found.low >= limit) return {0, std::nan("")};
+            return {static_cast<double>(road_touches(*channel, time_s, limit)),
+                    channel->clock.time_at(found.low_index)};
+        }
         case LapStatistic::at:
             break;
     }
@@ -216,6 +249,8 @@ std::vector<LapStatistic> proposed_statistics(const Channel& channel, const std:
     }
     if (told > 0 && 5 * rising >= 4 * told) return {LapStatistic::end};
     const Quantity* quantity = find_quantity(channel.quantity);
+    if (has_prefix(channel.quantity, {"tyre_worn", "fuel"}) && channel.quantity != "fuel_pressure")
+        return {LapStatistic::end};
     const std::string_view unit = channel.unit;
     const bool slow = unit == "K" || unit == "°C" || (unit == "Pa" && !has_prefix(channel.quantity, {"brake"}));
     const bool state = (quantity != nullptr && quantity->is_state) || channel.is_state;
@@ -226,9 +261,9 @@ std::vector<LapStatistic> proposed_statistics(const Channel& channel, const std:
 Better better_way(const LapColumn& column) {
     const std::string_view name = column.channel;
     if (column.statistic == LapStatistic::above || column.statistic == LapStatistic::below) return Better::neither;
-    if (name == "lap_time") return Better::less;
+    if (name == "lap_time" || column.statistic == LapStatistic::touches) return Better::less;
     if (name == "speed") return Better::more;
-    if (has_prefix(name, {"coasting", "braking_time", "braking_distance", "braking_share", "tyre_wear"}))
+    if (has_prefix(name, {"coasting", "braking_time", "braking_distance", "braking_share", "tyre_worn"}))
         return Better::less;
     return Better::neither;
 }
@@ -238,7 +273,16 @@ std::optional<LapTrend> lap_trend(const std::vector<double>& lap_numbers, const 
     const LineFit line = fit_line(known.x, known.y);
     if (!line.known()) return std::nullopt;
     const double half = t_95(static_cast<double>(line.count) - 2) * line.slope_sd;
-    return LapTrend{line.count, line.slope, {line.slope - half, line.slope + half}, line.sd};
+    LapTrend out{line.count, line.slope, {line.slope - half, line.slope + half}, line.sd};
+    out.mean_lap = mean_value(known.x);
+    out.mean = mean_value(known.y);
+    for (const double x : known.x) out.apart += (x - out.mean_lap) * (x - out.mean_lap);
+    return out;
+}
+
+double LapTrend::doubt_at(double lap) const {
+    const auto n = static_cast<double>(laps);
+    return t_95(n - 2) * scatter * std::sqrt(1 / n + (lap - mean_lap) * (lap - mean_lap) / apart);
 }
 
 }  // namespace rendak

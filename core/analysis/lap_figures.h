@@ -20,7 +20,8 @@ enum class LapStatistic {
     end,    ///< the last value of the lap: what a running total has come to
     above,  ///< share of the time above a limit, 0 … 1
     below,
-    at,  ///< at a place of the track
+    at,       ///< at a place of the track
+    touches,  ///< of a ride height: how often it falls below its limit (road_touches())
 };
 
 /// A column of a table of laps: a channel (a quantity, a formula, a channel by its own name) and what becomes of it.
@@ -64,7 +65,13 @@ struct LapTrend {
     std::size_t laps = 0;
     double per_lap = 0;
     Interval likely;
-    double scatter = 0;  ///< of the laps about the line, one standard deviation
+    double scatter = 0;   ///< of the laps about the line, one standard deviation
+    double mean_lap = 0;  ///< where it goes through `mean`
+    double mean = 0;
+    double apart = 0;  ///< sum of the squares of the laps' distances from `mean_lap`
+    [[nodiscard]] double at(double lap) const { return mean + per_lap * (lap - mean_lap); }
+    /// Half of what is likely (95 %) of the line at a lap.
+    [[nodiscard]] double doubt_at(double lap) const;
     [[nodiscard]] bool sure() const { return likely.begin > 0 || likely.end < 0; }
 };
 [[nodiscard]] std::optional<LapTrend> lap_trend(const std::vector<double>& lap_numbers,

@@ -144,7 +144,7 @@ const std::vector<WatchRule>& shipped_watch_rules() {
 
 std::string watch_rules_to_json(const std::vector<WatchRule>& rules) {
     Json out = Json::array();
-    for (const WatchRule& it : rules)
+    for (const WatchRule& it : rules) {
         out.push_back({{"name", it.name},
                        {"condition", it.condition},
                        {"value", it.value},
@@ -153,6 +153,8 @@ std::string watch_rules_to_json(const std::vector<WatchRule>& rules) {
                        {"apart_s", it.apart_s},
                        {"times", it.times},
                        {"beside", it.beside}});
+        if (it.off) out.back()["off"] = true;
+    }
     return out.dump(1) + "\n";
 }
 
@@ -207,6 +209,10 @@ Result<std::vector<WatchRule>> watch_rules_from_json(const std::string& text, co
                 else
                     rule.beside.push_back(each.get<std::string>());
             }
+        }
+        if (const auto off = read[i].find("off"); off != read[i].end()) {
+            if (!off->is_boolean()) problem = which + ": \"off\" is true or false.";
+            rule.off = off->is_boolean() && off->get<bool>();
         }
         if (!problem.empty()) return wrong(problem);
         const bool twice =

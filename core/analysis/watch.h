@@ -20,6 +20,7 @@ struct WatchRule {
     double apart_s = 0.5;                  ///< times that lie closer together are one
     std::size_t times = 1;                 ///< the rule speaks from so many times a recording on
     std::vector<std::string> beside = {};  ///< formulas: what stood beside it at its worst
+    bool off = false;                      ///< it is not looked at
     bool operator==(const WatchRule&) const = default;
 };
 

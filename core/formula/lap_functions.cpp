@@ -1,6 +1,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <optional>
 
 #include "core/formula/call_samples.h"
 #include "core/formula/call_types.h"
@@ -66,8 +67,13 @@ std::vector<float> time_while(CallSamples& call) {
     const SampleClock clock = call.clock_of(so_far.computed);
     std::vector<double> step(so_far.held.size(), 0);
     for (const Stretch& lap : so_far.laps) {
-        for (std::size_t k = lap.from; k < lap.to; ++k)
-            step[k] = k > 0 ? clock.time_at(k) - std::max(clock.time_at(k - 1), lap.start_s) : 0;
+        // The first bit begins at the line; behind it the bits of an even clock are alike.
+        for (std::size_t k = lap.from; k < lap.to; ++k) {
+            if (k > lap.from && clock.times_s.empty())
+                step[k] = 1 / clock.rate_hz;
+            else
+                step[k] = k > 0 ? clock.time_at(k) - std::max(clock.time_at(k - 1), lap.start_s) : 0;
+        }
     }
     return call.cut(sum_while(so_far.held, step, so_far.laps, share), so_far.computed);
 }
@@ -80,12 +86,23 @@ std::vector<float> distance_while(CallSamples& call) {
     const auto speed = call.run().channel("speed");
     bool measured = false;
     for (const Stretch& lap : so_far.laps) {
+        std::optional<double> last_m;
+        std::size_t near = 0;
         for (std::size_t k = lap.from; k < lap.to; ++k) {
-            const double now = clock.time_at(k), before = k > 0 ? std::max(clock.time_at(k - 1), lap.start_s) : now;
-            if (lap.map != nullptr)
-                step[k] = lap.map->distance_at(now) - lap.map->distance_at(before);
-            else
+            const double now = clock.time_at(k);
+            if (lap.map != nullptr && last_m) {
+                const double here_m = lap.map->distance_at(now, near);
+                step[k] = here_m - *last_m;
+                last_m = here_m;
+                continue;
+            }
+            const double before = k > 0 ? std::max(clock.time_at(k - 1), lap.start_s) : now;
+            if (lap.map != nullptr) {
+                last_m = lap.map->distance_at(now, near);
+                step[k] = *last_m - lap.map->distance_at(before);
+            } else {
                 step[k] = speed && *speed ? (now - before) * (*speed)->value_at((now + before) / 2) : missing;
+            }
             measured = measured || lap.map != nullptr || (speed && *speed);
         }
     }

@@ -3,11 +3,15 @@
 #include <algorithm>
 #include <array>
 #include <atomic>
+#include <charconv>
 #include <cmath>
 #include <mutex>
 
+#include "core/analysis/watch.h"
 #include "core/base/parallel.h"
 #include "core/base/text.h"
+#include "core/intake/freshness.h"
+#include "core/intake/windows.h"
 #include "core/units/compound_unit.h"
 
 namespace rendak {
@@ -47,116 +51,151 @@ const Channel* found_in(std::span<const Run> runs, const std::string& channel, c
     return nullptr;
 }
 
-class Maker {
-  public:
-    Maker(std::span<const Run> runs, const JobContext& job) : runs_(runs), job_(job) {}
-
-    Result<LapTable> make(const std::vector<LapColumn>& wished) {
-        for (const LapColumn& column : wished) {
-            if (auto done = add_columns(column); !done) return pass_on(done.error());
+/// What becomes of a channel named alone is what its kind proposes, in the first run that has it.
+std::vector<LapColumn> with_statistics(std::span<const Run> runs, const std::vector<LapColumn>& wished) {
+    std::vector<LapColumn> out;
+    for (const LapColumn& column : wished) {
+        LapColumn each = column;
+        if (column.statistic || column.channel == lap_time_name) {
+            if (!column.statistic) each.statistic = LapStatistic::end;
+            out.push_back(std::move(each));
+            continue;
         }
-        std::vector<std::vector<LapTable::Row>> rows(runs_.size());
-        std::atomic<std::size_t> finished = 0;
-        std::mutex telling;
-        parallel_for(runs_.size(), 1, [&](std::size_t r) {
-            if (job_.stopped()) return;
-            rows[r] = rows_of(*runs_[r]);
-            const std::scoped_lock lock(telling);
-            job_.report(static_cast<double>(++finished) / static_cast<double>(runs_.size()));
-        });
-        if (job_.stopped()) return fail(ErrorCode::cancelled, "Cancelled.");
-        for (auto& of_run : rows)
-            table_.rows.insert(table_.rows.end(), std::make_move_iterator(of_run.begin()),
-                               std::make_move_iterator(of_run.end()));
+        const RunData* run = nullptr;
+        const Channel* channel = found_in(runs, column.channel, &run);
+        std::vector<LapStatistic> proposed{LapStatistic::mean};
+        if (channel != nullptr)
+            proposed = counts_from_the_line(*run, column.channel) ? std::vector{LapStatistic::end}
+                                                                  : proposed_statistics(*channel, laps_of(*run));
+        for (const LapStatistic statistic : proposed) {
+            each.statistic = statistic;
+            out.push_back(each);
+        }
+    }
+    return out;
+}
+
+/// A limit in the unit of its channel.
+Result<double> limit_of(const RunData& run, const LapColumn& column, const Channel& channel) {
+    if (column.statistic == LapStatistic::touches)
+        return sheet_constant(run, column.channel + "_least").value_or(touching_m);
+    if (column.statistic != LapStatistic::above && column.statistic != LapStatistic::below) return 0;
+    const auto unit = parse_compound_unit(column.limit_unit), own = parse_compound_unit(channel.unit);
+    const auto wrong = [&](const std::string& why) { return fail(ErrorCode::bad_input, why, column.text()); };
+    if (!unit) return wrong(unit.error().message);
+    if (column.limit_unit.empty() && own && own->dimension != Dimension{})
+        return wrong("Give this limit its unit: " + column.channel + " is kept in " + channel.unit + ".");
+    if (own && unit->dimension != own->dimension)
+        return wrong(column.channel + " is kept in " + channel.unit + "; " + column.limit_unit +
+                     " is a unit of something else.");
+    return own ? own->from_si(unit->to_si(column.limit)) : column.limit;
+}
+
+bool is_share(const LapColumn& column) {
+    return column.statistic == LapStatistic::above || column.statistic == LapStatistic::below;
+}
+
+std::string why_missing(const RunData& run, const std::string& name) {
+    const std::string why = run.formulas == nullptr ? "" : run.formulas->why_not(name);
+    return why.empty() ? "No run has a channel or formula " + name + "." : why;
+}
+
+std::vector<const Lap*> shown_laps(const std::vector<Lap>& laps) {
+    std::vector<const Lap*> out;
+    for (const Lap& lap : laps) {
+        if (lap.kind != LapKind::part) out.push_back(&lap);
+    }
+    return out;
+}
+
+/// One column of one run: a figure of each lap that is shown, in order.
+struct FiguresOfRun {
+    std::string unit, missing;
+    std::vector<LapFigure> figures;
+};
+
+/// Columns of an opened run, worked out.
+Result<std::vector<FiguresOfRun>> figures_of(const RunData& run, const std::vector<LapColumn>& columns,
+                                             const JobContext& job) {
+    std::vector<FiguresOfRun> out(columns.size());
+    std::vector<double> limits(columns.size());
+    bool places = false;
+    for (std::size_t c = 0; c < columns.size(); ++c) {
+        if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled.");
+        if (columns[c].channel == lap_time_name) {
+            out[c].unit = "s";
+            continue;
+        }
+        const Channel* channel = run.recording->find(columns[c].channel);
+        if (channel == nullptr) {
+            out[c].missing = why_missing(run, columns[c].channel);
+            continue;
+        }
+        const auto limit = limit_of(run, columns[c], *channel);
+        if (!limit) return pass_on(limit.error());
+        limits[c] = *limit;
+        out[c].unit = is_share(columns[c]) || columns[c].statistic == LapStatistic::touches ? "" : channel->unit;
+        places = places || columns[c].needs_places();
+    }
+    for (const Lap* lap : shown_laps(run.laps)) {
+        if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled.");
+        const auto placed = places && lap->complete() && run.track != nullptr ? prepare_lap(run, lap->number)
+                                                                              : prepare_stretch(run, lap->number);
+        for (std::size_t c = 0; c < columns.size(); ++c) {
+            LapFigure figure;
+            if (columns[c].channel == lap_time_name)
+                figure = {lap->complete() ? lap->time_s() : std::nan(""), lap->end_s};
+            else if (placed && out[c].missing.empty())
+                figure = lap_figure(*placed, columns[c], limits[c]);
+            out[c].figures.push_back(figure);
+        }
+    }
+    return out;
+}
+
+/// Puts the runs together, and tells bests, means and what becomes of each figure.
+class Assembler {
+  public:
+    explicit Assembler(const std::vector<LapColumn>& columns) {
+        for (const LapColumn& it : columns)
+            table_.columns.push_back({it, it.channel == lap_time_name ? "s" : "", better_way(it)});
+        had_.resize(columns.size());
+    }
+
+    void add(RunId run, const std::vector<Lap>& laps, const std::vector<FiguresOfRun>& figures) {
+        runs_.push_back(run);
+        for (std::size_t c = 0; c < figures.size(); ++c) {
+            LapTable::Column& column = table_.columns[c];
+            if (figures[c].missing.empty()) {
+                if (!had_[c]) column.unit = figures[c].unit;
+                had_[c] = true;
+            } else if (column.missing.empty()) {
+                column.missing = figures[c].missing;
+            }
+        }
+        std::size_t k = 0;
+        for (const Lap* lap : shown_laps(laps)) {
+            LapTable::Row row{{run, lap->number}, lap->kind, lap->time_s(), lap->counts()};
+            if (!row.counts)
+                row.why = lap->doubtful()                ? lap->doubt
+                          : !lap->reason.empty()         ? lap->reason
+                          : lap->kind == LapKind::flying ? "left out"
+                                                         : lap_kind_name(lap->kind);
+            for (const FiguresOfRun& it : figures) row.figures.push_back(it.figures[k]);
+            table_.rows.push_back(std::move(row));
+            ++k;
+        }
+    }
+
+    LapTable finish() {
+        for (std::size_t c = 0; c < had_.size(); ++c) {
+            if (had_[c]) table_.columns[c].missing.clear();
+        }
         sum_up();
         return std::move(table_);
     }
 
   private:
-    [[nodiscard]] std::string why_missing(const std::string& name) const {
-        for (const Run& run : runs_) {
-            const std::string why = run->formulas == nullptr ? "" : run->formulas->why_not(name);
-            if (!why.empty()) return why;
-        }
-        return "No run has a channel or formula " + name + ".";
-    }
-
-    Result<void> add_columns(const LapColumn& wished) {
-        LapTable::Column out{wished, "", better_way(wished)};
-        if (wished.channel == lap_time_name) {
-            out.column.statistic = LapStatistic::end;
-            out.unit = "s";
-            push(std::move(out), 0);
-            return {};
-        }
-        const RunData* run = nullptr;
-        const Channel* channel = found_in(runs_, wished.channel, &run);
-        if (channel == nullptr) {
-            if (!out.column.statistic) out.column.statistic = LapStatistic::mean;
-            out.missing = why_missing(wished.channel);
-            push(std::move(out), 0);
-            return {};
-        }
-        out.unit = channel->unit;
-        if (!wished.statistic) {
-            const auto proposed = counts_from_the_line(*run, wished.channel)
-                                      ? std::vector{LapStatistic::end}
-                                      : proposed_statistics(*channel, laps_of(*run));
-            for (const LapStatistic statistic : proposed) {
-                LapTable::Column each = out;
-                each.column.statistic = statistic;
-                push(std::move(each), 0);
-            }
-            return {};
-        }
-        double limit = wished.limit;
-        if (*wished.statistic == LapStatistic::above || *wished.statistic == LapStatistic::below) {
-            const auto unit = parse_compound_unit(wished.limit_unit), own = parse_compound_unit(channel->unit);
-            const auto wrong = [&](const std::string& why) { return fail(ErrorCode::bad_input, why, wished.text()); };
-            if (!unit) return wrong(unit.error().message);
-            if (wished.limit_unit.empty() && own && own->dimension != Dimension{})
-                return wrong("Give this limit its unit: " + wished.channel + " is kept in " + channel->unit + ".");
-            if (own && unit->dimension != own->dimension)
-                return wrong(wished.channel + " is kept in " + channel->unit + "; " + wished.limit_unit +
-                             " is a unit of something else.");
-            limit = own ? own->from_si(unit->to_si(limit)) : limit;
-            out.unit = "";
-        }
-        push(std::move(out), limit);
-        return {};
-    }
-
-    void push(LapTable::Column column, double limit) {
-        table_.columns.push_back(std::move(column));
-        limits_.push_back(limit);
-    }
-
-    [[nodiscard]] std::vector<LapTable::Row> rows_of(const RunData& run) const {
-        const bool places = std::any_of(table_.columns.begin(), table_.columns.end(),
-                                        [](const auto& it) { return it.column.needs_places(); });
-        std::vector<LapTable::Row> out;
-        for (const Lap& lap : run.laps) {
-            if (lap.kind == LapKind::part || job_.stopped()) continue;
-            LapTable::Row row{{run.row.id, lap.number}, lap.kind, lap.time_s(), lap.counts()};
-            if (!row.counts)
-                row.why = lap.doubtful()                ? lap.doubt
-                          : !lap.reason.empty()         ? lap.reason
-                          : lap.kind == LapKind::flying ? "left out"
-                                                        : lap_kind_name(lap.kind);
-            const auto placed = places && lap.complete() && run.track != nullptr ? prepare_lap(run, lap.number)
-                                                                                 : prepare_stretch(run, lap.number);
-            for (std::size_t c = 0; c < table_.columns.size(); ++c) {
-                const LapTable::Column& it = table_.columns[c];
-                if (it.column.channel == lap_time_name)
-                    row.figures.push_back({lap.complete() ? lap.time_s() : std::nan(""), lap.end_s});
-                else
-                    row.figures.push_back(placed ? lap_figure(*placed, it.column, limits_[c]) : LapFigure{});
-            }
-            out.push_back(std::move(row));
-        }
-        return out;
-    }
-
     void sum_up() {
         for (std::size_t r = 0; r < table_.rows.size(); ++r) {
             const LapTable::Row& row = table_.rows[r];
@@ -177,23 +216,59 @@ class Maker {
                     it.best = r;
             }
             if (it.laps > 0) it.mean = sum / static_cast<double>(it.laps);
-            for (const Run& run : runs_) {
+            for (const RunId run : runs_) {
                 std::vector<double> numbers, values;
                 for (const LapTable::Row& row : table_.rows) {
-                    if (row.ref.run != run->row.id || !row.counts) continue;
+                    if (row.ref.run != run || !row.counts) continue;
                     numbers.push_back(row.ref.lap);
                     values.push_back(row.figures[c].value);
                 }
-                if (const auto line = lap_trend(numbers, values)) table_.trends.push_back({run->row.id, c, *line});
+                if (const auto line = lap_trend(numbers, values)) table_.trends.push_back({run, c, *line});
             }
         }
     }
 
-    std::span<const Run> runs_;
-    const JobContext& job_;
     LapTable table_;
-    std::vector<double> limits_;  ///< of each column, in its channel's unit
+    std::vector<RunId> runs_;
+    std::vector<char> had_;  ///< of each column: a run has it
 };
+
+constexpr const char* kept_prefix = "lap figures: ";
+
+/// What is kept of a column of a run: unit, why it is missing, then value and moment of each lap.
+std::string to_text(const FiguresOfRun& it) {
+    std::string out = it.unit + '\n' + it.missing + '\n';
+    std::array<char, 64> digits{};
+    for (const LapFigure& figure : it.figures) {
+        for (const double value : {figure.value, figure.at_s}) {
+            const auto end = std::to_chars(digits.data(), digits.data() + digits.size(), value).ptr;
+            out.append(digits.data(), end);
+            out += ' ';
+        }
+    }
+    return out;
+}
+
+std::optional<FiguresOfRun> from_text(std::string_view text, std::size_t laps) {
+    FiguresOfRun out;
+    for (std::string* line : {&out.unit, &out.missing}) {
+        const std::size_t end = text.find('\n');
+        if (end == std::string_view::npos) return std::nullopt;
+        *line = std::string(text.substr(0, end));
+        text.remove_prefix(end + 1);
+    }
+    std::vector<double> numbers;
+    while (!text.empty()) {
+        double value = 0;
+        const auto [end, problem] = std::from_chars(text.data(), text.data() + text.size(), value);
+        if (problem != std::errc()) return std::nullopt;
+        numbers.push_back(value);
+        text.remove_prefix(std::min(static_cast<std::size_t>(end - text.data()) + 1, text.size()));
+    }
+    if (numbers.size() != 2 * laps) return std::nullopt;
+    for (std::size_t k = 0; k < laps; ++k) out.figures.push_back({numbers[2 * k], numbers[2 * k + 1]});
+    return out;
+}
 
 /// Columns as lap_columns() reads them.
 struct ReadySet {
@@ -220,12 +295,147 @@ constexpr ReadySet ready[] = {
      "water_temperature high; "
      "oil_pressure low; battery_voltage low"},
     {"fuel", "lap_time; fuel end; fuel low"},
+    {"worn", "lap_time; tyre_worn_fl end; tyre_worn_fr end; tyre_worn_rl end; tyre_worn_rr end"},
+    {"floor",
+     "lap_time; ride_height_front low; ride_height_front touches; ride_height_rear low; ride_height_rear touches"},
 };
 
 }  // namespace
 
 Result<LapTable> lap_table(std::span<const Run> runs, const std::vector<LapColumn>& wished, const JobContext& job) {
-    return Maker(runs, job).make(wished);
+    const std::vector<LapColumn> columns = with_statistics(runs, wished);
+    std::vector<Result<std::vector<FiguresOfRun>>> figures(runs.size());
+    std::atomic<std::size_t> finished = 0;
+    std::mutex telling;
+    parallel_for(runs.size(), 1, [&](std::size_t r) {
+        figures[r] = figures_of(*runs[r], columns, job);
+        const std::scoped_lock lock(telling);
+        job.report(static_cast<double>(++finished) / static_cast<double>(runs.size()));
+    });
+    if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled.");
+    Assembler table(columns);
+    for (std::size_t r = 0; r < runs.size(); ++r) {
+        if (!figures[r]) return pass_on(figures[r].error());
+        table.add(runs[r]->row.id, runs[r]->laps, *figures[r]);
+    }
+    return table.finish();
+}
+
+Result<LapTable> kept_lap_table(Library& library, const std::vector<RunId>& ids, const std::vector<LapColumn>& wished,
+                                const JobContext& job) {
+    auto fresh = Freshness::of(library);
+    if (!fresh) return pass_on(fresh.error());
+    struct OfRun {
+        RunRow row;
+        std::vector<Lap> laps;
+        std::vector<std::string> marks;
+        std::vector<std::optional<FiguresOfRun>> figures;
+        std::vector<std::size_t> open;  ///< columns to be worked out
+        std::optional<Error> problem = {};
+    };
+    std::vector<OfRun> runs;
+    std::vector<LapColumn> columns = wished;
+    // What a channel alone is to become is told by a recording.
+    const bool told = std::all_of(columns.begin(), columns.end(),
+                                  [](const LapColumn& it) { return it.statistic || it.channel == lap_time_name; });
+    if (told) {
+        columns = with_statistics({}, wished);
+    } else {
+        std::vector<Run> opened;
+        for (const RunId id : ids) {
+            auto run = load_run(library, id);
+            if (!run) return pass_on(run.error());
+            opened.push_back(std::move(*run));
+        }
+        columns = with_statistics(opened, wished);
+    }
+    std::vector<std::size_t> to_open;
+    for (const RunId id : ids) {
+        auto row = library.run(id);
+        if (!row) return pass_on(row.error());
+        auto mark = fresh->of_run(library, *row);
+        if (!mark) return pass_on(mark.error());
+        const auto kept = library.kept_results(id, kept_prefix);
+        if (!kept) return pass_on(kept.error());
+        OfRun run{std::move(*row), mark->laps(), {}, {}, {}};
+        const std::size_t laps = shown_laps(run.laps).size();
+        for (std::size_t c = 0; c < columns.size(); ++c) {
+            run.marks.push_back(mark->channel(columns[c].channel));
+            run.figures.emplace_back();
+            const auto found =
+                std::lower_bound(kept->begin(), kept->end(), kept_prefix + columns[c].text(),
+                                 [](const KeptResult& it, const std::string& what) { return it.what < what; });
+            if (found != kept->end() && found->what == kept_prefix + columns[c].text() &&
+                found->made_of == run.marks[c])
+                run.figures[c] = from_text(found->content, laps);
+            if (!run.figures[c]) run.open.push_back(c);
+        }
+        if (!run.open.empty()) to_open.push_back(runs.size());
+        runs.push_back(std::move(run));
+    }
+    std::atomic<std::size_t> finished = 0;
+    std::mutex telling;
+    parallel_for(to_open.size(), 1, [&](std::size_t k) {
+        OfRun& run = runs[to_open[k]];
+        if (job.stopped()) return;
+        // A connection is one thread's.
+        const auto own = Library::open(library.folder(), Library::Open::existing);
+        auto opened = own ? load_run(**own, run.row.id) : pass_on(own.error());
+        if (!opened) {
+            run.problem = opened.error();
+            return;
+        }
+        std::vector<LapColumn> missing;
+        for (const std::size_t c : run.open) missing.push_back(columns[c]);
+        auto figures = figures_of(**opened, missing, job);
+        if (!figures) {
+            run.problem = figures.error();
+            return;
+        }
+        for (std::size_t m = 0; m < run.open.size(); ++m) run.figures[run.open[m]] = std::move((*figures)[m]);
+        const std::scoped_lock lock(telling);
+        job.report(static_cast<double>(++finished) / static_cast<double>(to_open.size()));
+    });
+    if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled.");
+    Library::Act act(library);
+    Assembler table(columns);
+    for (OfRun& run : runs) {
+        if (run.problem) return pass_on(*run.problem);
+        std::vector<FiguresOfRun> figures;
+        for (auto& it : run.figures) figures.push_back(std::move(*it));
+        // A library that cannot be written works them out each time.
+        for (const std::size_t c : run.open) {
+            if (library.is_look_only()) break;
+            (void)library.keep_result(run.row.id, {kept_prefix + columns[c].text(), run.marks[c], to_text(figures[c])});
+        }
+        table.add(run.row.id, run.laps, figures);
+    }
+    (void)act.commit();
+    return table.finish();
+}
+
+void drop_columns(LapTable& table, const std::vector<std::size_t>& dropped) {
+    std::vector<std::size_t> place(table.columns.size(), 0);  // where each goes, behind those that are dropped
+    std::vector<char> goes(table.columns.size(), 0);
+    for (const std::size_t c : dropped) goes[c] = 1;
+    std::size_t left = 0;
+    for (std::size_t c = 0; c < table.columns.size(); ++c) {
+        if (goes[c] != 0) continue;
+        place[c] = left;
+        if (left != c) table.columns[left] = std::move(table.columns[c]);
+        for (LapTable::Row& row : table.rows) row.figures[left] = row.figures[c];
+        ++left;
+    }
+    table.columns.resize(left);
+    for (LapTable::Row& row : table.rows) row.figures.resize(left);
+    std::erase_if(table.trends, [&](const LapTable::Trend& it) { return goes[it.column] != 0; });
+    for (LapTable::Trend& it : table.trends) it.column = place[it.column];
+}
+
+std::vector<std::string> ready_column_sets() {
+    std::vector<std::string> out;
+    for (const ReadySet& set : ready) out.emplace_back(set.name);
+    return out;
 }
 
 Result<ReadyColumns> ready_columns(const std::string& name, std::span<const Run> runs) {
@@ -236,6 +446,7 @@ Result<ReadyColumns> ready_columns(const std::string& name, std::span<const Run>
         auto columns = lap_columns(set.columns);
         if (!columns) return pass_on(columns.error());
         ReadyColumns out;
+        out.all = *columns;
         for (LapColumn& column : *columns) {
             const bool had = column.channel == lap_time_name || found_in(runs, column.channel) != nullptr;
             (had ? out.columns : out.missing).push_back(std::move(column));

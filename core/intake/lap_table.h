@@ -46,11 +46,20 @@ struct LapTable {
 /// where a limit is of another kind than its channel, or has no unit and needs one.
 [[nodiscard]] Result<LapTable> lap_table(std::span<const std::shared_ptr<const RunData>> runs,
                                          const std::vector<LapColumn>& wished, const JobContext& job = {});
+/// The same from the library: figures that were worked out before come from there as long as nothing changed that they
+/// rest on (Freshness), and no recording is opened for them; the others are worked out, a run a thread, and kept.
+[[nodiscard]] Result<LapTable> kept_lap_table(Library& library, const std::vector<RunId>& runs,
+                                              const std::vector<LapColumn>& wished, const JobContext& job = {});
 
-/// A set of columns that is shipped: "driver", "speeds", "pedals", "tyres", "brakes", "engine", "fuel"; parted into
-/// what one of the runs has and what none has. Fails with the names of all sets.
+/// Takes columns away; what is left keeps its order.
+void drop_columns(LapTable& table, const std::vector<std::size_t>& dropped);
+
+/// Names of the sets of columns that are shipped.
+[[nodiscard]] std::vector<std::string> ready_column_sets();
+/// One of them, parted into what one of the runs has and what none has. Fails with the names of all sets.
 struct ReadyColumns {
     std::vector<LapColumn> columns, missing;
+    std::vector<LapColumn> all;  ///< in the order of the set
 };
 [[nodiscard]] Result<ReadyColumns> ready_columns(const std::string& name,
                                                  std::span<const std::shared_ptr<const RunData>> runs);

@@ -54,6 +54,15 @@ double LapMap::distance_at(double t_s) const {
     return interpolated(time_s, distance_m, t_s);
 }
 
+double LapMap::distance_at(double t_s, std::size_t& near) const {
+    if (near >= time_s.size() || time_s[near] > t_s) return distance_at(t_s);
+    while (near + 1 < time_s.size() && time_s[near + 1] <= t_s) ++near;
+    if (near + 1 >= time_s.size()) return distance_m.back();
+    const double width = time_s[near + 1] - time_s[near];
+    return width > 0 ? distance_m[near] + (t_s - time_s[near]) / width * (distance_m[near + 1] - distance_m[near])
+                     : distance_m[near + 1];
+}
+
 double LapMap::time_at(double distance) const {
     return interpolated(distance_m, time_s, distance);
 }

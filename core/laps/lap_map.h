@@ -22,6 +22,8 @@ struct LapMap {
     [[nodiscard]] double length_m() const { return distance_m.back(); }
     /// Clamped to the lap.
     [[nodiscard]] double distance_at(double t_s) const;
+    /// The same for moments that follow each other: `near` is where the last one was found, 0 at first.
+    [[nodiscard]] double distance_at(double t_s, std::size_t& near) const;
     [[nodiscard]] double time_at(double distance) const;
     /// NaN where offsets are not known.
     [[nodiscard]] double left_at(double distance) const;

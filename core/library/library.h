@@ -139,6 +139,18 @@ class Library {
     [[nodiscard]] Result<void> remove_work_item(std::int64_t id);
     [[nodiscard]] Result<void> close_work_item(std::int64_t id, bool closed);
 
+    // ---- results that are kept --------------------------------------------------------------------
+    /// Those of a run whose `what` begins so.
+    [[nodiscard]] Result<std::vector<KeptResult>> kept_results(RunId id, const std::string& prefix) const;
+    /// Replaces what was kept under that name.
+    [[nodiscard]] Result<void> keep_result(RunId id, const KeptResult& result);
+    /// 0: not looked at any more.
+    [[nodiscard]] Result<void> set_result_seen(RunId id, const std::string& what, double unix_s);
+    /// Of all runs.
+    [[nodiscard]] Result<void> drop_results(const std::string& what);
+    /// Runs with results that begin so, have something to be looked at and were not: how many there are.
+    [[nodiscard]] Result<std::map<RunId, int>> unseen_results(const std::string& prefix) const;
+
     // ---- corrections of channels ---------------------------------------------------------------
     /// Quantities whose sign is turned round for this run.
     [[nodiscard]] Result<std::vector<std::string>> flipped_quantities(RunId id) const;

@@ -133,6 +133,14 @@ struct WorkItem {
     bool operator==(const WorkItem&) const = default;
 };
 
+/// Something that was computed of a run and need not be again as long as `made_of` is what it would be made of now.
+struct KeptResult {
+    std::string what, made_of, content;
+    int weight = 0;          ///< what is to be looked at in it
+    double seen_unix_s = 0;  ///< when somebody looked at it; 0: nobody did
+    bool operator==(const KeptResult&) const = default;
+};
+
 struct TrackRow {
     TrackId id;
     std::string name;

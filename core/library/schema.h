@@ -5,7 +5,7 @@
 
 namespace rendak {
 
-inline constexpr int schema_version = 10;
+inline constexpr int schema_version = 11;
 
 /// Standard SQL where it can be, so that the same catalogue can stand on a team's server one day.
 /// A run is a stretch of a recording: a file that holds two sessions is two runs of one recording. A run that was
@@ -60,6 +60,9 @@ CREATE TABLE work_items (id INTEGER PRIMARY KEY, track_id INTEGER NOT NULL REFER
                        at_m REAL NOT NULL, figure TEXT NOT NULL, from_value REAL NOT NULL, target REAL NOT NULL,
                        step REAL NOT NULL, note TEXT NOT NULL, made_unix_s REAL NOT NULL,
                        closed INTEGER NOT NULL DEFAULT 0);
+CREATE TABLE kept_results (run_id INTEGER NOT NULL REFERENCES runs(id) ON DELETE CASCADE, what TEXT NOT NULL,
+                       made_of TEXT NOT NULL, content TEXT NOT NULL, weight INTEGER NOT NULL DEFAULT 0,
+                       seen_unix_s REAL NOT NULL DEFAULT 0, PRIMARY KEY (run_id, what));
 CREATE TABLE flipped_quantities (run_id INTEGER NOT NULL REFERENCES runs(id) ON DELETE CASCADE, quantity TEXT NOT NULL,
                        PRIMARY KEY (run_id, quantity));
 CREATE TABLE place_corrections (run_id INTEGER PRIMARY KEY REFERENCES runs(id) ON DELETE CASCADE, east_m REAL NOT NULL,
@@ -79,6 +82,13 @@ CREATE TABLE table_mappings (shape TEXT PRIMARY KEY, mapping TEXT NOT NULL);
 CREATE TABLE settings (key TEXT PRIMARY KEY, value TEXT NOT NULL);
 CREATE TABLE formula_versions (set_name TEXT NOT NULL, version INTEGER NOT NULL, made_unix_s REAL NOT NULL,
                        note TEXT NOT NULL, content TEXT NOT NULL, PRIMARY KEY (set_name, version));
+)sql";
+
+/// From version 10 to 11.
+inline constexpr const char* after_version_11_sql = R"sql(
+CREATE TABLE kept_results (run_id INTEGER NOT NULL REFERENCES runs(id) ON DELETE CASCADE, what TEXT NOT NULL,
+                       made_of TEXT NOT NULL, content TEXT NOT NULL, weight INTEGER NOT NULL DEFAULT 0,
+                       seen_unix_s REAL NOT NULL DEFAULT 0, PRIMARY KEY (run_id, what));
 )sql";
 
 /// From version 9 to 10.
@@ -217,6 +227,7 @@ inline std::vector<CatalogueStep> catalogue_steps() {
         {7, 8, after_version_8_sql},
         {8, 9, after_version_9_sql},
         {9, 10, after_version_10_sql},
+        {10, 11, after_version_11_sql},
     };
 }
 

@@ -30,19 +30,38 @@ double SampleClock::mean_rate_hz() const {
 }
 
 bool Channel::steps() const {
-    const Quantity* known = find_quantity(quantity);
-    return is_state || (known != nullptr && known->is_state);
+    // Asked for every value between two samples: a look at the few that step, not through the table.
+    static const std::vector<std::string_view> states = [] {
+        std::vector<std::string_view> out;
+        for (const Quantity& it : all_quantities()) {
+            if (it.is_state) out.push_back(it.id);
+        }
+        return out;
+    }();
+    return is_state || std::find(states.begin(), states.end(), quantity) != states.end();
 }
 
 double Channel::value_at(double t_s) const {
-    constexpr double missing = std::numeric_limits<double>::quiet_NaN();
+    constexpr double missing = std::numeric_limits<double>::quiet_NaN(), rounding_s = 1e-9;
+    // Most values are asked for inside of an even clock.
+    if (clock.times_s.empty()) {
+        const double position = (t_s - clock.start_s) * clock.rate_hz;
+        if (position >= 0 && position < static_cast<double>(clock.size) - 1) {
+            const auto before = static_cast<std::size_t>(position);
+            const double share = position - static_cast<double>(before), near = rounding_s * clock.rate_hz;
+            if (share < near) return at(before);
+            if (share > 1 - near) return at(before + 1);
+            const double here = at(before);
+            return steps() ? here : here + share * (at(before + 1) - here);
+        }
+    }
     const std::size_t after = clock.first_at_or_after(t_s);
     if (after == size()) {
         // Rounding may put the very last instant a hair behind the last sample.
-        return size() > 0 && t_s <= clock.time_at(size() - 1) + 1e-9 ? at(size() - 1) : missing;
+        return size() > 0 && t_s <= clock.time_at(size() - 1) + rounding_s ? at(size() - 1) : missing;
     }
     const double t_after = clock.time_at(after);
-    if (std::abs(t_after - t_s) < 1e-9) return at(after);
+    if (std::abs(t_after - t_s) < rounding_s) return at(after);
     if (after == 0) return missing;
     if (steps()) return at(after - 1);
     const double t_before = clock.time_at(after - 1);

@@ -86,6 +86,10 @@ constexpr Quantity table[] = {
     {"tyre_outer_fr", "Tyre outer FR", "K", "°C", "°F", 1, "", false, "tyreouterfr"},
     {"tyre_outer_rl", "Tyre outer RL", "K", "°C", "°F", 1, "", false, "tyreouterrl"},
     {"tyre_outer_rr", "Tyre outer RR", "K", "°C", "°F", 1, "", false, "tyreouterrr"},
+    {"tyre_worn_fl", "Tyre worn FL", "", "%", "%", 1, "", false, "tyrewornfl tyrewearfl tirewearfl"},
+    {"tyre_worn_fr", "Tyre worn FR", "", "%", "%", 1, "", false, "tyrewornfr tyrewearfr tirewearfr"},
+    {"tyre_worn_rl", "Tyre worn RL", "", "%", "%", 1, "", false, "tyrewornrl tyrewearrl tirewearrl"},
+    {"tyre_worn_rr", "Tyre worn RR", "", "%", "%", 1, "", false, "tyrewornrr tyrewearrr tirewearrr"},
     {"brake_temperature_fl", "Brake disc FL", "K", "°C", "°F", 0, "", false, "braketempfl brakediscfl"},
     {"brake_temperature_fr", "Brake disc FR", "K", "°C", "°F", 0, "", false, "braketempfr brakediscfr"},
     {"brake_temperature_rl", "Brake disc RL", "K", "°C", "°F", 0, "", false, "braketemprl brakediscrl"},
@@ -175,11 +179,13 @@ std::span<const Quantity> all_quantities() {
 }
 
 const Quantity* find_quantity(std::string_view id) {
-    if (id.empty()) return nullptr;
-    for (const Quantity& quantity : table) {
-        if (quantity.id == id) return &quantity;
-    }
-    return nullptr;
+    static const std::map<std::string_view, const Quantity*> by_id = [] {
+        std::map<std::string_view, const Quantity*> out;
+        for (const Quantity& quantity : table) out.emplace(quantity.id, &quantity);
+        return out;
+    }();
+    const auto found = by_id.find(id);
+    return found == by_id.end() ? nullptr : found->second;
 }
 
 const Quantity* match_quantity(std::string_view channel_name) {

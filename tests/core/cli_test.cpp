@@ -542,12 +542,19 @@ TEST_F(Cli, LapsHaveTheFiguresThatAreAskedFor) {
 
 TEST_F(Cli, StintsWindowsAndWatchRules) {
     const std::string demo = "--library " + weekend().string() + " ";
-    const json stints = run(demo + "stint --runs 4,5").value()["runs"];
+    const json both = run(demo + "stint --runs 4,5").value();
+    const json& stints = both["runs"];
     ASSERT_EQ(stints.size(), 2U);
-    EXPECT_GT(stints[0]["temperature_k"]["front_minus_rear"].get<double>(),
-              stints[1]["temperature_k"]["front_minus_rear"].get<double>() + 8);
-    EXPECT_TRUE(stints[0]["s_per_litre"].is_null());
-    const json steady = run(demo + "stint --runs 4 --fuel-effect 0.03").value()["runs"][0];
+    EXPECT_EQ(stints[0]["balance"][0]["kind"], "tyre_temperature");
+    EXPECT_GT(stints[0]["balance"][0]["front_minus_rear"].get<double>(),
+              stints[1]["balance"][0]["front_minus_rear"].get<double>() + 8);
+    EXPECT_EQ(stints[0]["s_per_litre"], 0.016) << "of the car sheet";
+    EXPECT_GT(stints[0]["tread"]["fl"]["straight"]["inner_minus_outer"], 5);
+    EXPECT_EQ(stints[0]["scatter"]["sections"].size(), 28U);
+    ASSERT_EQ(both["against_first"].size(), 1U);
+    EXPECT_NE(both["against_first"][0]["text"].get<std::string>().find("B keeps its pace better"), std::string::npos);
+    EXPECT_EQ(both["against_first"][0]["figures"][0]["verdict"], "better");
+    const json steady = run(demo + "stint --runs 4 --fuel-effect 0.05").value()["runs"][0];
     EXPECT_GT(steady["fall_off"]["per_lap"].get<double>(), stints[0]["fall_off"]["per_lap"].get<double>() + 0.02);
     EXPECT_EQ(run(demo + "stint --runs 4 --fuel-effect much").code, 2);
     EXPECT_EQ(run(demo + "windows --run 4").value()["windows"][0]["channel"], "tyre_temperature_fl");

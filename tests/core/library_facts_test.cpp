@@ -37,8 +37,9 @@ std::unique_ptr<Library> opened(const std::filesystem::path& folder) {
     return std::move(*library);
 }
 
-/// Takes away what version 10 brought, what version 9 did, and what version 8 did.
-#define WITHOUT_VERSION_10 "DROP TABLE work_items; "
+/// Takes away what version 11 brought, what version 10 did, what version 9 did, and what version 8 did.
+#define WITHOUT_VERSION_11 "DROP TABLE kept_results; "
+#define WITHOUT_VERSION_10 WITHOUT_VERSION_11 "DROP TABLE work_items; "
 #define WITHOUT_VERSION_9 WITHOUT_VERSION_10 "DROP TABLE picture_notes; "
 #define WITHOUT_VERSION_8                                                                                      \
     WITHOUT_VERSION_9                                                                                          \
@@ -369,7 +370,9 @@ TEST(LibraryVersions, EveryOldCatalogueBecomesWhatANewOneIs) {
     EXPECT_GT(wanted.size(), 15u);
     const std::string from_5 = without_version_5, from_4 = from_5 + "DROP TABLE formula_versions; ",
                       from_3 = from_4 + "ALTER TABLE laps DROP COLUMN trust_m; DROP TABLE place_corrections; ";
-    for (const auto& [version, undo] : {std::pair{8, std::string(WITHOUT_VERSION_9)},
+    for (const auto& [version, undo] : {std::pair{10, std::string(WITHOUT_VERSION_11)},
+                                        {9, std::string(WITHOUT_VERSION_10)},
+                                        {8, std::string(WITHOUT_VERSION_9)},
                                         {7, std::string(WITHOUT_VERSION_8)},
                                         {6, without_version_7},
                                         {5, without_version_6},
