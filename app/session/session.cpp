@@ -37,6 +37,8 @@ Session::Session(std::unique_ptr<Library> library, QObject* parent) : QObject(pa
         Q_EMIT recording_shrank();
     });
     shrink_watch_.start();
+    watch_ = std::make_unique<WatchKeeper>(*library_, jobs_);
+    watch_->check_new();
 }
 
 /// A recording that is not what was filed would give wrong answers without a word.
@@ -66,6 +68,7 @@ void Session::check(const std::vector<RunId>& wanted) {
 
 void Session::note(Change change) {
     if (change == Change::formulas) read_formulas();
+    if (change == Change::papers || change == Change::recordings) watch_->check_new();
     Q_EMIT changed(change);
 }
 

@@ -9,6 +9,7 @@
 
 #include "app/jobs/jobs.h"
 #include "app/session/change.h"
+#include "app/session/watch_keeper.h"
 #include "core/library/library.h"
 
 namespace rendak::app {
@@ -21,6 +22,7 @@ class Session : public QObject {
 
     Library& library() { return *library_; }
     Jobs& jobs() { return jobs_; }
+    WatchKeeper& watch() { return *watch_; }
 
     using Work = std::function<Result<void>()>;
     /// An edit of the library, done at once, in one act. False when it failed: then nothing has changed, the error is
@@ -74,7 +76,8 @@ class Session : public QObject {
     std::set<RunId> checked_;  ///< runs whose recordings were held against what was filed
     QTimer shrink_watch_;      ///< a recording that became shorter while it is open is said
     unsigned long shrunk_before_ = 0;
-    Jobs jobs_;  ///< last: workers end before what they speak to
+    Jobs jobs_;  ///< late: workers end before what they speak to
+    std::unique_ptr<WatchKeeper> watch_;
 };
 
 }  // namespace rendak::app

@@ -4,6 +4,7 @@
 #include "app/desks/formulas/formulas_desk.h"
 #include "app/desks/guide/guide_desk.h"
 #include "app/desks/logbook/logbook_desk.h"
+#include "app/desks/stint/stint_desk.h"
 #include "app/desks/track/track_desk.h"
 
 namespace rendak::app {
@@ -19,6 +20,7 @@ constexpr DeskKind kinds[] = {
     {"logbook", QT_TRANSLATE_NOOP("Desk", "Logbook"), false, &make<LogbookDesk>},
     {"compare", QT_TRANSLATE_NOOP("Desk", "Compare"), true, &make<CompareDesk>},
     {"corners", QT_TRANSLATE_NOOP("Desk", "Corners"), true, &make<CornersDesk>},
+    {"stint", QT_TRANSLATE_NOOP("Desk", "Stint"), true, &make<StintDesk>},
     {"track", QT_TRANSLATE_NOOP("Desk", "Track"), true, &make<TrackDesk>},
     {"formulas", QT_TRANSLATE_NOOP("Desk", "Formulas"), true, &make<FormulasDesk>},
     {"guide", QT_TRANSLATE_NOOP("Desk", "Guide"), true, &make<GuideDesk>},

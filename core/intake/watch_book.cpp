@@ -206,6 +206,10 @@ Result<void> set_watch_seen(Library& library, RunId run, const std::string& rule
     return library.set_result_seen(run, kept_name(rule), seen ? static_cast<double>(std::time(nullptr)) : 0);
 }
 
+Result<std::vector<RunId>> unwatched_runs(const Library& library) {
+    return library.runs_without_results(kept_prefix);
+}
+
 Result<std::map<RunId, int>> unseen_watch(const Library& library) {
     return library.unseen_results(kept_prefix);
 }

@@ -37,6 +37,8 @@ struct KeptWatch {
 [[nodiscard]] Result<std::size_t> check_watch_rules(Library& library, const std::vector<RunId>& runs,
                                                     const JobContext& job = {});
 [[nodiscard]] Result<void> set_watch_seen(Library& library, RunId run, const std::string& rule, bool seen);
+/// Runs that no rule was ever checked on.
+[[nodiscard]] Result<std::vector<RunId>> unwatched_runs(const Library& library);
 /// Runs with rules that speak and were not looked at: how many rules.
 [[nodiscard]] Result<std::map<RunId, int>> unseen_watch(const Library& library);
 

@@ -146,6 +146,8 @@ class Library {
     [[nodiscard]] Result<void> keep_result(RunId id, const KeptResult& result);
     /// 0: not looked at any more.
     [[nodiscard]] Result<void> set_result_seen(RunId id, const std::string& what, double unix_s);
+    /// Runs that have none that begins so.
+    [[nodiscard]] Result<std::vector<RunId>> runs_without_results(const std::string& prefix) const;
     /// Of all runs.
     [[nodiscard]] Result<void> drop_results(const std::string& what);
     /// Runs with results that begin so, have something to be looked at and were not: how many there are.

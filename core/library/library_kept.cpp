@@ -40,6 +40,14 @@ Result<void> Library::set_result_seen(RunId id, const std::string& what, double 
     return put.bind(unix_s).bind(id.value).bind(what).run();
 }
 
+Result<std::vector<RunId>> Library::runs_without_results(const std::string& prefix) const {
+    Statement rows(*database_,
+                   "SELECT id FROM runs WHERE binned_unix_s IS NULL AND joined_into IS NULL AND NOT EXISTS (SELECT 1 "
+                   "FROM kept_results WHERE run_id = runs.id AND what >= ? AND what < ?) ORDER BY id");
+    rows.bind(prefix).bind(behind(prefix));
+    return rows.all([](const Statement& row) { return RunId{row.integer(0)}; });
+}
+
 Result<void> Library::drop_results(const std::string& what) {
     return Statement(*database_, "DELETE FROM kept_results WHERE what = ?").bind(what).run();
 }

@@ -34,6 +34,7 @@
 #include "core/intake/import.h"
 #include "core/intake/run_data.h"
 #include "core/intake/run_recording.h"
+#include "core/intake/watch_book.h"
 #include "core/track/launch.h"
 #include "demo/write_demo.h"
 
@@ -69,6 +70,7 @@ LogbookDesk::LogbookDesk(Workspace& workspace, QWidget* parent) : Desk(workspace
     watched_ = new WatchedFolder(workspace_, this);
     connect(watched_, &WatchedFolder::found, this, [this](const QStringList& files) { import_files(files); });
     connect(&workspace_, &Workspace::runs_changed, this, &LogbookDesk::refresh);
+    connect(&workspace_.session()->watch(), &WatchKeeper::changed, this, &LogbookDesk::show_unseen);
     connect(&workspace_, &Workspace::lap_asked, this, &LogbookDesk::show_lap);
     refresh();
     unfiled_->look();
@@ -91,7 +93,12 @@ void LogbookDesk::refresh() {
             // What was shown before stays when the library cannot be read.
             if (!runs) return workspace_.tell(runs.error());
             show_runs(std::move(*runs));
+            show_unseen();
         });
+}
+
+void LogbookDesk::show_unseen() {
+    if (auto unseen = unseen_watch(workspace_.library())) tree_model_->set_unseen(std::move(*unseen));
 }
 
 void LogbookDesk::show_runs(std::vector<RunSummary> runs) {

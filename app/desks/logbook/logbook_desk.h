@@ -69,6 +69,7 @@ class LogbookDesk : public Desk {
     void ask_launch();
     void refresh();
     void show_runs(std::vector<RunSummary> runs);
+    void show_unseen();
     void span_groups();
     void show_list_menu(const QPoint& at);
     void show_column_menu(const QPoint& at);

@@ -1,7 +1,10 @@
 #include "app/desks/logbook/run_tree.h"
 
 #include <QCoreApplication>
+#include <QGuiApplication>
 #include <QHash>
+#include <QPainter>
+#include <QPixmap>
 #include <algorithm>
 #include <map>
 
@@ -105,6 +108,23 @@ QString natural_key(const QString& text) {
 
 }  // namespace
 
+/// A dot: somebody has to look.
+namespace {
+QPixmap unseen_mark() {
+    constexpr int size = 9;
+    const double scale = qApp->devicePixelRatio();
+    QPixmap out(QSize(size, size) * scale);
+    out.setDevicePixelRatio(scale);
+    out.fill(Qt::transparent);
+    QPainter painter(&out);
+    painter.setRenderHint(QPainter::Antialiasing);
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(theme().lost);
+    painter.drawEllipse(QRectF(1, 1, size - 2, size - 2));
+    return out;
+}
+}  // namespace
+
 QString RunTree::key_of(int column) {
     return QString::fromLatin1(columns[column].key);
 }
@@ -127,6 +147,17 @@ void RunTree::show(std::vector<RunSummary> runs) {
         runs_.push_back({std::move(summary), std::move(cells), std::move(all)});
     }
     rebuild();
+}
+
+void RunTree::set_unseen(std::map<RunId, int> unseen) {
+    if (unseen == unseen_) return;
+    unseen_ = std::move(unseen);
+    const auto tell = [this](const auto& self, const QModelIndex& parent) -> void {
+        const int rows = rowCount(parent);
+        if (rows > 0) Q_EMIT dataChanged(index(0, name, parent), index(rows - 1, name, parent));
+        for (int row = 0; row < rows; ++row) self(self, index(row, 0, parent));
+    };
+    tell(tell, {});
 }
 
 void RunTree::set_words(const QString& text) {
@@ -305,7 +336,13 @@ QVariant RunTree::data(const QModelIndex& index, int role) const {
     switch (role) {
         case Qt::ToolTipRole:
             if (!row.summary.run.damage.empty()) return QString::fromStdString(row.summary.run.damage);
+            if (const auto it = unseen_.find(row.summary.run.id); index.column() == name && it != unseen_.end())
+                return tr("%1: %2 not looked at yet (Stint desk)")
+                    .arg(row.cells[name], counted(it->second, tr("watch rule spoke,"), tr("watch rules spoke,")));
             return row.cells[index.column()];
+        case Qt::DecorationRole:
+            return index.column() == name && unseen_.contains(row.summary.run.id) ? QVariant(unseen_mark())
+                                                                                  : QVariant();
         case Qt::DisplayRole:
             if (index.column() == name && !row.summary.run.damage.empty())
                 return tr("%1 · damaged").arg(row.cells[name]);

@@ -2,6 +2,8 @@
 
 #include <QAbstractItemModel>
 
+#include <map>
+
 #include "core/library/library.h"
 
 namespace rendak::app {
@@ -42,6 +44,8 @@ class RunTree : public QAbstractItemModel {
     /// What was shown before stays when the library cannot be read.
     [[nodiscard]] Result<void> read(const Library& library);
     void show(std::vector<RunSummary> runs);
+    /// Runs with watch rules that spoke and that nobody has looked at, and how many.
+    void set_unseen(std::map<RunId, int> unseen);
     /// Keeps runs that hold every word in any column; "driver:osei" looks in one column only.
     void set_words(const QString& text);
     void set_grouped(bool grouped);
@@ -80,6 +84,7 @@ class RunTree : public QAbstractItemModel {
     [[nodiscard]] const Node& node(const QModelIndex& index) const;
 
     std::vector<Row> runs_;
+    std::map<RunId, int> unseen_;
     std::vector<Node> nodes_;  ///< 0: the root
     QStringList words_;
     bool grouped_ = true;
