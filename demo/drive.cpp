@@ -11,6 +11,7 @@
 namespace rendak::demo {
 namespace {
 
+constexpr double stop_before_line_m = 120;
 constexpr double pit_offset_m = -28, pit_speed_mps = 16.5, box_m = 100;
 
 /// Smooth 0 → 1 between two places.
@@ -45,6 +46,10 @@ class Driver {
   private:
     [[nodiscard]] const CircuitCorner& corner(int number) const {
         return circuit_.corners[static_cast<std::size_t>(number - 1)];
+    }
+    /// Where a lap's stop is, if it has one.
+    [[nodiscard]] double stop_m(std::size_t lap) const {
+        return static_cast<double>(lap + 1) * lap_m() - stop_before_line_m;
     }
     [[nodiscard]] Car car_at(std::size_t i) const { return with_fuel(car_, run_, plan_.along(i), lap_m()); }
     [[nodiscard]] double lap_m() const { return circuit_.length_m; }
@@ -187,6 +192,9 @@ class Driver {
             const double pits = in_pits(plan_.along(i));
             if (pits > 0.2) plan_.corner_speed[i] = std::min(plan_.corner_speed[i], pit_speed_mps);
         }
+        for (std::size_t lap = 0; lap < run_.laps.size(); ++lap) {
+            if (run_.laps[lap].stands_s > 0) plan_.corner_speed[cell(stop_m(lap))] = 0.5;
+        }
         if (from_rest()) plan_.corner_speed.back() = 0;
         if (!circuit_.open) return;
         // Behind the finish the car slows down on the road that is left.
@@ -323,10 +331,13 @@ class Driver {
         if (from_rest()) speed.assign(static_cast<std::size_t>(run_.stands_s / Drive::step_s), 0);
         const double last = plan_.along(plan_.size() - 1);
         double along = plan_.first_m;
+        std::size_t next_stop = 0;
         while (along < last - 0.05) {
             const double v = std::max(read(plan_.speed, along), 0.4);
             speed.push_back(v);
             along += v * Drive::step_s / read(plan_.stretch, along);
+            for (; next_stop < run_.laps.size() && along > stop_m(next_stop); ++next_stop)
+                speed.insert(speed.end(), static_cast<std::size_t>(run_.laps[next_stop].stands_s / Drive::step_s), 0);
         }
         if (from_rest()) speed.insert(speed.end(), static_cast<std::size_t>(4 / Drive::step_s), 0);
         // Feet take time: pedals build up over about 0.2 s.

@@ -177,6 +177,7 @@ std::vector<RunPlan> sunday() {
     y.state.rear_tyre_heat = 0.92;
     y.state.left_tyre_heat = 1.02;
     y.state.worn_per_lap = {0.0182, 0.0172, 0.0178, 0.0167};
+    y.laps[14].stands_s = 40;
     runs.push_back(y);
     const double damping[] = {0.22, 0.32, 0.43, 0.55, 0.75, 1.0};
     for (int step = 0; step < 6; ++step) {

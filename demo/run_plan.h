@@ -35,6 +35,7 @@ struct LapPlan {
     double pace = 1;     ///< share of the grip that is used
     int along_edge = 0;  ///< 1: slowly along the left edge of the road, -1: along the right one
     std::vector<Cue> cues;
+    double stands_s = 0;  ///< it stops before the line, for so long, and drives on on the same tyres
 };
 
 /// A stretch of time for which a sensor fails.

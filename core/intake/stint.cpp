@@ -54,6 +54,17 @@ void mark_cold(Stint& stint, const std::vector<const LapTable::Row*>& rows) {
     }
 }
 
+/// Behind a stop the tyres come in once more: how they settle is told by the laps before it, where they are enough.
+std::optional<Settling> settling_before_stop(const std::vector<double>& numbers, const std::vector<double>& values,
+                                             const std::vector<const LapTable::Row*>& rows) {
+    constexpr std::ptrdiff_t enough = 5;
+    const auto stop =
+        std::find_if(rows.begin(), rows.end(), [](const LapTable::Row* it) { return it->kind == LapKind::stopped; });
+    const std::ptrdiff_t before = stop - rows.begin();
+    if (stop == rows.end() || before < enough) return settling(numbers, values);
+    return settling({numbers.begin(), numbers.begin() + before}, {values.begin(), values.begin() + before});
+}
+
 std::string words_of(const Stint& stint) {
     std::string out;
     if (stint.settled_from) out += "Tyres are settled from lap " + std::to_string(*stint.settled_from) + " on. ";
@@ -124,7 +135,7 @@ Result<Stint> stint_of(const Run& run, std::optional<double> s_per_litre, const 
         StintReading reading{(c - 1) / wheel_ids.size(), (c - 1) % wheel_ids.size(), table->columns[c].column.channel,
                              table->columns[c].unit};
         for (const LapTable::Row* row : rows) reading.values.push_back(row->figures[c].value);
-        if (kinds[reading.kind].settles) reading.settling = settling(numbers, reading.values);
+        if (kinds[reading.kind].settles) reading.settling = settling_before_stop(numbers, reading.values, rows);
         if (reading.settling && reading.settling->from_lap)
             out.settled_from = std::max(out.settled_from.value_or(0), *reading.settling->from_lap);
         out.readings.push_back(std::move(reading));

@@ -51,8 +51,11 @@ double Channel::value_at(double t_s) const {
             const double share = position - static_cast<double>(before), near = rounding_s * clock.rate_hz;
             if (share < near) return at(before);
             if (share > 1 - near) return at(before + 1);
-            const double here = at(before);
-            return steps() ? here : here + share * (at(before + 1) - here);
+            const double here = at(before), next = at(before + 1);
+            if (here == next || steps()) return here;
+            // From the samples' own times: what is rounded in one of them is so in the other.
+            const double t_before = clock.time_at(before);
+            return here + (t_s - t_before) / (clock.time_at(before + 1) - t_before) * (next - here);
         }
     }
     const std::size_t after = clock.first_at_or_after(t_s);

@@ -84,7 +84,7 @@ TEST_F(StintDeskTest, TwoLongRunsInOneLook) {
     EXPECT_TRUE(desk().headline().contains(QStringLiteral("A loses 0.09 s a lap"))) << desk().headline().toStdString();
     EXPECT_TRUE(desk().foot().contains(QStringLiteral("The price: rears worn after 18 laps 30.0")))
         << desk().foot().toStdString();
-    EXPECT_TRUE(desk().foot().contains(QStringLiteral("8 laps on cold tyres")));
+    EXPECT_TRUE(desk().foot().contains(QStringLiteral("12 laps on cold tyres, 1 left out")));
     // Pace: 18 laps each, four of them cold; fuel taken out.
     const OverLapsPlot& plot = desk().picture().plot();
     ASSERT_EQ(plot.series.size(), 2U);
@@ -100,7 +100,7 @@ TEST_F(StintDeskTest, TwoLongRunsInOneLook) {
     EXPECT_EQ(desk().wheels().kinds().size(), wheel_kinds().size());
     const QStringList fl = desk().wheels().words(0);
     EXPECT_TRUE(fl.contains(QStringLiteral("A left % 52"))) << fl.join(u'\n').toStdString();
-    EXPECT_TRUE(fl.contains(QStringLiteral("B in window % 63"))) << fl.join(u'\n').toStdString();
+    EXPECT_TRUE(fl.contains(QStringLiteral("B in window % 70"))) << fl.join(u'\n').toStdString();
     EXPECT_TRUE(label("spike").startsWith(QStringLiteral("FL differs most at Turn "))) << label("spike").toStdString();
     EXPECT_TRUE(label("scatter").contains(QStringLiteral("most of it from Turn 9 17 %")))
         << label("scatter").toStdString();

@@ -171,6 +171,14 @@ TEST_F(StintDemo, SetupYIsTheCureInOneTable) {
     for (const StintReading& it : x.readings)
         EXPECT_EQ(it.settling.has_value(), it.kind == wheel_kind::carcass || it.kind == wheel_kind::pressure);
 
+    // Y stops before the line of lap 14 and goes on on the same tyres: they have to come in once more, which is no
+    // other end than they had.
+    EXPECT_NEAR(*y.settled_from, 5, 1);
+    std::string cold;
+    for (std::size_t k = 0; k < y.laps.size(); ++k) cold += y.cold[k] != 0 ? 'c' : '.';
+    EXPECT_TRUE(cold == "cccc..........cccc" || cold == "cccc..........ccc.") << cold;
+    EXPECT_FALSE(y.counts[13]) << "it stood";
+
     const StintPair pair = compare_stints(x, y);
     EXPECT_NE(pair.text.find("B keeps its pace better"), std::string::npos) << pair.text;
     ASSERT_TRUE(pair.b_quicker_from);

@@ -11,6 +11,7 @@
 #include "app/text/plain_text.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
+#include "core/recording/csv_writer.h"
 
 namespace rendak::app {
 namespace {
@@ -225,9 +226,7 @@ QString DayPage::words() const {
 QString DayPage::as_text(QChar between) const {
     QString out;
     const auto quoted = [&](const QString& text) {
-        return text.contains(between) || text.contains(u'"')
-                   ? u'"' + QString(text).replace(u'"', QStringLiteral("\"\"")) + u'"'
-                   : text;
+        return between == u',' ? QString::fromStdString(csv_cell(text.toStdString())) : text;
     };
     for (int c = 0; c < table_->columnCount(); ++c)
         out += (c > 0 ? QString(between) : QString()) + quoted(table_->horizontalHeaderItem(c)->text());

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "app/theme/theme.h"
+#include "core/recording/csv_writer.h"
 
 namespace rendak::app {
 namespace {
@@ -260,9 +261,7 @@ QVariant LapFigureModel::headerData(int section, Qt::Orientation orientation, in
 QString LapFigureModel::as_text(QChar between) const {
     QString out = tr("Run") + between + tr("Lap") + between + tr("Counts");
     const auto quoted = [&](const QString& text) {
-        return text.contains(between) || text.contains(u'"')
-                   ? u'"' + QString(text).replace(u'"', QStringLiteral("\"\"")) + u'"'
-                   : text;
+        return between == u',' ? QString::fromStdString(csv_cell(text.toStdString())) : text;
     };
     for (int c = 1; c < columnCount(); ++c)
         out += between + quoted(headerData(c, Qt::Horizontal, Qt::DisplayRole).toString());

@@ -212,6 +212,12 @@ void OverLapsPicture::paintEvent(QPaintEvent*) {
     // What each line says, where it ends; the second one gives way.
     painter.setFont(body_font(true));
     std::vector<QRectF> taken;
+    std::vector<QPointF> on_lines;
+    for (const OverLapsSeries& it : plot_.series) {
+        if (!it.line || it.x.empty()) continue;
+        const auto [first, last] = std::minmax_element(it.x.begin(), it.x.end());
+        for (double lap = *first; lap <= *last; lap += 0.25) on_lines.push_back(at(it, lap, 0));
+    }
     for (const OverLapsSeries& it : plot_.series) {
         if (!it.line || it.x.empty()) continue;
         const double last = *std::max_element(it.x.begin(), it.x.end());
@@ -224,15 +230,22 @@ void OverLapsPicture::paintEvent(QPaintEvent*) {
             return there.top() >= plot.top() - 4 && there.bottom() <= plot.bottom() + 2 &&
                    std::none_of(taken.begin(), taken.end(),
                                 [&](const QRectF& other) { return other.intersects(there); }) &&
+                   std::none_of(on_lines.begin(), on_lines.end(),
+                                [&](const QPointF& point) { return there.contains(point); }) &&
                    std::none_of(all.begin(), all.end(),
                                 [&](const Point& point) { return there.adjusted(-2, -3, 2, 3).contains(point.at); });
         };
+        // Beside the end of its line, else farther to the left.
         double top = std::clamp(level + 6, plot.top(), plot.bottom() - 16);
-        for (int k = 0; k < 24; ++k) {
-            const double tried = level - 8 + (k % 2 == 0 ? 1 : -1) * (14 + 5.0 * (k / 2));
-            if (!free(tried)) continue;
-            top = tried;
-            break;
+        bool placed = false;
+        for (int left = 0; left < 4 && !placed; ++left) {
+            for (int k = 0; k < 24 && !placed; ++k) {
+                const double tried = level - 8 + (k % 2 == 0 ? 1 : -1) * (14 + 5.0 * (k / 2));
+                if (!free(tried)) continue;
+                top = tried;
+                placed = true;
+            }
+            if (!placed && left < 3) box.translate(-0.18 * plot.width(), 0);
         }
         box.translate(0, top);
         taken.push_back(box);

@@ -39,6 +39,13 @@ QString text_of(const std::vector<LapColumn>& columns) {
     return out.join(QStringLiteral("; "));
 }
 
+/// Whose letter and colour a run has: those of its first lap on the tray.
+int first_slot(const ComparedLaps& laps, RunId run) {
+    const auto found =
+        std::find_if(laps.laps.begin(), laps.laps.end(), [&](const ComparedLap& it) { return it.run->row.id == run; });
+    return static_cast<int>(found - laps.laps.begin());
+}
+
 struct TableOfLaps {
     std::shared_ptr<const rendak::LapTable> table;
     std::vector<RunInTable> runs;
@@ -116,9 +123,7 @@ void StintDesk::refresh() {
     for (const auto& run : among) {
         StintRun it{run};
         it.title = run_title(run->row, among);
-        for (std::size_t k = laps->laps.size(); k-- > 0;) {
-            if (laps->laps[k].run->row.id == run->row.id) it.slot = static_cast<int>(k);
-        }
+        it.slot = first_slot(*laps, run->row.id);
         runs.push_back(std::move(it));
     }
     // Held against A's run: that of the active lap, else the next one.
@@ -313,9 +318,7 @@ void StintDesk::work_figures() {
     for (const auto& run : among) {
         RunInTable it{run->row.id, -1, run_title(run->row, among), QString::fromStdString(run->row.driver),
                       QString::fromStdString(run->row.session)};
-        for (std::size_t k = laps->laps.size(); k-- > 0;) {
-            if (laps->laps[k].run->row.id == run->row.id) it.slot = static_cast<int>(k);
-        }
+        it.slot = first_slot(*laps, run->row.id);
         runs.push_back(std::move(it));
     }
     const std::string event = whole_day_->isChecked() ? among.front()->row.event : "";
@@ -455,9 +458,7 @@ void StintDesk::work_watch() {
     std::vector<RunId> stale;
     for (const auto& run : among) {
         WatchShown it{run, 0, run_title(run->row, among), {}, {}};
-        for (std::size_t k = laps->laps.size(); k-- > 0;) {
-            if (laps->laps[k].run->row.id == run->row.id) it.slot = static_cast<int>(k);
-        }
+        it.slot = first_slot(*laps, run->row.id);
         runs.push_back(std::move(it));
     }
     struct Told {
