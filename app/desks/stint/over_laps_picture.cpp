@@ -240,7 +240,7 @@ void OverLapsPicture::paintEvent(QPaintEvent*) {
         bool placed = false;
         for (int left = 0; left < 4 && !placed; ++left) {
             for (int k = 0; k < 24 && !placed; ++k) {
-                const double tried = level - 8 + (k % 2 == 0 ? 1 : -1) * (14 + 5.0 * (k / 2));
+                const double tried = level - 8 + (k % 2 == 0 ? 1 : -1) * (14 + 5.0 * std::floor(k / 2.0));
                 if (!free(tried)) continue;
                 top = tried;
                 placed = true;
