@@ -14,6 +14,9 @@ class WatchKeeper : public QObject {
     Q_OBJECT
   public:
     WatchKeeper(Library& library, Jobs& jobs);
+    ~WatchKeeper() override { job_.drop(); }
+    WatchKeeper(const WatchKeeper&) = delete;
+    WatchKeeper& operator=(const WatchKeeper&) = delete;
     /// Runs that no rule was ever checked on.
     void check_new();
     void check_all();

@@ -25,6 +25,31 @@ class MarkMaker {
     Sha256 hash_;
 };
 
+/// What was logged of a run, its stretch of it, and what was said of its channels.
+Result<void> add_recording(const Library& library, const RunRow& run, MarkMaker& mark) {
+    mark.add(run.digest);
+    mark.add(run.window_s ? run.window_s->begin : 0);
+    mark.add(run.window_s ? run.window_s->end : 0);
+    const auto flipped = library.flipped_quantities(run.id), unused = library.unused_channels(run.id);
+    if (!flipped) return pass_on(flipped.error());
+    if (!unused) return pass_on(unused.error());
+    for (const auto* list : {&*flipped, &*unused}) {
+        for (const std::string& it : *list) mark.add(it);
+        mark.add("");
+    }
+    const auto edits = library.channel_edits(run.id);
+    if (!edits) return pass_on(edits.error());
+    for (const ChannelEdit& it : *edits) {
+        mark.add(it.channel);
+        mark.add(to_json(it));
+    }
+    const auto places = library.place_correction(run.id);
+    if (!places) return pass_on(places.error());
+    for (const double it : {places->east_m, places->north_m, places->delay_s, places->launch_s.value_or(-1)})
+        mark.add(it);
+    return {};
+}
+
 }  // namespace
 
 Result<Freshness> Freshness::of(const Library& library) {
@@ -77,31 +102,12 @@ const Freshness::Papers& Freshness::papers_of(const RunRow& run) {
 Result<Freshness::OfRun> Freshness::of_run(const Library& library, const RunRow& run) {
     MarkMaker ground;
     ground.add(method);
-    ground.add(run.digest);
-    ground.add(run.window_s ? run.window_s->begin : 0);
-    ground.add(run.window_s ? run.window_s->end : 0);
     ground.add(run.tyre_set);
-    const auto flipped = library.flipped_quantities(run.id), unused = library.unused_channels(run.id);
-    if (!flipped) return pass_on(flipped.error());
-    if (!unused) return pass_on(unused.error());
-    for (const auto* list : {&*flipped, &*unused}) {
-        for (const std::string& it : *list) ground.add(it);
-        ground.add("");
-    }
-    const auto edits = library.channel_edits(run.id);
-    if (!edits) return pass_on(edits.error());
-    for (const ChannelEdit& it : *edits) {
-        ground.add(it.channel);
-        ground.add(to_json(it));
-    }
-    const auto places = library.place_correction(run.id);
-    if (!places) return pass_on(places.error());
-    for (const double it : {places->east_m, places->north_m, places->delay_s, places->launch_s.value_or(-1)})
-        ground.add(it);
+    if (auto done = add_recording(library, run, ground); !done) return pass_on(done.error());
     const auto joined = library.joined_runs(run.id);
     if (!joined) return pass_on(joined.error());
     for (const RunRow& it : *joined) {
-        ground.add(it.digest);
+        if (auto done = add_recording(library, it, ground); !done) return pass_on(done.error());
         ground.add(it.join_offset_s);
     }
     if (run.track) {

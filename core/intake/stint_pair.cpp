@@ -13,20 +13,25 @@ namespace {
 
 using Way = StintFigure::Way;
 
-/// A figure of each lap that tells, made of the four readings of a kind; laps without one are left out.
-std::vector<double> of_laps(const Stint& stint, std::size_t kind,
-                            const std::function<double(const std::array<double, 4>&)>& figure) {
+using OfWheels = std::function<double(const std::array<double, 4>&)>;
+
+/// A figure of each lap, made of the four readings of a kind; NaN where it has none.
+std::vector<double> per_lap(const Stint& stint, std::size_t kind, const OfWheels& figure) {
     std::array<const StintReading*, 4> wheels{};
     for (std::size_t w = 0; w < wheels.size(); ++w) wheels[w] = stint.reading(kind, w);
     std::vector<double> out;
     for (std::size_t k = 0; k < stint.laps.size(); ++k) {
-        if (!stint.tells(k)) continue;
         std::array<double, 4> values{};
         for (std::size_t w = 0; w < wheels.size(); ++w)
             values[w] = wheels[w] == nullptr ? std::nan("") : wheels[w]->values[k];
-        if (const double value = figure(values); std::isfinite(value)) out.push_back(value);
+        out.push_back(figure(values));
     }
     return out;
+}
+
+/// The same of the laps that tell.
+std::vector<double> of_laps(const Stint& stint, std::size_t kind, const OfWheels& figure) {
+    return stint.telling(per_lap(stint, kind, figure));
 }
 
 double highest(const std::array<double, 4>& wheels) {
@@ -65,8 +70,8 @@ class Pair {
     void pace() {
         const std::vector<double> a = a_.telling(a_.steady_s), b = b_.telling(b_.steady_s);
         if (!a.empty() && !b.empty())
-            out_.figures.push_back(
-                {"lap time", "", false, mean_value(a), mean_value(b), likely_difference(a, b), Way::less});
+            out_.figures.push_back({"lap time", "", false, mean_value(a), mean_value(b), likely_difference(a, b),
+                                    Way::less, a_.steady_s, b_.steady_s});
         if (!a_.fall_off || !b_.fall_off) return;
         const double difference = b_.fall_off->per_lap - a_.fall_off->per_lap;
         const double half = std::hypot(a_.fall_off->likely.length() / 2, b_.fall_off->likely.length() / 2);
@@ -90,10 +95,11 @@ class Pair {
 
     template <class Figure>
     void of_wheels(std::size_t kind, const std::string& title, Way way, Figure figure) {
-        const auto a = of_laps(a_, kind, figure), b = of_laps(b_, kind, figure);
+        auto laps_a = per_lap(a_, kind, figure), laps_b = per_lap(b_, kind, figure);
+        const auto a = a_.telling(laps_a), b = b_.telling(laps_b);
         if (a.empty() || b.empty()) return;
-        out_.figures.push_back(
-            {title, wheel_kinds()[kind].channel(0), true, mean_value(a), mean_value(b), likely_difference(a, b), way});
+        out_.figures.push_back({title, wheel_kinds()[kind].channel(0), true, mean_value(a), mean_value(b),
+                                likely_difference(a, b), way, std::move(laps_a), std::move(laps_b)});
     }
 
     /// After as many laps as both have: what is worn adds up, so its scatter is that of the gauge.
@@ -120,7 +126,8 @@ class Pair {
             if (!std::isfinite(a + b)) return;
             out_.figures.push_back({title + " after " + counted(laps, "lap", "laps"),
                                     wheel_kinds()[wheel_kind::worn].channel(0), true, a, b,
-                                    Interval{b - a - half, b - a + half}, Way::less});
+                                    Interval{b - a - half, b - a + half}, Way::less,
+                                    per_lap(a_, wheel_kind::worn, figure), per_lap(b_, wheel_kind::worn, figure)});
         };
         add("most worn tyre", highest);
         add("fronts worn", [](const auto& w) { return (w[0] + w[1]) / 2; });

@@ -19,6 +19,7 @@ struct StintFigure {
     double a = std::nan(""), b = std::nan("");
     std::optional<Interval> likely = {};  ///< 95 % of b − a
     Way way = Way::neither;
+    std::vector<double> laps_a = {}, laps_b = {};  ///< of every lap of the stints, as a and b; NaN where it has none
     /// Alike where the difference may be chance, unknown where that cannot be told.
     [[nodiscard]] Verdict verdict() const;
 };

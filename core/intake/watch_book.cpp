@@ -173,7 +173,9 @@ Result<std::size_t> check_watch_rules(Library& library, const std::vector<RunId>
         std::vector<const WatchRule*> open;
         for (const WatchRule& rule : rules) {
             const KeptResult* it = before(rule);
-            if (it == nullptr || it->made_of != mark_of(*mark, rule)) open.push_back(&rule);
+            // What cannot be read any more is as good as not there.
+            if (it == nullptr || it->made_of != mark_of(*mark, rule) || !told_from_json(it->content))
+                open.push_back(&rule);
         }
         if (!open.empty()) {
             const auto run = load_run(library, id);

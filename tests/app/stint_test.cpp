@@ -106,6 +106,21 @@ TEST_F(StintDeskTest, TwoLongRunsInOneLook) {
         << label("scatter").toStdString();
     EXPECT_TRUE(label("ducts").contains(QStringLiteral("No difference is told from chance")));
     keep_picture(window_.get(), QStringLiteral("stint-two"));
+    // A row of it over the laps, and back.
+    Q_EMIT desk().balance().cellClicked(2, 0);
+    EXPECT_EQ(desk().picture().plot().title, QStringLiteral("front − rear, carcass"));
+    ASSERT_EQ(desk().picture().plot().series.size(), 2U);
+    EXPECT_NEAR(desk().picture().plot().series[0].values[10], 13, 1);
+    keep_picture(window_.get(), QStringLiteral("stint-balance"));
+    Q_EMIT desk().balance().cellClicked(1, 0);
+    EXPECT_EQ(desk().picture().plot().title, QStringLiteral("Pace over the stint"));
+    EXPECT_TRUE(label("spike").endsWith(QStringLiteral("Band: window of Club prototype 27, 2026.")))
+        << label("spike").toStdString();
+    for (QPushButton* button : desk().findChildren<QPushButton*>()) {
+        if (button->text() == QStringLiteral("Pressure")) button->click();
+    }
+    EXPECT_FALSE(desk().wheels().words(0).filter(QStringLiteral("A off wanted +0.2")).isEmpty())
+        << desk().wheels().words(0).join(u'\n').toStdString();
     // The tread apart in corners and on straights, and round the lap.
     for (QPushButton* button : desk().findChildren<QPushButton*>()) {
         if (button->text() == QStringLiteral("Inner")) button->click();

@@ -113,6 +113,16 @@ TEST_F(KeptFigures, GoStaleWithWhatTheyRestOn) {
     EXPECT_FALSE(knows("coasting_time end"));
     (void)got(kept(some));
     EXPECT_TRUE(knows(some));
+    // A part that is joined to it, and what is said of that part's channels.
+    ASSERT_TRUE(library().set_join({3}, {2}, 3000));
+    EXPECT_FALSE(knows("speed high"));
+    (void)got(kept("speed high"));
+    EXPECT_TRUE(knows("speed high"));
+    ASSERT_TRUE(library().set_unused({3}, "Speed", true));
+    EXPECT_FALSE(knows("speed high"));
+    ASSERT_TRUE(library().set_unused({3}, "Speed", false));
+    ASSERT_TRUE(library().set_join({3}, {}, 0));
+    (void)got(kept("speed high"));
     // Laps that are cut anew.
     std::vector<Lap> laps = got(library().laps({2}));
     for (Lap& lap : laps) lap.start_s += 0.5;

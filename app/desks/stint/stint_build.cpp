@@ -132,7 +132,7 @@ QWidget* StintDesk::build_left() {
     row->addWidget(modes_, 1);
     connect(kinds_, &QButtonGroup::idClicked, this, [this](int kind) {
         wheels_->show_kind(static_cast<std::size_t>(kind));
-        spike_->setText(wheels_->spike_words());
+        if (data_ != nullptr) spike_->setText(wheel_words());
         Q_EMIT state_changed();
     });
     connect(modes_, &QComboBox::activated, this, [this](int mode) {
@@ -166,6 +166,7 @@ QWidget* StintDesk::build_left() {
     balance_->setShowGrid(false);
     balance_->horizontalHeader()->setHighlightSections(false);
     balance_->setMinimumHeight(40);
+    connect(balance_, &QTableWidget::cellClicked, this, &StintDesk::show_balance);
     below->addWidget(balance_, 1);
     ducts_ = secondary();
     ducts_->setObjectName(QStringLiteral("ducts"));

@@ -163,7 +163,7 @@ void StintDesk::take_over(std::shared_ptr<const StintData> stints) {
     wheels_->set_data(data_);
     fill_kinds();
     fill_balance();
-    spike_->setText(wheels_->spike_words());
+    spike_->setText(wheel_words());
     ducts_->setText(duct_words(*data_));
     ducts_->setVisible(!ducts_->text().isEmpty());
     scatter_->setText(scatter_words(*data_));
@@ -419,6 +419,19 @@ void StintDesk::show_column(int column) {
     picture_->set_plot(std::move(plot));
 }
 
+/// Where the two differ most round the lap, and where the windows are from.
+QString StintDesk::wheel_words() const {
+    QStringList out;
+    if (const QString spike = wheels_->spike_words(); !spike.isEmpty()) out << spike;
+    const Windows& windows = data_->a().windows;
+    const bool window = std::any_of(windows.shares.begin(), windows.shares.end(), [&](const WindowShare& it) {
+        return it.channel.starts_with(wheel_kinds()[wheels_->kind()].id);
+    });
+    if (window) out << tr("Band: window of %1.").arg(QString::fromStdString(windows.sheet));
+    if (window && !windows.stale.empty()) out << QString::fromStdString(windows.stale);
+    return out.join(u' ');
+}
+
 /// The lap times with the weight of the fuel taken out, by lap of the stint.
 void StintDesk::show_pace() {
     OverLapsPlot plot;
@@ -445,6 +458,39 @@ void StintDesk::show_pace() {
         plot.series.push_back(std::move(series));
     }
     if (plot.series.empty()) plot.message = data_->a().problem;
+    picture_->set_plot(std::move(plot));
+}
+
+/// Both stints by lap of the stint, on one scale.
+void StintDesk::show_balance(int row) {
+    if (data_ == nullptr || !data_->pair || row < 0 || row >= static_cast<int>(data_->pair->figures.size())) return;
+    const StintFigure& figure = data_->pair->figures[static_cast<std::size_t>(row)];
+    // The change a lap is the line of the pace.
+    if (figure.laps_a.empty()) return show_column(-1);
+    OverLapsPlot plot;
+    plot.title = tr(figure.title.c_str());
+    plot.hint = tr("by lap of the stint · hollow: not counted");
+    plot.is_time = figure.shown_as.empty();
+    plot.how = plot.is_time ? Shown{plot.title, QStringLiteral("s"), {}, 1, 0, 3} : shown(figure.shown_as);
+    if (figure.is_difference) plot.how.offset = 0;
+    for (const auto& [run, values] : {std::pair{&data_->a(), &figure.laps_a}, {data_->b(), &figure.laps_b}}) {
+        const Stint& stint = *run->stint;
+        OverLapsSeries series;
+        series.slot = run->slot;
+        series.values = *values;
+        std::vector<double> laps, telling;
+        for (std::size_t k = 0; k < stint.laps.size(); ++k) {
+            series.laps.push_back({run->run->row.id, stint.laps[k]});
+            series.x.push_back(stint.lap_of_stint(k));
+            series.tells.push_back(stint.tells(k) ? 1 : 0);
+            if (!stint.tells(k)) continue;
+            laps.push_back(stint.lap_of_stint(k));
+            telling.push_back((*values)[k]);
+        }
+        series.line = lap_trend(laps, telling);
+        plot.series.push_back(std::move(series));
+    }
+    pace_->show();
     picture_->set_plot(std::move(plot));
 }
 

@@ -71,10 +71,13 @@ class StintDesk : public Desk {
     void show_table(std::shared_ptr<const rendak::LapTable> table, std::vector<RunInTable> runs);
     void work_watch();
     void show_pace();
+    /// A row of before and after, over the laps.
+    void show_balance(int row);
     void fill_sets();
     void fill_balance();
     void fill_kinds();
     void show_cursor();
+    [[nodiscard]] QString wheel_words() const;
     void open_lap(LapRef lap, std::optional<double> time_s);
     void open_moment(RunId run, double time_s);
     void edit_columns();

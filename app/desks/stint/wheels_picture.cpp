@@ -91,6 +91,15 @@ std::vector<WheelsPicture::Line> WheelsPicture::lines(std::size_t wheel) const {
                                         [&](const WindowShare& it) { return it.channel == channel; });
         return share == run.windows.shares.end() ? QString() : QString::number(100 * share->inside, 'f', 0);
     });
+    // The wanted pressure is the middle of its window.
+    add(tr("off wanted"), [&](const StintRun& run) {
+        const Window window = window_of(*run.run, channel);
+        const StintBalance* it = run.stint ? run.stint->balance(kind_) : nullptr;
+        if (kind_ != wheel_kind::pressure || it == nullptr || !window.low || !window.high ||
+            !std::isfinite(it->mean[wheel]))
+            return QString();
+        return how.difference_text(it->mean[wheel] - (*window.low + *window.high) / 2);
+    });
     const auto apart = [&](const QString& word, bool loaded, double TreadReading::Apart::*figure) {
         add(word, [&](const StintRun& run) {
             if (!tread || run.tread.empty()) return QString();
