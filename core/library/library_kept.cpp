@@ -10,7 +10,7 @@ using sql::Statement;
 namespace {
 
 /// A stretch of names that begin with a prefix: an index finds it, whatever signs are in it.
-std::string behind(std::string prefix) {
+std::string behind(const std::string& prefix) {
     return prefix + "\xF4\x8F\xBF\xBF";  // the last sign that there is
 }
 

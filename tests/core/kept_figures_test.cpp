@@ -28,7 +28,7 @@ class KeptFigures : public testing::Test {
     Library& library() { return *library_; }
     std::shared_ptr<const RunData> run(std::int64_t id) { return got(load_run(*library_, {id})); }
     std::vector<LapColumn> columns(const std::string& text) { return got(lap_columns(text)); }
-    Result<LapTable> kept(const std::string& text, std::vector<RunId> runs = {{2}}) {
+    Result<LapTable> kept(const std::string& text, const std::vector<RunId>& runs = {{2}}) {
         return kept_lap_table(library(), runs, columns(text));
     }
     /// Without its recordings a library can tell only what it kept.
@@ -38,9 +38,9 @@ class KeptFigures : public testing::Test {
     void put_recordings_back() {
         std::filesystem::rename(library().folder() / "elsewhere", library().folder() / "recordings");
     }
-    bool knows(const std::string& text, std::vector<RunId> runs = {{2}}) {
+    bool knows(const std::string& text, const std::vector<RunId>& runs = {{2}}) {
         take_recordings_away();
-        const bool out = kept(text, std::move(runs)).has_value();
+        const bool out = kept(text, runs).has_value();
         put_recordings_back();
         return out;
     }
