@@ -105,6 +105,13 @@ QString run_title(const RunRow& run, const std::vector<std::shared_ptr<const Run
     return QObject::tr("%1 (run %2)").arg(name).arg(run.id.value);
 }
 
+QString place_name(const Track& track, double at_m) {
+    for (const Section& it : sections_of(track)) {
+        if (it.range_m.contains(at_m)) return QString::fromStdString(it.name);
+    }
+    return distance_text(at_m);
+}
+
 std::vector<std::shared_ptr<const RunData>> runs_of(const ComparedLaps& laps) {
     std::vector<std::shared_ptr<const RunData>> out;
     for (const ComparedLap& it : laps.laps) {

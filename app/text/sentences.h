@@ -27,6 +27,8 @@ namespace rendak::app {
 /// A run's name; where others that are shown are called the same, with what tells it from them: event, session, day,
 /// driver, or at last its number.
 [[nodiscard]] QString run_title(const RunRow& run, const std::vector<std::shared_ptr<const RunData>>& among);
+/// What a place of the track is called: its corner or straight.
+[[nodiscard]] QString place_name(const Track& track, double at_m);
 [[nodiscard]] std::vector<std::shared_ptr<const RunData>> runs_of(const ComparedLaps& laps);
 
 }  // namespace rendak::app

@@ -11,6 +11,7 @@
 #include <QTableWidget>
 #include <QTreeView>
 
+#include "app/desks/stint/balance_table.h"
 #include "app/desks/stint/columns_dialog.h"
 #include "app/desks/stint/day_page.h"
 #include "app/desks/stint/over_laps_picture.h"
@@ -403,6 +404,46 @@ TEST_F(StintDeskTest, OneLapManyLapsMissingWheelsAndTheDark) {
     open_with({2});
     EXPECT_EQ(desk().picture().plot().series.at(0).values.size(), 120U);
     keep_picture(window_.get(), QStringLiteral("stint-120"));
+}
+
+TEST_F(StintDeskTest, WhatChangesWhileItIsOutOfSightIsThereWhenItComesBack) {
+    open_with({4, 5});
+    desk().show_whole_day(true);
+    settle();
+    window_->show_desk(QStringLiteral("logbook"));
+    settle();
+    // A rule is looked at somewhere else, and a lap of a run that is not on the tray is left out.
+    ASSERT_TRUE(set_watch_seen(library(), {4}, "Oil pressure low for the revs", true));
+    Q_EMIT window_->workspace().session()->watch().changed();
+    ASSERT_TRUE(window_->workspace().edit(
+        QStringLiteral("leave out"),
+        [this] {
+            return library().switch_lap({{2}, 3}, false, "looked at");
+        },
+        [this] {
+            return library().unswitch_lap({{2}, 3});
+        }));
+    settle();
+    window_->show_desk(QStringLiteral("stint"));
+    settle();
+    EXPECT_FALSE(watch_lines().filter(QStringLiteral("○  Oil pressure low for the revs|looked at")).isEmpty());
+    int found = 0;
+    for (int r = 0; r < desk().figures().rowCount(); ++r) {
+        const rendak::LapTable::Row* lap = desk().figures().lap_at(r);
+        if (lap == nullptr || lap->ref != LapRef{{2}, 3}) continue;
+        ++found;
+        EXPECT_FALSE(lap->counts);
+    }
+    EXPECT_EQ(found, 1);
+    // The other run held against A, and back: what was worked out of the runs is taken over.
+    window_->workspace().pick_best({2});
+    settle();
+    EXPECT_TRUE(balance(QStringLiteral("lap time"), 2).startsWith(QStringLiteral("1:46.4")))
+        << balance(QStringLiteral("lap time"), 2).toStdString();
+    focus().set_active_slot(1);
+    settle();
+    EXPECT_TRUE(balance(QStringLiteral("lap time"), 2).startsWith(QStringLiteral("1:46.7")))
+        << balance(QStringLiteral("lap time"), 2).toStdString();
 }
 
 TEST_F(StintDeskTest, TheDayRunByRun) {

@@ -21,6 +21,7 @@
 #include "app/text/elided_label.h"
 #include "app/text/figure_text.h"
 #include "app/text/plain_text.h"
+#include "app/text/reading_table.h"
 #include "app/text/sentences.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
@@ -166,18 +167,8 @@ QWidget* CornersDesk::build_full() {
     table_ = new QTableView;
     table_->setModel(sorted_);
     table_->setAccessibleName(tr("Laps by sections"));
-    table_->verticalHeader()->hide();
-    table_->verticalHeader()->setMinimumSectionSize(14);
-    table_->verticalHeader()->setSectionResizeMode(QHeaderView::Fixed);
-    table_->verticalHeader()->setDefaultSectionSize(18);
+    make_reading_table(*table_, 18);
     table_->horizontalHeader()->setSectionResizeMode(QHeaderView::Fixed);
-    table_->horizontalHeader()->setMinimumSectionSize(30);
-    table_->horizontalHeader()->setHighlightSections(false);
-    table_->setSelectionMode(QAbstractItemView::SingleSelection);
-    table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
-    table_->setShowGrid(false);
-    table_->setAlternatingRowColors(false);
-    table_->setWordWrap(false);
     table_->setSortingEnabled(true);
     table_->sortByColumn(0, Qt::AscendingOrder);
     connect(table_, &QTableView::clicked, this, &CornersDesk::open_in_compare);

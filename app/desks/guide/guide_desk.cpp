@@ -15,6 +15,7 @@
 #include "app/desks/guide/guide_booklet.h"
 #include "app/text/elided_label.h"
 #include "app/text/plain_text.h"
+#include "app/text/reading_table.h"
 #include "app/text/sentences.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
@@ -101,17 +102,8 @@ QWidget* GuideDesk::build_full() {
     left->addWidget(road_, 5);
     table_ = new QTableWidget(0, columns);
     table_->setAccessibleName(tr("What matters, corner by corner"));
-    table_->verticalHeader()->hide();
-    table_->verticalHeader()->setSectionResizeMode(QHeaderView::Fixed);
-    table_->verticalHeader()->setMinimumSectionSize(14);
-    table_->verticalHeader()->setDefaultSectionSize(20);
-    table_->setSelectionMode(QAbstractItemView::SingleSelection);
+    make_reading_table(*table_, 20);
     table_->setSelectionBehavior(QAbstractItemView::SelectRows);
-    table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
-    table_->setShowGrid(false);
-    table_->setWordWrap(false);
-    table_->horizontalHeader()->setHighlightSections(false);
-    table_->horizontalHeader()->setMinimumSectionSize(30);
     connect(table_, &QTableWidget::currentCellChanged, this, [this](int at) {
         if (at >= 0) show_corner(static_cast<std::size_t>(at));
     });

@@ -9,6 +9,7 @@
 #include <cmath>
 
 #include "app/text/plain_text.h"
+#include "app/text/reading_table.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
 #include "core/recording/csv_writer.h"
@@ -56,14 +57,8 @@ DayPage::DayPage(Workspace& workspace, QWidget* parent)
     table_ = new QTableWidget;
     table_->setObjectName(QStringLiteral("day"));
     table_->setAccessibleName(tr("The day, run by run"));
-    table_->verticalHeader()->hide();
-    table_->verticalHeader()->setDefaultSectionSize(22);
-    table_->horizontalHeader()->setHighlightSections(false);
-    table_->setSelectionMode(QAbstractItemView::SingleSelection);
+    make_reading_table(*table_, 22);
     table_->setSelectionBehavior(QAbstractItemView::SelectRows);
-    table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
-    table_->setShowGrid(false);
-    table_->setWordWrap(false);
     table_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Expanding);
     connect(table_, &QTableWidget::currentCellChanged, this, [this](int row) { show_words(row); });
     connect(table_, &QTableWidget::cellDoubleClicked, this, [this](int row) {

@@ -18,6 +18,8 @@ class DayPage : public QWidget {
     explicit DayPage(Workspace& workspace, QWidget* parent = nullptr);
     /// Works out an event, when the page is in sight; a run of it is chosen.
     void set_event(const std::string& event, RunId chosen);
+    /// Something changed that it rests on.
+    void work_again() { set_event(event_, chosen_); }
     [[nodiscard]] QTableWidget& table() { return *table_; }
     [[nodiscard]] QString words() const;
     [[nodiscard]] QString as_text(QChar between) const;

@@ -8,15 +8,16 @@
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QLineEdit>
+#include <QMenu>
 #include <QPushButton>
 #include <QScrollArea>
 #include <QSplitter>
 #include <QStackedLayout>
 #include <QStackedWidget>
 #include <QTableView>
-#include <QTableWidget>
 #include <QVBoxLayout>
 
+#include "app/desks/stint/balance_table.h"
 #include "app/desks/stint/day_page.h"
 #include "app/desks/stint/over_laps_picture.h"
 #include "app/desks/stint/rules_dialog.h"
@@ -24,10 +25,9 @@
 #include "app/desks/stint/wheels_picture.h"
 #include "app/text/elided_label.h"
 #include "app/text/plain_text.h"
+#include "app/text/reading_table.h"
 #include "app/theme/theme.h"
 #include "app/workspace/lap_actions.h"
-
-#include <QMenu>
 
 namespace rendak::app {
 namespace {
@@ -155,17 +155,7 @@ QWidget* StintDesk::build_left() {
 
     auto* under = new QWidget;
     auto* below = column_of(under);
-    balance_ = new QTableWidget;
-    balance_->setObjectName(QStringLiteral("balance"));
-    balance_->setAccessibleName(tr("Balance, before and after"));
-    balance_->verticalHeader()->hide();
-    balance_->verticalHeader()->setDefaultSectionSize(19);
-    balance_->verticalHeader()->setMinimumSectionSize(14);
-    balance_->setSelectionMode(QAbstractItemView::NoSelection);
-    balance_->setEditTriggers(QAbstractItemView::NoEditTriggers);
-    balance_->setShowGrid(false);
-    balance_->horizontalHeader()->setHighlightSections(false);
-    balance_->setMinimumHeight(40);
+    balance_ = new BalanceTable;
     connect(balance_, &QTableWidget::cellClicked, this, &StintDesk::show_balance);
     below->addWidget(balance_, 1);
     ducts_ = secondary();
@@ -257,14 +247,7 @@ QWidget* StintDesk::build_right() {
     table_->setModel(sorted_);
     table_->setObjectName(QStringLiteral("lap-figures"));
     table_->setAccessibleName(tr("Figures of every lap"));
-    table_->verticalHeader()->hide();
-    table_->verticalHeader()->setMinimumSectionSize(14);
-    table_->verticalHeader()->setSectionResizeMode(QHeaderView::Fixed);
-    table_->verticalHeader()->setDefaultSectionSize(18);
-    table_->setSelectionMode(QAbstractItemView::SingleSelection);
-    table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
-    table_->setShowGrid(false);
-    table_->setWordWrap(false);
+    make_reading_table(*table_, 18);
     table_->setHorizontalScrollMode(QAbstractItemView::ScrollPerPixel);
     table_->setSortingEnabled(true);
     table_->sortByColumn(0, Qt::AscendingOrder);

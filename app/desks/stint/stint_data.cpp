@@ -34,8 +34,13 @@ QString seconds(double value, int decimals) {
 
 }  // namespace
 
+const StintRun* StintData::of(const std::shared_ptr<const RunData>& run) const {
+    const auto found = std::find_if(runs.begin(), runs.end(), [&](const StintRun& it) { return it.run == run; });
+    return found == runs.end() ? nullptr : &*found;
+}
+
 Result<std::shared_ptr<const StintData>> stint_data(std::vector<StintRun> runs, std::optional<std::size_t> other,
-                                                    const JobContext& job) {
+                                                    const StintData* former, const JobContext& job) {
     auto out = std::make_shared<StintData>();
     std::vector<std::string> channels;
     for (const WheelKind& kind : wheel_kinds()) {
@@ -43,6 +48,13 @@ Result<std::shared_ptr<const StintData>> stint_data(std::vector<StintRun> runs, 
     }
     for (std::size_t k = 0; k < runs.size(); ++k) {
         StintRun& run = runs[k];
+        if (const StintRun* known = former == nullptr ? nullptr : former->of(run.run)) {
+            StintRun copy = *known;
+            copy.slot = run.slot;
+            copy.title = run.title;
+            run = std::move(copy);
+            continue;
+        }
         auto stint = stint_of(run.run, std::nullopt, {job.stop, {}});
         if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled.");
         run.rounds.resize(channels.size());
@@ -121,9 +133,18 @@ QString figure_words(const StintFigure& figure, double value) {
 
 QString figure_change(const StintFigure& figure) {
     const double change = figure.b - figure.a;
-    if (figure.shown_as.empty()) return seconds(change, 2);
-    const Shown how = shown(figure.shown_as);
-    return how.difference_text(change);
+    return figure.shown_as.empty() ? seconds(change, 2) : shown_of(figure).difference_text(change);
+}
+
+Shown shown_of(const StintFigure& figure) {
+    if (figure.shown_as.empty()) return seconds_shown({});
+    Shown out = shown(figure.shown_as);
+    if (figure.is_difference) out.offset = 0;
+    return out;
+}
+
+Shown seconds_shown(const QString& label) {
+    return {label, QStringLiteral("s"), {}, 1, 0, 3};
 }
 
 QString pace_foot(const StintData& data) {
@@ -134,7 +155,7 @@ QString pace_foot(const StintData& data) {
             // The pace stands in the headline.
             if (it.shown_as.empty()) continue;
             const QString words =
-                tr("%1 %2 → %3").arg(tr(it.title.c_str()), figure_words(it, it.a), figure_words(it, it.b));
+                tr("%1 %2 → %3").arg(QString::fromStdString(it.title), figure_words(it, it.a), figure_words(it, it.b));
             if (it.verdict() == StintFigure::Verdict::better) better << words;
             if (it.verdict() == StintFigure::Verdict::worse) worse << words;
         }

@@ -6,6 +6,7 @@
 #include <optional>
 #include <vector>
 
+#include "app/text/shown.h"
 #include "core/intake/lap_scatter.h"
 #include "core/intake/round_the_lap.h"
 #include "core/intake/stint_pair.h"
@@ -41,12 +42,15 @@ struct StintData {
 
     [[nodiscard]] const StintRun& a() const { return runs.front(); }
     [[nodiscard]] const StintRun* b() const { return other ? &runs[*other] : nullptr; }
+    /// The same opened run; null where it is not among them.
+    [[nodiscard]] const StintRun* of(const std::shared_ptr<const RunData>& run) const;
 };
 
-/// Works it out; `runs` have run, slot and title. `other`: the run to be held against the first.
+/// Works it out; `runs` have run, slot and title. `other`: the run to be held against the first. What `former` knows of
+/// the same opened runs is taken from there.
 [[nodiscard]] Result<std::shared_ptr<const StintData>> stint_data(std::vector<StintRun> runs,
                                                                   std::optional<std::size_t> other,
-                                                                  const JobContext& job);
+                                                                  const StintData* former, const JobContext& job);
 
 /// Letters for "A" and "B" of core's sentences.
 [[nodiscard]] QString with_letters(const std::string& sentence, int slot_a, int slot_b);
@@ -62,5 +66,8 @@ struct StintData {
 /// A figure of a pair in people's units.
 [[nodiscard]] QString figure_words(const StintFigure& figure, double value);
 [[nodiscard]] QString figure_change(const StintFigure& figure);
+/// How it is read: without the zero of its unit where it is a difference.
+[[nodiscard]] Shown shown_of(const StintFigure& figure);
+[[nodiscard]] Shown seconds_shown(const QString& label);
 
 }  // namespace rendak::app

@@ -16,13 +16,14 @@
 #include <QStackedLayout>
 #include <QStackedWidget>
 #include <QTableView>
-#include <QTableWidget>
 #include <algorithm>
 #include <cmath>
 
+#include "app/desks/stint/balance_table.h"
 #include "app/desks/stint/columns_dialog.h"
 #include "app/desks/stint/day_page.h"
 #include "app/desks/stint/over_laps_picture.h"
+#include "app/desks/stint/stint_plots.h"
 #include "app/desks/stint/wheels_picture.h"
 #include "app/text/elided_label.h"
 #include "app/text/sentences.h"
@@ -38,18 +39,6 @@ QString text_of(const std::vector<LapColumn>& columns) {
     for (const LapColumn& it : columns) out << QString::fromStdString(it.text());
     return out.join(QStringLiteral("; "));
 }
-
-/// Whose letter and colour a run has: those of its first lap on the tray.
-int first_slot(const ComparedLaps& laps, RunId run) {
-    const auto found =
-        std::find_if(laps.laps.begin(), laps.laps.end(), [&](const ComparedLap& it) { return it.run->row.id == run; });
-    return static_cast<int>(found - laps.laps.begin());
-}
-
-struct TableOfLaps {
-    std::shared_ptr<const rendak::LapTable> table;
-    std::vector<RunInTable> runs;
-};
 
 }  // namespace
 
@@ -67,14 +56,21 @@ StintDesk::StintDesk(Workspace& workspace, QWidget* parent)
     });
     fill_sets();
     show_set(QStringLiteral("driver"));
+    connect(&workspace_.comparison(), &Comparison::changed, this, &StintDesk::show_moment);
     connect(&workspace_.comparison(), &Comparison::changed, this, &StintDesk::refresh);
     connect(&workspace_.focus(), &Focus::cursor_changed, this, &StintDesk::show_cursor);
     connect(&workspace_.session()->watch(), &WatchKeeper::changed, this, [this] {
-        if (isVisible())
-            work_watch();
-        else
-            stale_ = true;
+        watch_stale_ = stale_ = true;
+        if (isVisible()) refresh();
     });
+    // The whole day rests on runs that are not on the tray, too.
+    const auto day_changed = [this] {
+        figures_stale_ = stale_ = true;
+        day_->work_again();
+        if (isVisible()) refresh();
+    };
+    connect(&workspace_, &Workspace::runs_changed, this, day_changed);
+    connect(&workspace_, &Workspace::formulas_changed, this, day_changed);
     connect(workspace_.session().get(), &Session::changed, this, [this](Change change) {
         if (change == Change::marks) fill_sets();
     });
@@ -102,7 +98,7 @@ void StintDesk::showEvent(QShowEvent* event) {
 void StintDesk::changeEvent(QEvent* event) {
     QWidget::changeEvent(event);
     if (event->type() != QEvent::PaletteChange || data_ == nullptr) return;
-    fill_balance();
+    balance_->show_data(*data_);
     watch_->set_shown(watch_->shown_rules());
 }
 
@@ -118,14 +114,7 @@ void StintDesk::refresh() {
         day_->set_event({}, {});
         return;
     }
-    const auto among = runs_of(*laps);
-    std::vector<StintRun> runs;
-    for (const auto& run : among) {
-        StintRun it{run};
-        it.title = run_title(run->row, among);
-        it.slot = first_slot(*laps, run->row.id);
-        runs.push_back(std::move(it));
-    }
+    std::vector<StintRun> runs = stint_runs(*laps);
     // Held against A's run: that of the active lap, else the next one.
     std::optional<std::size_t> other;
     if (runs.size() > 1) other = 1;
@@ -133,23 +122,28 @@ void StintDesk::refresh() {
     for (std::size_t k = 1; k < runs.size(); ++k) {
         if (runs[k].run->row.id == active) other = k;
     }
-    const QString units = shown("speed").unit + shown("tyre_temperature_fl").unit + shown("tyre_pressure_fl").unit;
-    const bool same_units = units == std::exchange(units_, units);
-    const bool same =
-        data_ != nullptr && same_units && data_->other == other && data_->runs.size() == runs.size() &&
+    const bool same_runs =
+        data_ != nullptr && data_->runs.size() == runs.size() &&
         std::equal(runs.begin(), runs.end(), data_->runs.begin(), [](const StintRun& a, const StintRun& b) {
             return a.run == b.run && a.slot == b.slot && a.title == b.title;
         });
     of_ = laps;
-    if (same) return show_cursor();
-    work_figures();
-    work_watch();
-    if (among.front()->row.event.empty())
-        day_->set_event({}, {});
-    else
-        day_->set_event(among.front()->row.event, active);
+    if (!same_runs || figures_stale_) work_figures();
+    if (!same_runs || watch_stale_) work_watch();
+    if (!same_runs) day_->set_event(laps->baseline().run->row.event, active);
+    if (same_runs && data_->other == other) {
+        // In other units the same is written anew.
+        const QString units = shown("speed").unit + shown("tyre_temperature_fl").unit + shown("tyre_pressure_fl").unit;
+        if (units != std::exchange(units_, units)) {
+            take_over(data_);
+            work_figures();
+            watch_->set_shown(watch_->shown_rules());
+        }
+        return show_cursor();
+    }
     working_.run<std::shared_ptr<const StintData>>(
-        tr("Stints"), [runs, other](const JobContext& job) { return stint_data(runs, other, job); },
+        tr("Stints"),
+        [runs, other, former = data_](const JobContext& job) { return stint_data(runs, other, former.get(), job); },
         [this](Result<std::shared_ptr<const StintData>> made) {
             if (made) return take_over(std::move(*made));
             if (made.error().code != ErrorCode::cancelled) workspace_.tell(made.error());
@@ -162,12 +156,12 @@ void StintDesk::take_over(std::shared_ptr<const StintData> stints) {
     foot_->setText(pace_foot(*data_));
     wheels_->set_data(data_);
     fill_kinds();
-    fill_balance();
+    balance_->show_data(*data_);
     spike_->setText(wheel_words());
-    ducts_->setText(duct_words(*data_));
-    ducts_->setVisible(!ducts_->text().isEmpty());
-    scatter_->setText(scatter_words(*data_));
-    scatter_->setVisible(!scatter_->text().isEmpty());
+    for (const auto& [label, words] : {std::pair{ducts_, duct_words(*data_)}, {scatter_, scatter_words(*data_)}}) {
+        label->setText(words);
+        label->setVisible(!words.isEmpty());
+    }
     show_column(chosen_);
     show_cursor();
 }
@@ -180,75 +174,6 @@ void StintDesk::fill_kinds() {
         button->setChecked(kind == wheels_->kind());
     }
     kind_row_->setVisible(!known.empty());
-}
-
-void StintDesk::fill_balance() {
-    const Theme& t = theme();
-    balance_->clear();
-    const bool pair = data_->pair && !data_->pair->figures.empty();
-    if (!pair) {
-        // One run alone: what its axles and sides differ by.
-        balance_->setColumnCount(4);
-        balance_->setHorizontalHeaderLabels(
-            {tr("Balance"), tr("front − rear"), tr("left − right front"), tr("left − right rear")});
-        const Stint* stint = data_->a().stint ? &*data_->a().stint : nullptr;
-        balance_->setRowCount(stint == nullptr ? 0 : static_cast<int>(stint->balances.size()));
-        for (int r = 0; r < balance_->rowCount(); ++r) {
-            const StintBalance& it = stint->balances[static_cast<std::size_t>(r)];
-            const Shown how = shown(wheel_kinds()[it.kind].channel(0));
-            const auto text = [&](double value) {
-                return std::isfinite(value) ? with_unit(how.difference_text(value), how.unit) : QStringLiteral("–");
-            };
-            const QStringList cells{tr(wheel_kinds()[it.kind].title), text(it.front_minus_rear),
-                                    text(it.left_minus_right_front), text(it.left_minus_right_rear)};
-            for (int c = 0; c < cells.size(); ++c) {
-                auto* item = new QTableWidgetItem(cells[c]);
-                item->setTextAlignment((c > 0 ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter);
-                balance_->setItem(r, c, item);
-            }
-        }
-    } else {
-        const int a = data_->a().slot, b = data_->b()->slot;
-        balance_->setColumnCount(4);
-        balance_->setHorizontalHeaderLabels({tr("Before and after, laps that count"),
-                                             slot_letter(a) + u' ' + data_->a().title,
-                                             slot_letter(b) + u' ' + data_->b()->title, tr("change")});
-        balance_->setRowCount(static_cast<int>(data_->pair->figures.size()));
-        for (int r = 0; r < balance_->rowCount(); ++r) {
-            const StintFigure& it = data_->pair->figures[static_cast<std::size_t>(r)];
-            const auto verdict = it.verdict();
-            using Verdict = StintFigure::Verdict;
-            QString change = figure_change(it);
-            if (verdict == Verdict::better) change += tr(" better");
-            if (verdict == Verdict::worse) change += tr(" worse");
-            if (verdict == Verdict::alike) change = tr("alike");
-            if (verdict == Verdict::unknown) change += tr(" ?");
-            const QStringList cells{tr(it.title.c_str()), figure_words(it, it.a), figure_words(it, it.b), change};
-            for (int c = 0; c < cells.size(); ++c) {
-                auto* item = new QTableWidgetItem(cells[c]);
-                item->setTextAlignment((c > 0 ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter);
-                if (c == 1) item->setForeground(t.lap(a));
-                if (c == 2) item->setForeground(t.lap(b));
-                if (c == 3)
-                    item->setForeground(verdict == Verdict::better  ? t.won
-                                        : verdict == Verdict::worse ? t.lost
-                                                                    : t.mute);
-                if (c == 3) item->setFont(body_font(verdict == Verdict::better || verdict == Verdict::worse));
-                if (c == 3 && it.likely) {
-                    const Shown how =
-                        it.shown_as.empty() ? Shown{{}, QStringLiteral("s"), {}, 1, 0, 3} : shown(it.shown_as);
-                    item->setToolTip(tr("Likely (95 %) between %1 and %2")
-                                         .arg(signed_number(how.difference_from_si(it.likely->begin), how.decimals + 1),
-                                              signed_number(how.difference_from_si(it.likely->end), how.decimals + 1)));
-                }
-                balance_->setItem(r, c, item);
-            }
-        }
-    }
-    balance_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
-    for (int c = 1; c < balance_->columnCount(); ++c)
-        balance_->horizontalHeader()->setSectionResizeMode(c, QHeaderView::ResizeToContents);
-    balance_->setVisible(balance_->rowCount() > 0);
 }
 
 void StintDesk::show_cursor() {
@@ -309,66 +234,28 @@ void StintDesk::edit_columns() {
 }
 
 void StintDesk::work_figures() {
+    figures_stale_ = false;
     const auto laps = workspace_.comparison().shared_laps();
     if (laps->empty() || columns_.isEmpty()) return;
     const auto columns = lap_columns(columns_.toStdString());
     if (!columns) return workspace_.tell(columns.error());
-    const auto among = runs_of(*laps);
-    std::vector<RunInTable> runs;
-    for (const auto& run : among) {
-        RunInTable it{run->row.id, -1, run_title(run->row, among), QString::fromStdString(run->row.driver),
-                      QString::fromStdString(run->row.session)};
-        it.slot = first_slot(*laps, run->row.id);
-        runs.push_back(std::move(it));
-    }
-    const std::string event = whole_day_->isChecked() ? among.front()->row.event : "";
+    const std::string event = whole_day_->isChecked() ? laps->baseline().run->row.event : "";
     figuring_.run<TableOfLaps>(
         tr("Lap figures"),
-        [folder = workspace_.library().folder(), columns = *columns, runs,
-         event](const JobContext& job) -> Result<TableOfLaps> {
-            const auto library = Library::open(folder, Library::Open::existing);
-            if (!library) return pass_on(library.error());
-            TableOfLaps out;
-            out.runs = runs;
-            if (!event.empty()) {
-                const auto rows = (*library)->runs();
-                if (!rows) return pass_on(rows.error());
-                std::vector<RunInTable> all;
-                for (const RunRow& row : *rows) {
-                    if (row.event != event) continue;
-                    const auto on_tray =
-                        std::find_if(runs.begin(), runs.end(), [&](const RunInTable& it) { return it.id == row.id; });
-                    all.push_back(on_tray != runs.end() ? *on_tray
-                                                        : RunInTable{row.id, -1, QString::fromStdString(row.name),
-                                                                     QString::fromStdString(row.driver),
-                                                                     QString::fromStdString(row.session)});
-                }
-                // Runs of other events that are on the tray stay.
-                for (const RunInTable& it : runs) {
-                    if (std::none_of(all.begin(), all.end(), [&](const RunInTable& one) { return one.id == it.id; }))
-                        all.push_back(it);
-                }
-                out.runs = std::move(all);
-            }
-            std::vector<RunId> ids;
-            for (const RunInTable& it : out.runs) ids.push_back(it.id);
-            auto table = kept_lap_table(**library, ids, columns, job);
-            if (!table) return pass_on(table.error());
-            out.table = std::make_shared<const rendak::LapTable>(std::move(*table));
-            return out;
-        },
+        [folder = workspace_.library().folder(), columns = *columns, runs = runs_in_table(*laps),
+         event](const JobContext& job) { return table_of_laps(folder, columns, runs, event, job); },
         [this](Result<TableOfLaps> made) {
-            if (made) return show_table(std::move(made->table), std::move(made->runs));
+            if (made) return show_table(std::move(*made));
             if (made.error().code != ErrorCode::cancelled) workspace_.tell(made.error());
         });
 }
 
-void StintDesk::show_table(std::shared_ptr<const rendak::LapTable> table, std::vector<RunInTable> runs) {
+void StintDesk::show_table(TableOfLaps made) {
     QStringList missing;
-    for (const rendak::LapTable::Column& it : table->columns) {
+    for (const rendak::LapTable::Column& it : made.table->columns) {
         if (!it.missing.empty()) missing << look_of(it).label;
     }
-    figures_->set_table(std::move(table), std::move(runs));
+    figures_->set_table(std::move(made.table), std::move(made.runs));
     // Columns that no run has are said, not shown.
     for (int c = 1; c < figures_->columnCount(); ++c) {
         const auto figure = LapFigureModel::figure_of(c);
@@ -380,43 +267,17 @@ void StintDesk::show_table(std::shared_ptr<const rendak::LapTable> table, std::v
     table_hint_->setText(
         (missing.isEmpty() ? QString() : tr("Not logged: %1. ").arg(missing.join(QStringLiteral(", ")))) +
         tr("Click a heading: its picture. Double click a figure: that lap and place on Compare."));
-    show_column(chosen_ < static_cast<int>(figures_->table()->columns.size()) ? chosen_ : -1);
+    show_column(chosen_);
 }
 
 void StintDesk::show_column(int column) {
-    chosen_ = column;
-    pace_->setVisible(column >= 0);
-    header_->set_chosen(column + 1 > 0 && column >= 0 ? column + 1 : -1);
-    if (column < 0 || figures_->table() == nullptr || column >= static_cast<int>(figures_->table()->columns.size())) {
-        show_pace();
-        return;
-    }
-    const auto c = static_cast<std::size_t>(column);
-    const FigureLook& look = figures_->look(c);
-    OverLapsPlot plot;
-    plot.title = look.label;
-    plot.how = look.how;
-    plot.is_time = look.is_time;
-    plot.hint = tr("over the laps · hollow: not counted");
-    for (const RunInTable& run : figures_->runs()) {
-        if (run.slot < 0) continue;
-        OverLapsSeries series;
-        series.slot = run.slot;
-        for (const rendak::LapTable::Row& row : figures_->table()->rows) {
-            if (row.ref.run != run.id) continue;
-            series.laps.push_back(row.ref);
-            series.x.push_back(row.ref.lap);
-            series.values.push_back(row.figures[c].value);
-            series.tells.push_back(row.counts ? 1 : 0);
-        }
-        for (const rendak::LapTable::Trend& it : figures_->table()->trends) {
-            if (it.run == run.id && it.column == c) series.line = it.line;
-        }
-        plot.series.push_back(std::move(series));
-    }
-    if (!figures_->table()->columns[c].missing.empty())
-        plot.message = QString::fromStdString(figures_->table()->columns[c].missing);
-    picture_->set_plot(std::move(plot));
+    const bool known =
+        column >= 0 && figures_->table() != nullptr && column < static_cast<int>(figures_->table()->columns.size());
+    chosen_ = known ? column : -1;
+    pace_->setVisible(known);
+    header_->set_chosen(known ? column + 1 : -1);
+    if (!known) return picture_->set_plot(data_ == nullptr ? OverLapsPlot{} : pace_plot(*data_));
+    picture_->set_plot(plot_of(*figures_, static_cast<std::size_t>(column)));
 }
 
 /// Where the two differ most round the lap, and where the windows are from.
@@ -432,112 +293,27 @@ QString StintDesk::wheel_words() const {
     return out.join(u' ');
 }
 
-/// The lap times with the weight of the fuel taken out, by lap of the stint.
-void StintDesk::show_pace() {
-    OverLapsPlot plot;
-    plot.title = tr("Pace over the stint");
-    plot.how = {plot.title, QStringLiteral("s"), {}, 1, 0, 3};
-    plot.is_time = true;
-    if (data_ == nullptr) return picture_->set_plot(std::move(plot));
-    const bool fuel = data_->a().stint && data_->a().stint->s_per_litre;
-    plot.hint = fuel ? tr("fuel taken out · hollow: not counted") : tr("fuel left in · hollow: not counted");
-    for (const StintRun& run : data_->runs) {
-        if (!run.stint) continue;
-        OverLapsSeries series;
-        series.slot = run.slot;
-        const Stint& stint = *run.stint;
-        for (std::size_t k = 0; k < stint.laps.size(); ++k) {
-            series.laps.push_back({run.run->row.id, stint.laps[k]});
-            series.x.push_back(stint.lap_of_stint(k));
-            series.values.push_back(stint.steady_s[k]);
-            series.tells.push_back(stint.tells(k) ? 1 : 0);
-        }
-        series.line = stint.fall_off;
-        series.line_from = stint.laps.front() - 1;
-        if (stint.breaks) series.breaks_at = stint.breaks->from_lap - stint.laps.front() + 1;
-        plot.series.push_back(std::move(series));
-    }
-    if (plot.series.empty()) plot.message = data_->a().problem;
-    picture_->set_plot(std::move(plot));
-}
-
 /// Both stints by lap of the stint, on one scale.
 void StintDesk::show_balance(int row) {
     if (data_ == nullptr || !data_->pair || row < 0 || row >= static_cast<int>(data_->pair->figures.size())) return;
     const StintFigure& figure = data_->pair->figures[static_cast<std::size_t>(row)];
+    show_column(-1);
     // The change a lap is the line of the pace.
-    if (figure.laps_a.empty()) return show_column(-1);
-    OverLapsPlot plot;
-    plot.title = tr(figure.title.c_str());
-    plot.hint = tr("by lap of the stint · hollow: not counted");
-    plot.is_time = figure.shown_as.empty();
-    plot.how = plot.is_time ? Shown{plot.title, QStringLiteral("s"), {}, 1, 0, 3} : shown(figure.shown_as);
-    if (figure.is_difference) plot.how.offset = 0;
-    for (const auto& [run, values] : {std::pair{&data_->a(), &figure.laps_a}, {data_->b(), &figure.laps_b}}) {
-        const Stint& stint = *run->stint;
-        OverLapsSeries series;
-        series.slot = run->slot;
-        series.values = *values;
-        std::vector<double> laps, telling;
-        for (std::size_t k = 0; k < stint.laps.size(); ++k) {
-            series.laps.push_back({run->run->row.id, stint.laps[k]});
-            series.x.push_back(stint.lap_of_stint(k));
-            series.tells.push_back(stint.tells(k) ? 1 : 0);
-            if (!stint.tells(k)) continue;
-            laps.push_back(stint.lap_of_stint(k));
-            telling.push_back((*values)[k]);
-        }
-        series.line = lap_trend(laps, telling);
-        plot.series.push_back(std::move(series));
-    }
+    if (figure.laps_a.empty()) return;
     pace_->show();
-    picture_->set_plot(std::move(plot));
+    picture_->set_plot(plot_of(*data_, figure));
 }
 
 // ---- watch rules --------------------------------------------------------------------------------------
 
 void StintDesk::work_watch() {
+    watch_stale_ = false;
     const auto laps = workspace_.comparison().shared_laps();
     if (laps->empty()) return;
-    std::vector<WatchShown> runs;
-    const auto among = runs_of(*laps);
-    std::vector<RunId> stale;
-    for (const auto& run : among) {
-        WatchShown it{run, 0, run_title(run->row, among), {}, {}};
-        it.slot = first_slot(*laps, run->row.id);
-        runs.push_back(std::move(it));
-    }
-    struct Told {
-        std::vector<WatchShown> shown;
-        std::vector<RunId> stale;
-    };
-    watching_.run<Told>(
+    watching_.run<WatchOfRuns>(
         tr("Watch rules"),
-        [folder = workspace_.library().folder(), runs](const JobContext& job) -> Result<Told> {
-            const auto library = Library::open(folder, Library::Open::existing);
-            if (!library) return pass_on(library.error());
-            Told out;
-            const auto book = watch_book(**library);
-            if (!book) return pass_on(book.error());
-            for (const WatchShown& run : runs) {
-                if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled.");
-                const auto kept = kept_watch(**library, run.run->row.id);
-                if (!kept) return pass_on(kept.error());
-                const bool old = std::any_of(kept->begin(), kept->end(), [](const KeptWatch& it) { return it.stale; });
-                if (old || kept->size() < book->in_force().size()) out.stale.push_back(run.run->row.id);
-                for (const KeptWatch& it : *kept) {
-                    WatchShown shown = run;
-                    shown.kept = it;
-                    if (!it.told.events.empty()) {
-                        const auto trend = watch_trend(**library, it.rule.name, run.run->row.car);
-                        if (trend) shown.trend = QString::fromStdString(trend->text);
-                    }
-                    out.shown.push_back(std::move(shown));
-                }
-            }
-            return out;
-        },
-        [this](Result<Told> told) {
+        [folder = workspace_.library().folder(), laps](const JobContext& job) { return watch_of(folder, *laps, job); },
+        [this](Result<WatchOfRuns> told) {
             if (!told) {
                 if (told.error().code != ErrorCode::cancelled) workspace_.tell(told.error());
                 return;
@@ -566,13 +342,20 @@ void StintDesk::open_lap(LapRef lap, std::optional<double> time_s) {
         else if (!focus.add_lap(lap))
             focus.replace_slot(std::max(1, workspace_.comparison().active_slot()), lap);
     }
-    if (time_s && of_ != nullptr) {
-        for (const auto& run : runs_of(*of_)) {
-            if (run->row.id != lap.run) continue;
-            if (const auto placed = prepare_lap(*run, lap.lap)) focus.set_cursor(placed->map.distance_at(*time_s));
-        }
-    }
+    moment_ = time_s ? std::optional(std::pair{lap, *time_s}) : std::nullopt;
+    show_moment();
     Q_EMIT workspace_.desk_asked(QStringLiteral("compare"));
+}
+
+/// Puts the cursor where the lap's car was then, as soon as the lap is aligned.
+void StintDesk::show_moment() {
+    if (!moment_) return;
+    for (const ComparedLap& it : workspace_.comparison().laps().laps) {
+        if (it.lap.ref != moment_->first) continue;
+        if (it.lap.track != nullptr) workspace_.focus().set_cursor(it.lap.map.distance_at(moment_->second));
+        moment_.reset();
+        return;
+    }
 }
 
 void StintDesk::open_moment(RunId run, double time_s) {

@@ -2,6 +2,7 @@
 
 #include "app/desks/stint/lap_figure_model.h"
 #include "app/desks/stint/stint_data.h"
+#include "app/desks/stint/stint_work.h"
 #include "app/desks/stint/watch_list.h"
 #include "app/workspace/desk.h"
 #include "core/intake/column_sets.h"
@@ -16,10 +17,10 @@ class QSplitter;
 class QStackedLayout;
 class QStackedWidget;
 class QTableView;
-class QTableWidget;
 
 namespace rendak::app {
 
+class BalanceTable;
 class DayPage;
 class OverLapsPicture;
 class WheelsPicture;
@@ -40,7 +41,7 @@ class StintDesk : public Desk {
     [[nodiscard]] QString foot() const;
     [[nodiscard]] LapFigureModel& figures() { return *figures_; }
     [[nodiscard]] QTableView& table() { return *table_; }
-    [[nodiscard]] QTableWidget& balance() { return *balance_; }
+    [[nodiscard]] BalanceTable& balance() { return *balance_; }
     [[nodiscard]] OverLapsPicture& picture() { return *picture_; }
     [[nodiscard]] WheelsPicture& wheels() { return *wheels_; }
     [[nodiscard]] WatchList& watch() { return *watch_; }
@@ -68,17 +69,16 @@ class StintDesk : public Desk {
     void refresh();
     void take_over(std::shared_ptr<const StintData> stints);
     void work_figures();
-    void show_table(std::shared_ptr<const rendak::LapTable> table, std::vector<RunInTable> runs);
+    void show_table(TableOfLaps made);
     void work_watch();
-    void show_pace();
     /// A row of before and after, over the laps.
     void show_balance(int row);
     void fill_sets();
-    void fill_balance();
     void fill_kinds();
     void show_cursor();
     [[nodiscard]] QString wheel_words() const;
     void open_lap(LapRef lap, std::optional<double> time_s);
+    void show_moment();
     void open_moment(RunId run, double time_s);
     void edit_columns();
     void copy() const;
@@ -93,7 +93,7 @@ class StintDesk : public Desk {
     QSplitter *across_, *down_left_, *down_right_;
     OverLapsPicture* picture_;
     WheelsPicture* wheels_;
-    QTableWidget* balance_;
+    BalanceTable* balance_;
     QTableView* table_;
     FigureHeader* header_;
     QComboBox *modes_, *sets_;
@@ -105,12 +105,14 @@ class StintDesk : public Desk {
     QPushButton* looked_at_;
     DayPage* day_;
     std::shared_ptr<const StintData> data_;
-    std::shared_ptr<const ComparedLaps> of_;  ///< the laps that `data_` was made of
+    std::shared_ptr<const ComparedLaps> of_;           ///< the laps that `data_` was made of
+    std::optional<std::pair<LapRef, double>> moment_;  ///< of a lap, to be shown on Compare (recording time)
     QString units_;
     QString columns_;  ///< parted by ";"
     int chosen_ = -1;  ///< column of the picture; −1: pace
     Latest working_, figuring_, watching_;
-    bool stale_ = true;
+    bool stale_ = true;  ///< something changed while the desk was not in sight; what:
+    bool figures_stale_ = false, watch_stale_ = false;
 };
 
 }  // namespace rendak::app

@@ -6,6 +6,7 @@
 #include <map>
 #include <set>
 
+#include "app/text/sentences.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
 
@@ -13,14 +14,6 @@ namespace rendak::app {
 namespace {
 
 constexpr int rule_role = Qt::UserRole, moment_role = Qt::UserRole + 1;
-
-QString place_words(const RunData& run, double at_m) {
-    if (run.track == nullptr) return {};
-    for (const Section& it : sections_of(*run.track)) {
-        if (it.range_m.contains(at_m)) return QString::fromStdString(it.name);
-    }
-    return distance_text(at_m);
-}
 
 QString with_usual_unit(const std::string& quantity, const std::string& unit, double si) {
     if (!std::isfinite(si)) return {};
@@ -49,7 +42,7 @@ QString watch_words(const WatchShown& it) {
             kinds << WatchList::tr("slow-down lap");
         if (event.lap && event.kind == LapKind::out && !kinds.contains(WatchList::tr("out lap")))
             kinds << WatchList::tr("out lap");
-        if (event.place_m) ++places[place_words(*it.run, *event.place_m)];
+        if (event.place_m) ++places[place_name(*it.run->track, *event.place_m)];
     }
     QStringList out;
     if (!laps.empty())
@@ -146,7 +139,7 @@ void WatchList::set_shown(std::vector<WatchShown> shown) {
             auto* line = new QTreeWidgetItem(words);
             QStringList said;
             said << (event.lap ? tr("lap %1").arg(*event.lap) : tr("outside of laps"));
-            if (event.place_m) said << place_words(*it.run, *event.place_m);
+            if (event.place_m) said << place_name(*it.run->track, *event.place_m);
             said << tr("%1 s").arg(event.when.time_s.length(), 0, 'f', 1);
             for (std::size_t b = 0; b < event.beside.size() && b < it.kept.rule.beside.size(); ++b) {
                 const std::string& what = it.kept.rule.beside[b];

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "app/plot/ticks.h"
+#include "app/text/sentences.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
 
@@ -142,11 +143,7 @@ QString WheelsPicture::spike_words() const {
     }
     if (!most) return {};
     const Shown how = shown(wheel_kinds()[kind_].channel(at));
-    const Track& track = *data_->a().run->track;
-    QString where = distance_text(most->at_m);
-    for (const Section& it : sections_of(track)) {
-        if (it.range_m.contains(most->at_m)) where = QString::fromStdString(it.name);
-    }
+    const QString where = place_name(*data_->a().run->track, most->at_m);
     return tr("%1 differs most at %2: %3 %4, %5 %6.")
         .arg(QLatin1String(wheel_names[at]), where, slot_letter(data_->a().slot),
              with_unit(how.text(most->a), how.unit), slot_letter(b->slot), with_unit(how.text(most->b), how.unit));
