@@ -13,6 +13,7 @@
 #include "core/base/text.h"
 #include "core/intake/check_library.h"
 #include "core/intake/run_recording.h"
+#include "core/intake/watch_book.h"
 #include "core/laps/gap.h"
 #include "core/recording/formats.h"
 #include "demo/write_demo.h"
@@ -55,6 +56,23 @@ std::optional<Pair> pair_of(const std::string& folder, const std::string& baseli
     return std::nullopt;
 }
 
+/// Rules that speak on a run that has just come in.
+Json watched_at_import(Library& library, RunId run) {
+    Json out = Json::array();
+    if (const auto checked = check_watch_rules(library, {run}); !checked) {
+        say("The watch rules were not checked: " + checked.error().text());
+        return out;
+    }
+    const auto kept = kept_watch(library, run);
+    if (!kept) return out;
+    for (const KeptWatch& it : *kept) {
+        if (it.told.events.empty()) continue;
+        out.push_back(it.rule.name);
+        say(it.rule.name + ": " + counted(it.told.events.size(), "time", "times") + " (\"watch check\" says where).");
+    }
+    return out;
+}
+
 }  // namespace
 
 int import_files(const std::string& folder, const std::vector<std::string>& files, const ImportOptions& options) {
@@ -74,7 +92,9 @@ int import_files(const std::string& folder, const std::vector<std::string>& file
             say(file + ": is already in the library as run " + std::to_string(result->run.value) +
                 (result->mended ? "; its recording was mended." : "; nothing was imported."));
         }
-        out.push_back(to_json(*result, file));
+        Json row = to_json(*result, file);
+        row["watch"] = watched_at_import(**library, result->run);
+        out.push_back(std::move(row));
     }
     const int printed = print(out);
     return code == done ? printed : code;

@@ -69,6 +69,7 @@ void Session::check(const std::vector<RunId>& wanted) {
 void Session::note(Change change) {
     if (change == Change::formulas) read_formulas();
     if (change == Change::papers || change == Change::recordings) watch_->check_new();
+    if (change == Change::rules) watch_->check_all();
     Q_EMIT changed(change);
 }
 

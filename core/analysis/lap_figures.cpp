@@ -134,13 +134,17 @@ bool has_prefix(std::string_view name, std::initializer_list<std::string_view> p
 
 }  // namespace
 
+std::string_view lap_statistic_name(LapStatistic statistic) {
+    const auto* const found =
+        std::find_if(words.begin(), words.end(), [&](const auto& it) { return it.second == statistic; });
+    return found->first;
+}
+
 std::string LapColumn::text() const {
     const bool quoted = channel.find_first_of(" ;") != std::string::npos;
     std::string out = quoted ? "\"" + channel + "\"" : channel;
     if (!statistic) return out;
-    for (const auto& [word, it] : words) {
-        if (it == *statistic) out += " " + std::string(word);
-    }
+    out += " " + std::string(lap_statistic_name(*statistic));
     // As few decimals as say it.
     const auto number = [](double value) {
         std::array<char, 64> digits{};

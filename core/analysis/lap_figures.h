@@ -24,6 +24,9 @@ enum class LapStatistic {
     touches,  ///< of a ride height: how often it falls below its limit (road_touches())
 };
 
+/// "low", "mean" …, as lap_columns() reads it.
+[[nodiscard]] std::string_view lap_statistic_name(LapStatistic statistic);
+
 /// A column of a table of laps: a channel (a quantity, a formula, a channel by its own name) and what becomes of it.
 struct LapColumn {
     std::string channel;

@@ -14,7 +14,7 @@ constexpr const char* setting_name = "lap_figure_sets";
 
 bool is_shipped(const std::string& name) {
     const auto shipped = ready_column_sets();
-    return std::find(shipped.begin(), shipped.end(), name) != shipped.end();
+    return std::any_of(shipped.begin(), shipped.end(), [&](const ReadySetName& it) { return it.name == name; });
 }
 
 Result<void> check_set(const std::string& name, const std::string& columns) {
@@ -37,19 +37,25 @@ Result<ColumnSets> column_sets(const Library& library) {
     return column_sets_from_json(*text, "sets of columns of the library");
 }
 
+Result<void> set_column_sets(Library& library, const ColumnSets& sets) {
+    for (const auto& [name, columns] : sets) {
+        if (auto fine = check_set(name, columns); !fine) return fine;
+    }
+    return library.set_setting(setting_name, column_sets_to_json(sets));
+}
+
 Result<void> put_column_set(Library& library, const std::string& name, const std::string& columns) {
-    if (auto fine = check_set(name, columns); !fine) return fine;
     auto sets = column_sets(library);
     if (!sets) return pass_on(sets.error());
     (*sets)[name] = columns;
-    return library.set_setting(setting_name, column_sets_to_json(*sets));
+    return set_column_sets(library, *sets);
 }
 
 Result<void> remove_column_set(Library& library, const std::string& name) {
     auto sets = column_sets(library);
     if (!sets) return pass_on(sets.error());
     if (sets->erase(name) == 0) return fail(ErrorCode::not_found, "There is no own set of columns " + name + ".");
-    return library.set_setting(setting_name, column_sets_to_json(*sets));
+    return set_column_sets(library, *sets);
 }
 
 Result<std::vector<LapColumn>> columns_of_set(const Library& library, const std::string& name) {

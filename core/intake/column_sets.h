@@ -16,6 +16,8 @@ using ColumnSets = std::map<std::string, std::string>;
 /// Fails where the columns cannot be read, or the name is that of a set that is shipped.
 [[nodiscard]] Result<void> put_column_set(Library& library, const std::string& name, const std::string& columns);
 [[nodiscard]] Result<void> remove_column_set(Library& library, const std::string& name);
+/// All of them at once; fails, and changes nothing, where one is not right.
+[[nodiscard]] Result<void> set_column_sets(Library& library, const ColumnSets& sets);
 
 /// Columns of a shipped set or an own one. Fails with the names of all sets.
 [[nodiscard]] Result<std::vector<LapColumn>> columns_of_set(const Library& library, const std::string& name);

@@ -273,30 +273,31 @@ std::optional<FiguresOfRun> from_text(std::string_view text, std::size_t laps) {
 /// Columns as lap_columns() reads them.
 struct ReadySet {
     const char* name;
+    const char* title;
     const char* columns;
 };
 constexpr ReadySet ready[] = {
-    {"driver",
+    {"driver", "Driver activity",
      "lap_time; braking_time end; braking_distance end; braking_share end; throttle_time end; throttle_distance end; "
      "throttle_share end; coasting_time end; coasting_distance end; coasting_share end; cornering_time end; "
      "cornering_distance end; cornering_share end"},
-    {"speeds", "lap_time; speed low; speed mean; speed high"},
-    {"pedals", "lap_time; throttle mean; brake_front high; brake_rear high; steering low; steering high"},
-    {"tyres",
+    {"speeds", "Speeds", "lap_time; speed low; speed mean; speed high"},
+    {"pedals", "Pedals", "lap_time; throttle mean; brake_front high; brake_rear high; steering low; steering high"},
+    {"tyres", "Tyres",
      "lap_time; tyre_temperature_fl mean; tyre_temperature_fr mean; tyre_temperature_rl mean; tyre_temperature_rr "
      "mean; "
      "tyre_pressure_fl mean; tyre_pressure_fr mean; tyre_pressure_rl mean; tyre_pressure_rr mean"},
-    {"brakes",
+    {"brakes", "Brakes",
      "lap_time; brake_temperature_fl mean; brake_temperature_fl high; brake_temperature_fr mean; "
      "brake_temperature_fr high; brake_temperature_rl mean; brake_temperature_rl high; brake_temperature_rr mean; "
      "brake_temperature_rr high"},
-    {"engine",
+    {"engine", "Engine",
      "lap_time; engine_speed high; oil_temperature mean; oil_temperature high; water_temperature mean; "
      "water_temperature high; "
      "oil_pressure low; battery_voltage low"},
-    {"fuel", "lap_time; fuel end; fuel low"},
-    {"worn", "lap_time; tyre_worn_fl end; tyre_worn_fr end; tyre_worn_rl end; tyre_worn_rr end"},
-    {"floor",
+    {"fuel", "Fuel", "lap_time; fuel end; fuel low"},
+    {"worn", "Worn", "lap_time; tyre_worn_fl end; tyre_worn_fr end; tyre_worn_rl end; tyre_worn_rr end"},
+    {"floor", "Floor",
      "lap_time; ride_height_front low; ride_height_front touches; ride_height_rear low; ride_height_rear touches"},
 };
 
@@ -334,21 +335,18 @@ Result<LapTable> kept_lap_table(Library& library, const std::vector<RunId>& ids,
         std::optional<Error> problem = {};
     };
     std::vector<OfRun> runs;
-    std::vector<LapColumn> columns = wished;
-    // What a channel alone is to become is told by a recording.
-    const bool told = std::all_of(columns.begin(), columns.end(),
-                                  [](const LapColumn& it) { return it.statistic || it.channel == lap_time_name; });
-    if (told) {
-        columns = with_statistics({}, wished);
-    } else {
-        std::vector<Run> opened;
-        for (const RunId id : ids) {
-            auto run = load_run(library, id);
-            if (!run) return pass_on(run.error());
-            opened.push_back(std::move(*run));
-        }
-        columns = with_statistics(opened, wished);
+    // What a channel alone is to become is told by the first recording that has it.
+    std::vector<Run> looked_at;
+    const auto told = [&](const LapColumn& it) {
+        return it.statistic || it.channel == lap_time_name || found_in(looked_at, it.channel) != nullptr;
+    };
+    for (const RunId id : ids) {
+        if (std::all_of(wished.begin(), wished.end(), told)) break;
+        auto run = load_run(library, id);
+        if (!run) return pass_on(run.error());
+        looked_at.push_back(std::move(*run));
     }
+    const std::vector<LapColumn> columns = with_statistics(looked_at, wished);
     std::vector<std::size_t> to_open;
     for (const RunId id : ids) {
         auto row = library.run(id);
@@ -432,9 +430,9 @@ void drop_columns(LapTable& table, const std::vector<std::size_t>& dropped) {
     for (LapTable::Trend& it : table.trends) it.column = place[it.column];
 }
 
-std::vector<std::string> ready_column_sets() {
-    std::vector<std::string> out;
-    for (const ReadySet& set : ready) out.emplace_back(set.name);
+std::vector<ReadySetName> ready_column_sets() {
+    std::vector<ReadySetName> out;
+    for (const ReadySet& set : ready) out.push_back({set.name, set.title});
     return out;
 }
 

@@ -54,8 +54,11 @@ struct LapTable {
 /// Takes columns away; what is left keeps its order.
 void drop_columns(LapTable& table, const std::vector<std::size_t>& dropped);
 
-/// Names of the sets of columns that are shipped.
-[[nodiscard]] std::vector<std::string> ready_column_sets();
+/// The sets of columns that are shipped.
+struct ReadySetName {
+    std::string name, title;
+};
+[[nodiscard]] std::vector<ReadySetName> ready_column_sets();
 /// One of them, parted into what one of the runs has and what none has. Fails with the names of all sets.
 struct ReadyColumns {
     std::vector<LapColumn> columns, missing;

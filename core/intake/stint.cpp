@@ -142,21 +142,21 @@ Result<Stint> stint_of(const Run& run, std::optional<double> s_per_litre, const 
     }
     mark_cold(out, rows);
 
-    const std::vector<double> telling = out.telling(numbers);
     out.s_per_litre = s_per_litre;
     if (!out.s_per_litre) {
         if (const auto effect = sheet_constant(*run, "fuel_effect")) out.s_per_litre = *effect / litres_per_m3;
     }
-    if (!out.s_per_litre && (out.fitted = fitted_fuel_effect(telling, out.telling(out.time_s), [&] {
-                                 // Laps without a reading stay in: telling() would leave them out, and the lists would
-                                 // part.
-                                 std::vector<double> litres;
-                                 for (std::size_t k = 0; k < rows.size(); ++k) {
-                                     if (out.tells(k)) litres.push_back(out.fuel_l[k]);
-                                 }
-                                 return litres;
-                             }())))
-        out.s_per_litre = out.fitted->s_per_litre;
+    if (!out.s_per_litre) {
+        std::vector<double> lap, time, litres;
+        for (std::size_t k = 0; k < rows.size(); ++k) {
+            if (!out.tells(k)) continue;
+            lap.push_back(numbers[k]);
+            time.push_back(out.time_s[k]);
+            litres.push_back(out.fuel_l[k]);
+        }
+        out.fitted = fitted_fuel_effect(lap, time, litres);
+        if (out.fitted) out.s_per_litre = out.fitted->s_per_litre;
+    }
     const auto first_fuel =
         std::find_if(out.fuel_l.begin(), out.fuel_l.end(), [](double litres) { return std::isfinite(litres); });
     if (first_fuel == out.fuel_l.end()) out.s_per_litre.reset();

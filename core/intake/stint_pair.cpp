@@ -47,6 +47,28 @@ double spread(const std::array<double, 4>& wheels) {
     return std::isfinite(wheels[0] + wheels[1] + wheels[2] + wheels[3]) ? *high - *low : std::nan("");
 }
 
+/// The highest values of the laps that tell.
+struct Highs {
+    std::vector<double> speeds;
+    double hottest_disc = 0;
+};
+Result<Highs> highs_of(const std::shared_ptr<const RunData>& run, const Stint& stint, const JobContext& job) {
+    std::vector<LapColumn> columns{{"speed", LapStatistic::high}};
+    for (std::size_t w = 0; w < wheel_ids.size(); ++w)
+        columns.push_back({wheel_kinds()[wheel_kind::disc].channel(w), LapStatistic::high});
+    const auto table = lap_table(std::span(&run, 1), columns, job);
+    if (!table) return pass_on(table.error());
+    Highs out;
+    for (const LapTable::Row& row : table->rows) {
+        const auto at = std::find(stint.laps.begin(), stint.laps.end(), row.ref.lap) - stint.laps.begin();
+        if (static_cast<std::size_t>(at) == stint.laps.size() || !stint.tells(static_cast<std::size_t>(at))) continue;
+        if (std::isfinite(row.figures[0].value)) out.speeds.push_back(row.figures[0].value);
+        for (std::size_t w = 1; w < row.figures.size(); ++w)
+            out.hottest_disc = row.figures[w].value > out.hottest_disc ? row.figures[w].value : out.hottest_disc;
+    }
+    return out;
+}
+
 class Pair {
   public:
     Pair(const Stint& a, const Stint& b) : a_(a), b_(b) {}
@@ -193,28 +215,16 @@ StintPair compare_stints(const Stint& a, const Stint& b) {
 Result<DuctReading> compare_ducts(const std::shared_ptr<const RunData>& run_a, const Stint& a,
                                   const std::shared_ptr<const RunData>& run_b, const Stint& b, const JobContext& job) {
     DuctReading out;
-    const auto top_speeds = [&](const std::shared_ptr<const RunData>& run,
-                                const Stint& stint) -> Result<std::vector<double>> {
-        const auto table = lap_table(std::span(&run, 1), {{"speed", LapStatistic::high}}, job);
-        if (!table) return pass_on(table.error());
-        std::vector<double> speeds;
-        for (const LapTable::Row& row : table->rows) {
-            for (std::size_t k = 0; k < stint.laps.size(); ++k) {
-                if (stint.laps[k] == row.ref.lap && stint.tells(k) && std::isfinite(row.figures[0].value))
-                    speeds.push_back(row.figures[0].value);
-            }
-        }
-        return speeds;
-    };
-    const auto speeds_a = top_speeds(run_a, a), speeds_b = top_speeds(run_b, b);
-    if (!speeds_a) return pass_on(speeds_a.error());
-    if (!speeds_b) return pass_on(speeds_b.error());
+    const auto a_highs = highs_of(run_a, a, job), b_highs = highs_of(run_b, b, job);
+    if (!a_highs) return pass_on(a_highs.error());
+    if (!b_highs) return pass_on(b_highs.error());
+    const std::vector<double>&speeds_a = a_highs->speeds, &speeds_b = b_highs->speeds;
     const auto discs_a = of_laps(a, wheel_kind::disc, highest), discs_b = of_laps(b, wheel_kind::disc, highest);
     out.most = window_of(*run_b, wheel_kinds()[wheel_kind::disc].channel(0)).high;
-    if (!speeds_a->empty() && !speeds_b->empty()) {
-        out.top_speed_a = mean_value(*speeds_a);
-        out.top_speed_b = mean_value(*speeds_b);
-        out.top_speed_likely = likely_difference(*speeds_a, *speeds_b);
+    if (!speeds_a.empty() && !speeds_b.empty()) {
+        out.top_speed_a = mean_value(speeds_a);
+        out.top_speed_b = mean_value(speeds_b);
+        out.top_speed_likely = likely_difference(speeds_a, speeds_b);
     }
     if (discs_a.empty() || discs_b.empty()) return out;
     out.hottest_a = mean_value(discs_a);
@@ -226,19 +236,8 @@ Result<DuctReading> compare_ducts(const std::shared_ptr<const RunData>& run_a, c
         out.says = Says::cooler;
         return out;
     }
-    // Of each lap the hottest moment counts, not its mean.
-    const auto peaks = lap_table(std::span(&run_b, 1),
-                                 {{"brake_temperature_fl", LapStatistic::high},
-                                  {"brake_temperature_fr", LapStatistic::high},
-                                  {"brake_temperature_rl", LapStatistic::high},
-                                  {"brake_temperature_rr", LapStatistic::high}},
-                                 job);
-    if (!peaks) return pass_on(peaks.error());
-    double peak = 0;
-    for (const LapTable::Row& row : peaks->rows) {
-        for (const LapFigure& figure : row.figures) peak = row.counts && figure.value > peak ? figure.value : peak;
-    }
-    if (out.most && peak > *out.most)
+    // The hottest moment decides, not the mean of the laps.
+    if (out.most && b_highs->hottest_disc > *out.most)
         out.says = Says::too_hot;
     else if (out.most && out.top_speed_likely && out.top_speed_likely->begin > 0)
         out.says = Says::gain;

@@ -446,6 +446,55 @@ TEST_F(StintDeskTest, WhatChangesWhileItIsOutOfSightIsThereWhenItComesBack) {
         << balance(QStringLiteral("lap time"), 2).toStdString();
 }
 
+TEST_F(StintDeskTest, EditsOutliveTheDialogsThatMadeThem) {
+    open_with({4});
+    Session& session = *window_->workspace().session();
+    const auto rule_said = [&] {
+        int out = 0;
+        for (const KeptWatch& it : got(kept_watch(library(), {2}))) out += it.rule.name == "Fast" ? 1 : 0;
+        return out;
+    };
+    {
+        RulesDialog rules(window_->workspace(), nullptr);
+        rules.show_rule({});
+        rules.findChild<QLineEdit*>(QStringLiteral("rule-name"))->setText(QStringLiteral("Fast"));
+        rules.findChild<QLineEdit*>(QStringLiteral("rule-condition"))->setText(QStringLiteral("speed > 230 km/h"));
+        ASSERT_TRUE(rules.keep());
+        ColumnsDialog columns(window_->workspace(), runs_of(laps()), QStringLiteral("speed high"), nullptr);
+        ASSERT_TRUE(columns.keep_as(QStringLiteral("Mine")));
+    }
+    settle();
+    EXPECT_EQ(rule_said(), 1);
+    session.undo();
+    EXPECT_TRUE(got(column_sets(library())).empty());
+    session.undo();
+    settle();
+    EXPECT_TRUE(got(watch_book(library())).own.empty());
+    EXPECT_EQ(rule_said(), 0);
+    EXPECT_TRUE(watch_lines().filter(QStringLiteral("Fast")).isEmpty());
+    // Done again: it is checked again.
+    session.redo();
+    settle();
+    EXPECT_EQ(rule_said(), 1);
+    session.redo();
+    EXPECT_TRUE(got(column_sets(library())).contains("Mine"));
+}
+
+TEST_F(StintDeskTest, ARunThatCannotBeOpenedStopsNoOther) {
+    // Runs 2 and 3 were never watched; the recording of run 2 is gone.
+    for (const std::int64_t id : {2, 3}) {
+        for (const KeptResult& it : got(library().kept_results({id}, "watch: ")))
+            ASSERT_TRUE(library().drop_results(it.what));
+    }
+    std::filesystem::remove(folder_.path() / got(library().run({2})).recording_file);
+    window_->workspace().session()->watch().check_new();
+    settle();
+    EXPECT_EQ(got(unwatched_runs(library())), std::vector<RunId>{{2}});
+    // It is not tried for ever.
+    window_->workspace().session()->watch().check_new();
+    EXPECT_TRUE(window_->workspace().jobs().idle());
+}
+
 TEST_F(StintDeskTest, TheDayRunByRun) {
     open_with({5});
     desk().show_day(true);

@@ -583,6 +583,39 @@ TEST_F(Cli, StintsWindowsAndWatchRules) {
     EXPECT_EQ(run(demo + "watch check --runs 4 --all").code, 2);
 }
 
+TEST_F(Cli, WatchRulesAreKeptInTheLibrary) {
+    const TempFolder folder;
+    rendak::test::copy_library(rendak::test::saturday_library(), folder.path());
+    const std::string in = "--library " + folder.path().string() + " ";
+    const std::size_t shipped = run("watch list").value().size();
+    const std::string fast =
+        "watch add --name Fast --condition \"speed > 230 km/h\" --value speed --for 1 --beside \"gear;throttle\"";
+    const json added = run(in + fast + " --check").value();
+    EXPECT_EQ(added["opened"], 3) << "each of the runs";
+    EXPECT_EQ(run(in + "watch list").value().size(), shipped + 1);
+    EXPECT_EQ(run(in + "watch list").value().back()["beside"].size(), 2U);
+    const json trend = run(in + "watch trend --name Fast --car \"Club prototype 27\"").value();
+    EXPECT_EQ(trend["runs"].size(), 3U);
+    EXPECT_GT(trend["runs"][1]["times"], 4);
+    EXPECT_NE(trend["text"].get<std::string>().find("It speaks in"), std::string::npos);
+    EXPECT_EQ(run(in + "watch add --name Bad --condition \"speed >\"").code, 1);
+    EXPECT_EQ(run(in + "watch add --name Bad").code, 2);
+    // A shipped one put off, and back.
+    EXPECT_EQ(run(in + "watch add --name \"Oil hot\" --condition \"oil_temperature > 100 °C\" --off").code, 0);
+    EXPECT_EQ(run(in + "watch list").value().size(), shipped);
+    EXPECT_EQ(run(in + "watch remove --name \"Oil hot\"").code, 0);
+    EXPECT_EQ(run(in + "watch remove --name \"Oil hot\"").code, 1);
+    EXPECT_EQ(run(in + "watch trend --name Nothing --car X").code, 1);
+    // What comes in is checked by the library's rules, its own ones too.
+    const auto file = folder.path() / "demo-files" / "card" / "REC0004.MF4";
+    ASSERT_TRUE(std::filesystem::exists(file));
+    const auto imported = run(in + "import " + file.string());
+    ASSERT_EQ(imported.code, 0) << imported.err;
+    const json watch = imported.value()[0]["watch"];
+    EXPECT_NE(std::find(watch.begin(), watch.end(), "Fast"), watch.end()) << watch;
+    EXPECT_NE(imported.err.find("Fast: "), std::string::npos);
+}
+
 TEST_F(Cli, AHillClimbHasALedgerToo) {
     const std::string demo = "--library " + weekend().string() + " ";
     // The runs up Corrin Hill: from a standing start to the finish, a lap each.

@@ -130,6 +130,32 @@ TEST_F(KeptFigures, GoStaleWithWhatTheyRestOn) {
     EXPECT_FALSE(knows("speed high"));
 }
 
+TEST_F(KeptFigures, WhatCannotBeReadAnyMoreIsWorkedOutAnew) {
+    const LapTable before = got(kept("speed high; fuel end"));
+    for (KeptResult it : got(library().kept_results({2}, "lap figures: "))) {
+        it.content = it.what.ends_with("high") ? "m/s\n\n1 2 three" : "";
+        ASSERT_TRUE(library().keep_result({2}, it));
+    }
+    EXPECT_FALSE(knows("speed high"));
+    const LapTable after = got(kept("speed high; fuel end"));
+    for (std::size_t r = 0; r < before.rows.size(); ++r)
+        EXPECT_EQ(after.rows[r].figures[0].value, before.rows[r].figures[0].value);
+    EXPECT_TRUE(knows("speed high; fuel end"));
+    // The same of an answer of a rule: it is no answer, and no reason to ask for ever.
+    for (KeptResult it : got(library().kept_results({4}, "watch: Oil pressure"))) {
+        it.content = "{";
+        ASSERT_TRUE(library().keep_result({4}, it));
+    }
+    EXPECT_EQ(got(check_watch_rules(library(), {{4}})), 1U);
+    EXPECT_EQ(got(check_watch_rules(library(), {{4}})), 0U);
+    // A channel alone: what it becomes is told by the first run that has it.
+    const LapTable alone = got(kept("oil_temperature; speed", {{2}, {3}}));
+    EXPECT_EQ(alone.columns.size(), 4U);
+    EXPECT_EQ(alone.columns[0].column.text(), "oil_temperature mean");
+    // A run that is not there is an error.
+    EXPECT_FALSE(kept("speed high", {{2}, {99}}));
+}
+
 TEST_F(KeptFigures, ColumnsCanBeDropped) {
     LapTable table = got(kept("lap_time; speed low; speed high; fuel end", {{4}}));
     const double high = table.rows[3].figures[2].value, fuel = table.rows[3].figures[3].value;

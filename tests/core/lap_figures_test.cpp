@@ -57,6 +57,52 @@ TEST(LapColumns, AreReadAsPeopleWriteThem) {
         EXPECT_FALSE(lap_columns(wrong)) << wrong;
 }
 
+TEST(LapFigures, NamesWithBlanksStandInQuotes) {
+    const auto columns = got(lap_columns("\"channel:Oil Temp; left\" high in 3; speed low"));
+    ASSERT_EQ(columns.size(), 2U);
+    EXPECT_EQ(columns[0].channel, "channel:Oil Temp; left");
+    EXPECT_EQ(columns[0].corner, 3);
+    EXPECT_EQ(columns[0].text(), "\"channel:Oil Temp; left\" high in 3");
+    EXPECT_EQ(got(lap_columns("\"speed\" low")).at(0).text(), "speed low");
+    for (const char* wrong : {"\"\" low", "\"open", "\"a\"b"}) {
+        const auto read = lap_columns(wrong);
+        if (read) EXPECT_NE(read->front().channel, "") << wrong;
+    }
+}
+
+TEST(LapFigures, TouchesAreTimesBelowTheLimitThatLieApart) {
+    // Below a millimetre from 3.0 to 3.2 s, at 5.0 s, and again 0.3 s later: that is one with the last.
+    const PreparedLap lap = lap_of({channel("ride_height_front", "m",
+                                            [](double t) {
+                                                const bool low = (t > 2.95 && t < 3.25) || std::abs(t - 5) < 0.05 ||
+                                                                 std::abs(t - 5.3) < 0.05;
+                                                return low ? 0.0005 : 0.02;
+                                            })},
+                                   0, 10);
+    EXPECT_EQ(figure(lap, "ride_height_front touches", 0.001).value, 2);
+    EXPECT_NEAR(figure(lap, "ride_height_front touches", 0.001).at_s, 3, 0.25);
+    EXPECT_EQ(figure(lap, "ride_height_front touches", 0.0004).value, 0);
+    EXPECT_TRUE(std::isnan(figure(lap, "ride_height_rear touches", 0.001).value));
+    EXPECT_EQ(better_way(got(lap_columns("ride_height_front touches")).at(0)), Better::less);
+    // What is worn, and the fuel, are read at the lap's end.
+    const auto proposed = [](const char* quantity) {
+        return proposed_statistics(channel(quantity, "", [](double t) { return 0.3 + 0.001 * t; }), {{0, 10}});
+    };
+    EXPECT_EQ(proposed("tyre_worn_fl"), std::vector{LapStatistic::end});
+    EXPECT_EQ(proposed("fuel"), std::vector{LapStatistic::end});
+}
+
+TEST(LapMap, WalkingAlongIsTheSameAsAskingAnew) {
+    LapMap map;
+    for (int k = 0; k <= 50; ++k) {
+        map.time_s.push_back(10 + 0.1 * k + (k % 3 == 0 ? 0.02 : 0));
+        map.distance_m.push_back(4 * k + (k > 20 ? 30 : 0));
+    }
+    std::size_t near = 0;
+    for (double t = 9.5; t < 16; t += 0.013) EXPECT_NEAR(map.distance_at(t, near), map.distance_at(t), 1e-9) << t;
+    EXPECT_NEAR(map.distance_at(11, near), map.distance_at(11), 1e-9) << "back again";
+}
+
 TEST(LapFigures, AreThoseOfARampAndOfSteps) {
     const PreparedLap lap =
         lap_of({channel("speed", "m/s", [](double t) { return 10 * t; }),

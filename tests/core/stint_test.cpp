@@ -10,6 +10,7 @@
 #include "core/intake/day_report.h"
 #include "core/intake/lap_scatter.h"
 #include "core/intake/round_the_lap.h"
+#include "core/intake/run_recording.h"
 #include "core/intake/tread.h"
 #include "core/intake/windows.h"
 #include "demo/drive.h"
@@ -203,6 +204,64 @@ TEST_F(StintDemo, SetupYIsTheCureInOneTable) {
     const StintPair back = compare_stints(y, x);
     EXPECT_TRUE(back.a_quicker_from);
     EXPECT_NE(back.text.find("A keeps its pace better"), std::string::npos) << back.text;
+}
+
+/// A run whose channels read otherwise.
+std::shared_ptr<const RunData> reading(const std::shared_ptr<const RunData>& run, const std::string& prefix,
+                                       double factor, double offset) {
+    auto recording = std::make_shared<Recording>(*run->recording);
+    for (Channel& channel : recording->channels) {
+        if (channel.quantity.starts_with(prefix)) channel = rescaled(channel, factor, offset);
+    }
+    auto out = std::make_shared<RunData>(*run);
+    out->recording = recording;
+    return out;
+}
+
+TEST_F(StintDemo, HotterDiscsAreAGainWhereTheStraightGotQuickerAndNoneWhereTheyAreTooHot) {
+    using Says = DuctReading::Says;
+    // Far inside of the window (up to 550 °C), then ducts half closed.
+    const auto cool = reading(run(4), "brake_temperature", 0.6, 0);
+    const Stint before = got(stint_of(cool));
+    const auto says = [&](double hotter_k, double quicker) {
+        const auto closed = reading(reading(run(4), "brake_temperature", 0.6, hotter_k), "speed", quicker, 0);
+        const DuctReading read = got(compare_ducts(cool, before, closed, got(stint_of(closed))));
+        EXPECT_NEAR(read.hottest_b - read.hottest_a, hotter_k, 0.1);
+        EXPECT_NEAR(read.top_speed_b / read.top_speed_a, quicker, 1e-4);
+        EXPECT_NEAR(*read.most, 550 + 273.15, 1e-6);
+        return read.says;
+    };
+    EXPECT_EQ(says(40, 1.02), Says::gain);
+    EXPECT_EQ(says(40, 1), Says::costs_nothing);
+    EXPECT_EQ(says(340, 1.02), Says::too_hot) << "its hottest moment is above the window";
+    EXPECT_EQ(says(-40, 1), Says::cooler);
+    EXPECT_EQ(says(0, 1.02), Says::nothing) << "no difference of the discs";
+    // Without discs nothing is told, and the straight is.
+    auto recording = std::make_shared<Recording>(*run(4)->recording);
+    std::erase_if(recording->channels, [](const Channel& it) { return it.quantity.starts_with("brake_temperature"); });
+    auto without = std::make_shared<RunData>(*run(4));
+    without->recording = recording;
+    const DuctReading bare = got(compare_ducts(without, got(stint_of(without)), cool, before));
+    EXPECT_TRUE(std::isnan(bare.hottest_a));
+    EXPECT_NEAR(bare.top_speed_a, bare.top_speed_b, 1e-9);
+    EXPECT_EQ(bare.says, Says::nothing);
+}
+
+TEST(StintFigures, NearerToZeroIsBetterAndTheOtherSideIsAnotherFault) {
+    using Verdict = StintFigure::Verdict;
+    const auto verdict = [](double a, double b, double half, StintFigure::Way way) {
+        StintFigure it{"", "", true, a, b, Interval{b - a - half, b - a + half}, way};
+        return it.verdict();
+    };
+    using Way = StintFigure::Way;
+    EXPECT_EQ(verdict(13, -1, 0.5, Way::nearer_zero), Verdict::better);
+    EXPECT_EQ(verdict(-1, 13, 0.5, Way::nearer_zero), Verdict::worse);
+    EXPECT_EQ(verdict(5, -5.1, 0.5, Way::nearer_zero), Verdict::other);
+    EXPECT_EQ(verdict(5, 5.2, 0.5, Way::nearer_zero), Verdict::alike);
+    EXPECT_EQ(verdict(5, 4, 0.5, Way::less), Verdict::better);
+    EXPECT_EQ(verdict(5, 4, 0.5, Way::more), Verdict::worse);
+    EXPECT_EQ(verdict(5, 4, 0.5, Way::neither), Verdict::other);
+    EXPECT_EQ((StintFigure{"", "", false, 1, 2}).verdict(), Verdict::unknown);
 }
 
 TEST_F(StintDemo, TreadAndSpikesOfTheTwoSetups) {

@@ -90,13 +90,9 @@ ColumnsDialog::ColumnsDialog(Workspace& workspace, std::span<const std::shared_p
         bool chosen = false;
         const QString name = QInputDialog::getItem(this, tr("Remove a set"), tr("Set"), names, 0, false, &chosen);
         if (!chosen) return;
-        const auto before = workspace_.shown(column_sets(workspace_.library()));
-        const std::string id = name.toStdString();
-        workspace_.edit(
-            tr("remove the set of columns %1").arg(name),
-            [this, id] { return remove_column_set(workspace_.library(), id); },
-            [this, id, text = before.at(id)] { return put_column_set(workspace_.library(), id, text); }, Change::marks);
-        Q_EMIT sets_changed();
+        ColumnSets left = workspace_.shown(column_sets(workspace_.library()));
+        left.erase(name.toStdString());
+        edit_sets(tr("remove the set of columns %1").arg(name), left);
     });
     button(tr("Save sets to a file …"), [this] {
         const QString file = QFileDialog::getSaveFileName(
@@ -147,24 +143,22 @@ void ColumnsDialog::check() {
     show_problem(read ? QString() : QString::fromStdString(read.error().text()));
 }
 
+bool ColumnsDialog::edit_sets(const QString& what, const ColumnSets& sets) {
+    // The edit outlives the dialog.
+    Library* library = &workspace_.library();
+    const ColumnSets before = workspace_.shown(column_sets(*library));
+    const bool done = workspace_.edit(
+        what, [library, sets] { return set_column_sets(*library, sets); },
+        [library, before] { return set_column_sets(*library, before); }, Change::marks);
+    if (done) Q_EMIT sets_changed();
+    return done;
+}
+
 bool ColumnsDialog::keep_as(const QString& name) {
-    const std::string id = name.trimmed().toStdString(), text = columns().toStdString();
-    const auto before = workspace_.shown(column_sets(workspace_.library()));
-    const auto old = before.find(id);
-    std::optional<std::string> former;
-    if (old != before.end()) former = old->second;
-    const bool kept = workspace_.edit(
-        tr("keep the set of columns %1").arg(name),
-        [this, id, text] { return put_column_set(workspace_.library(), id, text); },
-        [this, id, former] {
-            return former ? put_column_set(workspace_.library(), id, *former)
-                          : remove_column_set(workspace_.library(), id);
-        },
-        Change::marks);
-    if (kept) {
-        workspace_.tell(tr("Kept as %1.").arg(name));
-        Q_EMIT sets_changed();
-    }
+    ColumnSets sets = workspace_.shown(column_sets(workspace_.library()));
+    sets[name.trimmed().toStdString()] = columns().toStdString();
+    const bool kept = edit_sets(tr("keep the set of columns %1").arg(name), sets);
+    if (kept) workspace_.tell(tr("Kept as %1.").arg(name));
     return kept;
 }
 
@@ -184,14 +178,10 @@ bool ColumnsDialog::take_sets(const QString& file) {
         workspace_.tell(sets.error());
         return false;
     }
-    for (const auto& [name, columns] : *sets) {
-        if (const auto put = put_column_set(workspace_.library(), name, columns); !put) {
-            workspace_.tell(put.error());
-            return false;
-        }
-    }
+    ColumnSets all = workspace_.shown(column_sets(workspace_.library()));
+    for (const auto& [name, columns] : *sets) all[name] = columns;
+    if (!edit_sets(tr("take sets of columns"), all)) return false;
     workspace_.tell(tr("%1 taken.").arg(counted(static_cast<qsizetype>(sets->size()), tr("set"), tr("sets"))));
-    Q_EMIT sets_changed();
     return true;
 }
 

@@ -5,6 +5,7 @@
 #include <span>
 
 #include "app/workspace/workspace.h"
+#include "core/intake/column_sets.h"
 
 class QComboBox;
 class QDialogButtonBox;
@@ -33,6 +34,7 @@ class ColumnsDialog : public QDialog {
     void sets_changed();
 
   private:
+    bool edit_sets(const QString& what, const ColumnSets& sets);
     void add_line();
     void check();
     void show_problem(const QString& problem);

@@ -6,35 +6,11 @@
 #include <cmath>
 
 #include "app/theme/theme.h"
+#include "core/analysis/section_table.h"
+#include "core/analysis/set_difference.h"
 #include "core/recording/csv_writer.h"
 
 namespace rendak::app {
-namespace {
-
-QString tr_figure(LapStatistic statistic) {
-    switch (statistic) {
-        case LapStatistic::low:
-            return LapFigureModel::tr("low");
-        case LapStatistic::mean:
-            return LapFigureModel::tr("mean");
-        case LapStatistic::high:
-            return LapFigureModel::tr("high");
-        case LapStatistic::end:
-            return {};
-        case LapStatistic::above:
-            return LapFigureModel::tr("above");
-        case LapStatistic::below:
-            return LapFigureModel::tr("below");
-        case LapStatistic::at:
-            return LapFigureModel::tr("at");
-        case LapStatistic::touches:
-            return LapFigureModel::tr("touches");
-    }
-    return {};
-}
-
-}  // namespace
-
 QString FigureLook::text(double si) const {
     if (!std::isfinite(si)) return QStringLiteral("–");
     return is_time ? lap_time(si) : how.text(si);
@@ -57,8 +33,11 @@ FigureLook look_of(const rendak::LapTable::Column& column) {
     const LapStatistic statistic = it.statistic.value_or(LapStatistic::mean);
     out.how = channel;
     out.label = channel.label;
-    const QString word = tr_figure(statistic);
-    if (!word.isEmpty()) out.label += u' ' + word;
+    // What a running total has come to is the figure itself.
+    if (statistic != LapStatistic::end) {
+        const std::string_view word = lap_statistic_name(statistic);
+        out.label += u' ' + QString::fromUtf8(word.data(), static_cast<qsizetype>(word.size()));
+    }
     if (statistic == LapStatistic::above || statistic == LapStatistic::below) {
         out.label += u' ' + QString::number(it.limit, 'g', 6) + u' ' + QString::fromStdString(it.limit_unit);
         out.how = {out.label, QStringLiteral("%"), {}, 0.01, 0, 1};
@@ -157,17 +136,27 @@ double LapFigureModel::value(const Row& row, std::size_t column) const {
         const LapTrend* line = trend(row.run, column);
         return line == nullptr ? std::nan("") : line->per_lap;
     }
-    double sum = 0, count = 0;
+    const std::vector<double> values = members_of(row, column);
+    return values.empty() ? std::nan("") : mean_value(values);
+}
+
+std::vector<double> LapFigureModel::members_of(const Row& row, std::size_t column) const {
+    std::vector<double> out;
     for (const std::size_t r : row.members) {
         const double it = table_->rows[r].figures[column].value;
-        if (!std::isfinite(it)) continue;
-        sum += it;
-        count += 1;
+        if (std::isfinite(it)) out.push_back(it);
     }
-    return count > 0 ? sum / count : std::nan("");
+    return out;
 }
 
 QString LapFigureModel::cell(const Row& row, std::size_t column) const {
+    if (row.kind == Row::Kind::mean && looks_[column].is_time) {
+        // How alike the laps of a run, a driver, a session are.
+        const Spread spread = spread_of(members_of(row, column));
+        return spread.count < 2
+                   ? looks_[column].text(spread.mean)
+                   : looks_[column].text(spread.mean) + QStringLiteral(" ±") + QString::number(spread.sd, 'f', 2);
+    }
     if (row.kind != Row::Kind::trend) return looks_[column].text(value(row, column));
     const LapTrend* line = trend(row.run, column);
     if (line == nullptr) return {};

@@ -66,6 +66,8 @@ class LapFigureModel : public QAbstractTableModel {
     };
     void arrange();
     [[nodiscard]] double value(const Row& row, std::size_t column) const;
+    /// Of the laps of a mean that have it.
+    [[nodiscard]] std::vector<double> members_of(const Row& row, std::size_t column) const;
     [[nodiscard]] QString cell(const Row& row, std::size_t column) const;
     [[nodiscard]] const LapTrend* trend(RunId run, std::size_t column) const;
 

@@ -52,7 +52,8 @@ RulesDialog::RulesDialog(Workspace& workspace, QWidget* parent) : QDialog(parent
     for_s_ = new QDoubleSpinBox;
     apart_s_ = new QDoubleSpinBox;
     for (QDoubleSpinBox* box : {for_s_, apart_s_}) {
-        box->setRange(0, 3600);
+        box->setRange(0, 1e6);
+        box->setDecimals(3);
         box->setSuffix(tr(" s"));
     }
     times_ = new QSpinBox;
@@ -138,6 +139,7 @@ void RulesDialog::show_rule(const QString& name) {
     QStringList beside;
     for (const std::string& it : rule.beside) beside << QString::fromStdString(it);
     beside_->setText(beside.join(QStringLiteral("; ")));
+    beside_->setCursorPosition(0);
     off_->setChecked(rule.off);
     problem_->clear();
     remove_->setEnabled(
@@ -178,16 +180,15 @@ bool RulesDialog::keep() {
         problem_->setText(QString::fromStdString(kept.error().text()));
         return false;
     }
+    // The edits outlive the dialog.
+    Library* library = &workspace_.library();
     const bool fine = workspace_.edit(
-        tr("keep the watch rule %1").arg(name_->text()),
-        [this, rule] { return put_watch_rule(workspace_.library(), rule); },
-        [this, rule, former] {
-            return former ? put_watch_rule(workspace_.library(), *former)
-                          : remove_watch_rule(workspace_.library(), rule.name);
+        tr("keep the watch rule %1").arg(name_->text()), [library, rule] { return put_watch_rule(*library, rule); },
+        [library, rule, former] {
+            return former ? put_watch_rule(*library, *former) : remove_watch_rule(*library, rule.name);
         },
-        Change::marks);
+        Change::rules);
     if (!fine) return false;
-    workspace_.session()->watch().check_all();
     fill(QString::fromStdString(rule.name));
     return true;
 }
@@ -195,13 +196,13 @@ bool RulesDialog::keep() {
 void RulesDialog::take_away() {
     const std::string name = name_->text().trimmed().toStdString();
     const WatchBook before = workspace_.shown(watch_book(workspace_.library()));
+    Library* library = &workspace_.library();
     for (const WatchRule& it : before.own) {
         if (it.name != name) continue;
         workspace_.edit(
             tr("take the watch rule %1 away").arg(name_->text()),
-            [this, name] { return remove_watch_rule(workspace_.library(), name); },
-            [this, it] { return put_watch_rule(workspace_.library(), it); }, Change::marks);
-        workspace_.session()->watch().check_all();
+            [library, name] { return remove_watch_rule(*library, name); },
+            [library, it] { return put_watch_rule(*library, it); }, Change::rules);
         break;
     }
     fill();

@@ -185,20 +185,8 @@ void StintDesk::show_cursor() {
 void StintDesk::fill_sets() {
     const QString chosen = sets_->currentData().toString();
     sets_->clear();
-    const std::map<std::string, QString> titles{{"driver", tr("Driver activity")},
-                                                {"speeds", tr("Speeds")},
-                                                {"pedals", tr("Pedals")},
-                                                {"tyres", tr("Tyres")},
-                                                {"brakes", tr("Brakes")},
-                                                {"engine", tr("Engine")},
-                                                {"fuel", tr("Fuel")},
-                                                {"worn", tr("Worn")},
-                                                {"floor", tr("Floor")}};
-    for (const std::string& name : ready_column_sets()) {
-        const auto title = titles.find(name);
-        sets_->addItem(title == titles.end() ? QString::fromStdString(name) : title->second,
-                       QString::fromStdString(name));
-    }
+    for (const ReadySetName& it : ready_column_sets())
+        sets_->addItem(QString::fromStdString(it.title), QString::fromStdString(it.name));
     const auto own = workspace_.shown(column_sets(workspace_.library()));
     if (!own.empty()) sets_->insertSeparator(sets_->count());
     for (const auto& [name, columns] : own) sets_->addItem(QString::fromStdString(name), QString::fromStdString(name));
@@ -260,7 +248,7 @@ void StintDesk::show_table(TableOfLaps made) {
     for (int c = 1; c < figures_->columnCount(); ++c) {
         const auto figure = LapFigureModel::figure_of(c);
         table_->setColumnHidden(c, !figures_->table()->columns[*figure].missing.empty());
-        table_->setColumnWidth(c, figures_->look(*figure).is_time ? 92 : 84);
+        table_->setColumnWidth(c, figures_->look(*figure).is_time ? 108 : 84);
     }
     table_->setColumnWidth(0, 116);
     missing.removeDuplicates();
