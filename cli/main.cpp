@@ -1,6 +1,7 @@
 #include <CLI/CLI.hpp>
 
 #include "cli/channel_commands.h"
+#include "cli/chassis_options.h"
 #include "cli/collect_commands.h"
 #include "cli/commands.h"
 #include "cli/formula_commands.h"
@@ -249,6 +250,7 @@ int main(int count, char** arguments) {
     paces->add_option("--run,--runs", of_runs, set_help)->required();
     paces->add_option("--usual", usual_runs, "Laps that set the limit; without: the same");
     StintOptions stints(app);
+    ChassisOptions chassis(app);
     std::string overview_file;
     auto* overviews = app.add_subcommand("overview", "Two laps, or two sets of laps, on one page");
     overviews->add_option("--a", side_a, set_help)->required();
@@ -439,6 +441,7 @@ int main(int count, char** arguments) {
     if (*overviews) return print_overview(library, side_a, side_b, mixed, overview_file);
     if (*lines) return print_line(library, of_runs, other_laps, quickest, mixed);
     if (const auto code = stints.run(library)) return *code;
+    if (const auto code = chassis.run(library)) return *code;
     if (*paces) return print_pace(library, of_runs, usual_runs, put_back, mixed);
     if (*findings) return print_findings(library, side_a, side_b, mixed);
     if (*work_lists) return print_work_list(library, side_a, side_b, mixed);

@@ -7,6 +7,7 @@
 #include "core/base/text.h"
 #include "core/intake/check_library.h"
 #include "core/intake/run_recording.h"
+#include "core/recording/csv_writer.h"
 
 namespace rendak::cli {
 
@@ -56,6 +57,30 @@ int misuse(const std::string& message) {
 
 int print(const Json& value) {
     std::cout << with_escapes(value.dump(1, ' ', false, Json::error_handler_t::replace)) << std::endl;
+    if (!std::cout) return report({ErrorCode::io, "Standard output could not be written.", ""});
+    return done;
+}
+
+int print_rows(const Json& rows) {
+    std::string out;
+    std::vector<std::string> fields;
+    if (!rows.empty()) {
+        for (const auto& [field, value] : rows.front().items())
+            if (!value.is_structured()) fields.push_back(field);
+    }
+    const auto line = [&](const auto& cell) {
+        for (std::size_t i = 0; i < fields.size(); ++i) out += (i > 0 ? "," : "") + cell(fields[i]);
+        out += "\n";
+    };
+    line([](const std::string& field) { return csv_cell(field); });
+    for (const Json& row : rows) {
+        line([&](const std::string& field) -> std::string {
+            const auto found = row.find(field);
+            if (found == row.end() || found->is_null() || found->is_structured()) return "";
+            return found->is_string() ? csv_cell(printable(found->get<std::string>())) : found->dump();
+        });
+    }
+    std::cout << out << std::flush;
     if (!std::cout) return report({ErrorCode::io, "Standard output could not be written.", ""});
     return done;
 }

@@ -21,6 +21,8 @@ int misuse(const std::string& message);
 void say(const std::string& line);
 /// JSON on standard output, valid UTF-8 without control characters whatever is in it.
 int print(const Json& value);
+/// An array of flat objects as a table: a head of the first one's fields, then a line each; nested ones are left out.
+int print_rows(const Json& rows);
 [[nodiscard]] Result<std::unique_ptr<Library>> open_existing(const std::string& folder);
 /// Opened runs and recordings whose content was held against what was filed first: an answer from a damaged one would
 /// be wrong without a word.

@@ -105,6 +105,17 @@ double bump(double s, double middle, double half_length, double height, double l
 
 }  // namespace
 
+std::vector<double> rough_road(std::size_t n, std::uint64_t seed) {
+    Noise noise(seed);
+    std::vector<double> rough(n);
+    double level = 0;
+    for (double& r : rough) {
+        level = 0.97 * level + 0.0009 * noise.normal();
+        r = level;
+    }
+    return rough;
+}
+
 std::size_t Circuit::index(double s) const {
     const auto n = static_cast<double>(centre.size());
     if (open) return static_cast<std::size_t>(std::clamp(s / step_m, 0.0, n - 1));
@@ -178,18 +189,6 @@ void walk(Circuit& circuit, const std::vector<Ramp>& ramps) {
     for (CircuitCorner& corner : circuit.corners) corner.apex_m = 0.5 * (corner.start_m + corner.end_m);
 }
 
-/// Unevenness of the road, the same for every car and lap.
-std::vector<double> rough_road(std::size_t n, std::uint64_t seed) {
-    Noise noise(seed);
-    std::vector<double> rough(n);
-    double level = 0;
-    for (double& r : rough) {
-        level = 0.8 * level + 0.0016 * noise.normal();
-        r = level;
-    }
-    return rough;
-}
-
 void find_slopes(Circuit& circuit) {
     const std::size_t n = circuit.centre.size();
     for (std::size_t i = 0; i < n; ++i) {
@@ -212,6 +211,7 @@ Circuit skerrow_point() {
     const double lap = circuit.length_m;
     const auto corner = [&](int number) { return circuit.corners[static_cast<std::size_t>(number - 1)]; };
     const auto rough = rough_road(n, 27);
+    circuit.other_roughness_m = rough_road(n, 28);
     for (std::size_t i = 0; i < n; ++i) {
         const double at_m = static_cast<double>(i) * circuit.step_m;
         // 40 m between the shore (Turn 5) and the top of the hill; a crest on the long straight, and the road
@@ -224,9 +224,10 @@ Circuit skerrow_point() {
             bump(at_m, corner(3).apex_m, 0.7 * (corner(3).end_m - corner(3).start_m), 6 * degrees, lap) -
             bump(at_m, corner(10).end_m, 40, 2.5 * degrees, lap));
         circuit.half_width_m.push_back(6.0 + 0.5 * std::sin(2 * std::numbers::pi * at_m / lap * 3));
-        // Kerbs of the chicane shake the car.
-        const double kerb = bump(at_m, corner(7).apex_m, 12, 1, lap) + bump(at_m, corner(8).apex_m, 12, 1, lap);
-        circuit.roughness_m.push_back(rough[i] + kerb * 0.012 * std::sin(at_m * 2.2));
+        circuit.roughness_m.push_back(rough[i]);
+        // Kerbs inside the chicane: Turn 7 is a left one, Turn 8 a right one.
+        circuit.kerb_left_m.push_back(
+            0.03 * (bump(at_m, corner(7).apex_m, 14, 1, lap) - bump(at_m, corner(8).apex_m, 14, 1, lap)));
     }
     find_slopes(circuit);
     return circuit;
@@ -245,6 +246,8 @@ Circuit corrin_hill() {
                             straight(110), arc(6, 55, 80), straight(180), arc(7, 120, -40), straight(900)}));
     const std::size_t n = circuit.centre.size();
     const auto rough = rough_road(n, 31);
+    circuit.other_roughness_m = rough_road(n, 32);
+    circuit.kerb_left_m.assign(n, 0);
     for (std::size_t i = 0; i < n; ++i) {
         const double at_m = static_cast<double>(i) * circuit.step_m;
         // Gentle at the start line, steepest in the middle: 125 m up.

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <cstdint>
 #include <string>
 #include <vector>
 
@@ -31,7 +32,8 @@ struct Circuit {
     std::vector<double> crest;        ///< d²z/ds², 1/m; negative over a crest
     std::vector<double> banking_rad;  ///< positive where it helps the corner
     std::vector<double> half_width_m;
-    std::vector<double> roughness_m;  ///< road height noise, the same every lap
+    std::vector<double> roughness_m, other_roughness_m;  ///< unevenness, the same every lap (suspension.h mixes them)
+    std::vector<double> kerb_left_m;  ///< height of the kerb on the left edge (negative: on the right one); 0: none
     std::vector<CircuitCorner> corners;
 
     /// Of the whole centreline.
@@ -40,6 +42,9 @@ struct Circuit {
     [[nodiscard]] Point position(double s, double left_m) const;
 };
 
+/// Unevenness of a road, a metre a value, the same for every car and lap: its slope is as uneven at every wavelength,
+/// as roads are (ISO 8608), up to some thirty metres.
+[[nodiscard]] std::vector<double> rough_road(std::size_t metres, std::uint64_t seed);
 /// Skerrow Point: a coastal circuit.
 [[nodiscard]] Circuit skerrow_point();
 /// Corrin Hill: a hill climb of 1.9 km, 125 m up.

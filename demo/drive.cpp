@@ -7,6 +7,7 @@
 
 #include "demo/noise.h"
 #include "demo/racing_line.h"
+#include "demo/suspension.h"
 
 namespace rendak::demo {
 namespace {
@@ -312,7 +313,10 @@ class Driver {
             double push = car.push_mps2(v) * plan_.throttle_limit[i];
             if (plan_.throttle_limit[i] <= 0) push = -car.engine_braking_mps2;
             push = std::min(push, 0.8 * car.grip * (Car::g + car.down_mps2(v)) * (0.25 + 0.75 * cornering_left(i, v)));
-            const double after = v * v + 2 * (push - car.drag_mps2(v) - slope) * plan_.stretch[i];
+            const double after =
+                v * v +
+                2 * (push - car.drag_mps2(v) - slope - floor_drag_mps2(circuit_, car, run_.state, plan_.along(i), v)) *
+                    plan_.stretch[i];
             plan_.speed[i + 1] = std::min(plan_.speed[i + 1], std::sqrt(std::max(after, 1.0)));
         }
     }

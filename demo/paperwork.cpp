@@ -6,17 +6,15 @@ namespace rendak::demo {
 namespace {
 
 std::vector<SheetValue> base_setup() {
-    return {{"Spring front", "80", "N/mm"},      {"Spring rear", "90", "N/mm"},
-            {"Bar front", "3", "hole"},          {"Bar rear", "2", "hole"},
-            {"Bump front", "8", "clicks"},       {"Bump rear", "8", "clicks"},
-            {"Rebound front", "10", "clicks"},   {"Rebound rear", "10", "clicks"},
-            {"Camber front", "-2.8", "°"},       {"Camber rear", "-1.9", "°"},
-            {"Toe front", "-0.5", "mm"},         {"Toe rear", "1.2", "mm"},
-            {"Packers front", "0", "mm"},        {"Ride height front", "26.5", "mm"},
-            {"Ride height rear", "46", "mm"},    {"Rear wing", "9", "°"},
-            {"Brake ducts", "closed", ""},       {"Brake balance front", "62", "%"},
-            {"Pressure cold FL", "1.52", "bar"}, {"Pressure cold FR", "1.52", "bar"},
-            {"Pressure cold RL", "1.48", "bar"}, {"Pressure cold RR", "1.48", "bar"}};
+    return {
+        {"Spring front", "110", "N/mm"},     {"Spring rear", "120", "N/mm"},      {"Bar front", "3", "hole"},
+        {"Bar rate front", "45", "N/mm"},    {"Bar rate rear", "32", "N/mm"},     {"Bar rear", "2", "hole"},
+        {"Bump front", "8", "clicks"},       {"Bump rear", "8", "clicks"},        {"Rebound front", "10", "clicks"},
+        {"Rebound rear", "10", "clicks"},    {"Camber front", "-2.8", "°"},       {"Camber rear", "-1.9", "°"},
+        {"Toe front", "-0.5", "mm"},         {"Toe rear", "1.2", "mm"},           {"Packers front", "0", "mm"},
+        {"Ride height front", "21", "mm"},   {"Ride height rear", "46", "mm"},    {"Rear wing", "9", "°"},
+        {"Brake ducts", "closed", ""},       {"Brake balance front", "62", "%"},  {"Pressure cold FL", "1.52", "bar"},
+        {"Pressure cold FR", "1.52", "bar"}, {"Pressure cold RL", "1.48", "bar"}, {"Pressure cold RR", "1.48", "bar"}};
 }
 
 void change(std::vector<SheetValue>& values, const std::string& name, const std::string& value) {
@@ -76,15 +74,17 @@ Result<void> file_paperwork(Library& library) {
     auto less = values;
     change(less, "Rear wing", "5");
     change(less, "Packers front", "6");
-    change(less, "Ride height front", "32.5");
+    change(less, "Ride height front", "27");
     change(less, "Brake ducts", "open");
     add("Base", less, "less wing, packers, ducts open");
     auto x = values;
     change(x, "Bar rear", "1");
+    change(x, "Bar rate rear", "20");
     add("Long X", x, "long run");
     auto y = values;
     change(y, "Bar rear", "3");
-    change(y, "Spring front", "70");
+    change(y, "Bar rate rear", "45");
+    change(y, "Spring front", "100");
     add("Long Y", y, "balance cured");
     for (int step = 1; step <= 6; ++step) {
         auto ladder = y;
@@ -107,8 +107,8 @@ Result<void> file_guest_papers(Library& library) {
     if (!done) return done;
     auto values = base_setup();
     change(values, "Rear wing", "16");
-    change(values, "Spring front", "95");
-    change(values, "Spring rear", "105");
+    change(values, "Spring front", "125");
+    change(values, "Spring rear", "135");
     const auto sheet = library.add_setup(car, "Base", values, "more wing, stiffer springs");
     if (!sheet) return pass_on(sheet.error());
     return {};

@@ -34,6 +34,7 @@ RunPlan baseline() {
     run.start_unix_s = saturday_morning + 5400;
     run.laps = {calm(), {}, {}, {}, {}, {}, {}, {}, {}, calm()};
     run.failures = {{Failure::Kind::damper_rr_flat, 3, 4, 60}};
+    run.state.floor_drag_mps2 = 0.35;
     run.tyre_laps = 4;
     return run;
 }
@@ -118,7 +119,9 @@ RunPlan less_wing() {
     run.tyre_laps = 23;
     run.car.downforce_m2 = 1.45;
     run.car.drag_m2 = 0.79;
-    run.state.front_ride_height_m = 0.0325;
+    run.state.front_ride_height_m = 0.027;
+    run.state.front_packers_m = 0.006;
+    run.state.floor_drag_mps2 = 0.35;
     run.state.brake_cooling = 1.35;
     run.laps = laps_between_pits(6);
     return run;
@@ -162,6 +165,7 @@ std::vector<RunPlan> sunday() {
     x.changes = "long-run setup";
     x.tyre_set = "C2";
     x.car.understeer_rad_per_g = 0.022;
+    x.state.rear_bar_n_per_m = 20e3;
     x.state.front_tyre_heat = 1.22;
     x.state.rear_tyre_heat = 0.9;
     x.state.left_tyre_heat = 1.12;
@@ -173,13 +177,14 @@ std::vector<RunPlan> sunday() {
     y.setup = "Long Y 1";
     y.changes = "rear bar stiffer, front springs softer";
     y.tyre_set = "C3";
+    y.state.front_spring_n_per_m = 100e3;
+    y.state.rear_bar_n_per_m = 45e3;
     y.state.front_tyre_heat = 1.03;
     y.state.rear_tyre_heat = 0.92;
     y.state.left_tyre_heat = 1.02;
     y.state.worn_per_lap = {0.0182, 0.0172, 0.0178, 0.0167};
     y.laps[14].stands_s = 40;
     runs.push_back(y);
-    const double damping[] = {0.22, 0.32, 0.43, 0.55, 0.75, 1.0};
     for (int step = 0; step < 6; ++step) {
         RunPlan run;
         run.name = "Run " + std::to_string(7 + step);
@@ -195,7 +200,10 @@ std::vector<RunPlan> sunday() {
         run.start_unix_s = sunday_morning + 14400 + 1500 * step;
         run.scatter = 0.7;
         run.laps = laps_between_pits(3);
-        run.state.rear_damping = damping[step];
+        run.state = y.state;
+        run.state.rear_bump_clicks = 2 * step + 2;
+        run.state.burns_l_per_lap = 0;
+        run.state.worn_per_lap = {};
         runs.push_back(run);
     }
     RunPlan fresh = less_wing();

@@ -55,8 +55,11 @@ struct Failure {
 
 /// What is special about the car's parts in a run.
 struct CarState {
-    double front_ride_height_m = 0.0265;
-    double rear_damping = 0.55;  ///< share of critical
+    double front_ride_height_m = 0.021, rear_ride_height_m = 0.046;
+    double front_packers_m = 0;
+    double floor_drag_mps2 = 0;  ///< what the floor on the road costs
+    double front_spring_n_per_m = 110e3, front_bar_n_per_m = 45e3, rear_bar_n_per_m = 32e3;  ///< at the wheel
+    double rear_bump_clicks = 8;
     double front_tyre_heat = 1, rear_tyre_heat = 1, left_tyre_heat = 1;
     double wear_per_lap = 0;  ///< share of the front tyres' grip lost a lap
     /// Share of each tyre's tread worn off a lap: FL FR RL RR; all zero: no sensor looks at it.

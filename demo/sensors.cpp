@@ -6,6 +6,7 @@
 
 #include "core/track/geometry.h"
 #include "demo/noise.h"
+#include "demo/suspension.h"
 
 namespace rendak::demo {
 namespace {
@@ -39,6 +40,7 @@ double at_time(const std::vector<double>& values, double t) {
 State state_of(const Circuit& circuit, const Car& half_full, const RunPlan& plan, const Drive& drive) {
     State s;
     const std::size_t n = drive.along_m.size();
+    const double front_roll = front_roll_share(plan.state);
     int gear = 1;
     for (std::size_t i = 0; i < n; ++i) {
         const double t = Drive::step_s * static_cast<double>(i);
@@ -57,7 +59,8 @@ State state_of(const Circuit& circuit, const Car& half_full, const RunPlan& plan
         s.steering.push_back(car.steering_ratio * (car.wheelbase_m * k + car.understeer_rad_per_g * lateral / g));
 
         // Pedals from the force the motion needs.
-        const double needed = a + (v > 0.5 ? car.drag_mps2(v) : 0) + (v > 0.5 ? g * circuit.grade[place] : 0);
+        const double needed = a + (v > 0.5 ? car.drag_mps2(v) : 0) + (v > 0.5 ? g * circuit.grade[place] : 0) +
+                              floor_drag_mps2(circuit, car, plan.state, drive.along_m[i], v);
         double throttle = 0, brake = 0;
         if (needed > -0.15) throttle = std::clamp((needed + 0.15) / car.push_mps2(v), 0.0, 1.0);
         if (throttle > 0.965) throttle = 1;
@@ -87,7 +90,7 @@ State state_of(const Circuit& circuit, const Car& half_full, const RunPlan& plan
             const double share = is_front(w) ? 1 - car.rear_share : car.rear_share;
             load[static_cast<std::size_t>(w)] =
                 std::max(50.0, share * (weight + aero) / 2 + (is_front(w) ? -pitch : pitch) / 2 +
-                                   (is_left(w) ? -1 : 1) * roll * (is_front(w) ? 0.52 : 0.48));
+                                   (is_left(w) ? -1 : 1) * roll * (is_front(w) ? front_roll : 1 - front_roll));
             const double side = (is_left(w) ? -1 : 1) * car.track_m / 2;
             double slip = is_front(w) ? -0.012 * brake / 10
                                       : 0.02 * throttle * std::min(1.0, 15 / std::max(v, 1.0)) - 0.01 * brake / 10;
@@ -213,50 +216,37 @@ class Logger {
         recording_.channels.push_back(make_channel("GPS Altitude", "altitude", "m", std::move(height), 0, rate_hz));
     }
 
-    /// Each corner's travel answers load changes like a damped spring, shaken by the road.
     void suspension() {
-        constexpr double rate_hz = 500, step = 1 / rate_hz, frequency = 2 * 3.14159265 * 2.6;
-        const auto n = static_cast<std::size_t>(drive_.duration_s() * rate_hz) + 1;
-        std::array<std::vector<double>, 4> travel;
-        for (int w = 0; w < 4; ++w) {
-            const double rate = is_front(w) ? 78e3 : 86e3;  // N/m at the wheel, tyre included
-            const double still = (is_front(w) ? 1 - car_.rear_share : car_.rear_share) * car_.mass_kg * g / 2;
-            const double damping = is_front(w) ? 0.55 : plan_.state.rear_damping;
-            double x = 0, speed = 0;
-            for (std::size_t i = 0; i < n; ++i) {
-                const double t = static_cast<double>(i) * step;
-                const std::size_t at = cell(t);
-                const double along = drive_.along_m[at] - (is_front(w) ? 0 : car_.wheelbase_m);
-                const double road = drive_.speed_mps[at] < 0.2
-                                        ? 0
-                                        : circuit_.roughness_m[circuit_.index(along + (is_left(w) ? 0 : 37))];
-                const double target = (state_.load[at][static_cast<std::size_t>(w)] - still) / rate + 0.8 * road;
-                const double a = frequency * frequency * (target - x) - 2 * damping * frequency * speed;
-                speed += a * step;
-                x += speed * step;
-                travel[static_cast<std::size_t>(w)].push_back(x);
-            }
+        constexpr double rate_hz = SuspensionMotion::rate_hz;
+        const SuspensionMotion motion = suspension_motion(circuit_, car_, plan_.state, drive_, state_.load);
+        const auto sample = [&](const std::array<std::vector<float>, 4>& values, std::size_t w, double t) {
+            return static_cast<double>(
+                values[w][std::min(static_cast<std::size_t>(t * rate_hz + 0.5), values[w].size() - 1)]);
+        };
+        for (std::size_t w = 0; w < 4; ++w) {
+            double last = 0;
+            add(std::string("Damper ") + wheels[w], std::string("damper_") + wheel_ids[w], "m", rate_hz, [&](double t) {
+                if (w == 3 && failing(Failure::Kind::damper_rr_flat, t)) return last;
+                return last = sample(motion.travel_m, w, t) + 4e-5 * noise_.normal();
+            });
         }
-        for (int w = 0; w < 4; ++w) {
-            const auto& own = travel[static_cast<std::size_t>(w)];
-            float last = 0;
-            add(std::string("Damper ") + wheels[w], std::string("damper_") + wheel_ids[w], "m", rate_hz,
-                [&, w](double t) {
-                    const auto i = std::min(static_cast<std::size_t>(t * rate_hz + 0.5), own.size() - 1);
-                    if (w == 3 && failing(Failure::Kind::damper_rr_flat, t)) return static_cast<double>(last);
-                    last = static_cast<float>(own[i] + 4e-5 * noise_.normal());
-                    return static_cast<double>(last);
-                });
-        }
-        for (const bool front : {true, false}) {
-            const double still = front ? plan_.state.front_ride_height_m : 0.046;
-            const auto& left = travel[front ? 0 : 2];
-            const auto& right = travel[front ? 1 : 3];
+        for (std::size_t w = 0; w < 4; ++w)
+            add(std::string("Tyre Load ") + wheels[w], std::string("tyre_load_") + wheel_ids[w], "N", 200,
+                [&](double t) { return sample(motion.load_n, w, t) + 25 * noise_.normal(); });
+        // The floor cannot go below the road: it touches.
+        const auto height = [&](bool front, double lowered) {
+            const double still = front ? plan_.state.front_ride_height_m : plan_.state.rear_ride_height_m;
+            return std::max(0.0005, still - lowered) + 1.5e-4 * noise_.normal();
+        };
+        for (std::size_t w = 0; w < 4; ++w)
+            add(std::string("Ride Height ") + wheels[w], std::string("ride_height_") + wheel_ids[w], "m", 200,
+                [&](double t) { return height(w < 2, sample(motion.lowered_m, w, t)); });
+        for (const std::size_t left : {0U, 2U}) {
+            const bool front = left == 0;
             add(front ? "Ride Height Front" : "Ride Height Rear", front ? "ride_height_front" : "ride_height_rear", "m",
                 200, [&](double t) {
-                    const auto i = std::min(static_cast<std::size_t>(t * rate_hz + 0.5), left.size() - 1);
-                    // The floor cannot go below the road: it touches.
-                    return std::max(0.0005, still - 0.5 * (left[i] + right[i])) + 1.5e-4 * noise_.normal();
+                    return height(front,
+                                  0.5 * (sample(motion.lowered_m, left, t) + sample(motion.lowered_m, left + 1, t)));
                 });
         }
     }

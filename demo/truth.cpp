@@ -3,6 +3,8 @@
 #include <cmath>
 #include <nlohmann/json.hpp>
 
+#include "demo/suspension.h"
+
 namespace rendak::demo {
 namespace {
 
@@ -56,6 +58,18 @@ std::string truth_json(const Circuit& circuit, const RunPlan& plan, const Drive&
                 {{"lap", lap}, {"corner", cue.corner}, {"what", name_of(cue.kind)}, {"value", cue.value}});
         }
     }
+    const Car& car = plan.car;
+    const CarState& state = plan.state;
+    root["car"] = {{"power_w", car.power_w},
+                   {"drag_area_m2", car.drag_m2},
+                   {"downforce_area_m2", car.downforce_m2},
+                   {"mass_kg", car.mass_kg},
+                   {"understeer_rad_per_g", car.understeer_rad_per_g},
+                   {"ride_height_front_mm", 1000 * state.front_ride_height_m},
+                   {"packers_front_mm", 1000 * state.front_packers_m},
+                   {"front_roll_share", front_roll_share(state)},
+                   {"bump_rear_clicks", state.rear_bump_clicks},
+                   {"best_bump_rear_clicks", best_rear_bump_clicks}};
     nlohmann::ordered_json times = nlohmann::json::array();
     const double last = drive.along_m.back();
     const double first = std::ceil(drive.first_m / 10) * 10;

@@ -1,25 +1,15 @@
 #include "core/analysis/sheet_difference.h"
 
 #include <algorithm>
-#include <charconv>
-#include <optional>
 
 #include "core/base/text.h"
 
 namespace rendak {
 namespace {
 
-std::optional<double> number(const std::string& text) {
-    const std::string_view plain = trimmed(text);
-    double value = 0;
-    const auto read = std::from_chars(plain.data(), plain.data() + plain.size(), value);
-    if (read.ec != std::errc() || read.ptr != plain.data() + plain.size()) return std::nullopt;
-    return value;
-}
-
 bool same_value(const SheetValue& a, const SheetValue& b) {
     if (trimmed(a.unit) != trimmed(b.unit)) return false;
-    const auto x = number(a.value), y = number(b.value);
+    const auto x = sheet_number(a.value), y = sheet_number(b.value);
     return x && y ? *x == *y : trimmed(a.value) == trimmed(b.value);
 }
 

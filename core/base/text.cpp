@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <array>
+#include <charconv>
 #include <cmath>
 #include <cstdint>
 #include <cstdio>
@@ -151,6 +152,17 @@ std::string lap_time_text(double seconds) {
                       static_cast<long long>(rest % 1000));
     }
     return (seconds < 0 ? "-" : "") + std::string(buffer);
+}
+
+std::optional<double> sheet_number(std::string text) {
+    std::replace(text.begin(), text.end(), ',', '.');
+    const std::string_view digits = trimmed(text);
+    double value = 0;
+    const char* begin = digits.data() + (digits.starts_with('+') ? 1 : 0);
+    const auto read = std::from_chars(begin, digits.data() + digits.size(), value);
+    if (read.ec != std::errc() || read.ptr != digits.data() + digits.size() || !std::isfinite(value))
+        return std::nullopt;
+    return value;
 }
 
 }  // namespace rendak

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <optional>
 #include <string>
 #include <string_view>
 
@@ -21,6 +22,8 @@ namespace rendak {
 [[nodiscard]] std::string counted(std::size_t count, std::string_view one, std::string_view many);
 /// Fixed decimals with a plain hyphen for minus: for messages and files.
 [[nodiscard]] std::string fixed(double value, int decimals);
+/// A number as sheets have it, with a decimal point or comma; none for anything else.
+[[nodiscard]] std::optional<double> sheet_number(std::string text);
 /// 84.3182 -> "1:24.318"; below a minute "24.318"; not a number -> "–".
 [[nodiscard]] std::string lap_time_text(double seconds);
 

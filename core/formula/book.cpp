@@ -1,7 +1,6 @@
 #include "core/formula/book.h"
 
 #include <algorithm>
-#include <charconv>
 #include <cmath>
 
 #include "core/base/sha256.h"
@@ -12,18 +11,6 @@ namespace rendak::formula {
 namespace {
 
 constexpr std::size_t deepest_chain = 100;
-
-/// Numbers of sheets may be written with a decimal comma.
-std::optional<double> number_of(std::string text) {
-    std::replace(text.begin(), text.end(), ',', '.');
-    const std::string_view digits = trimmed(text);
-    double value = 0;
-    const char* begin = digits.data() + (digits.starts_with('+') ? 1 : 0);
-    const auto read = std::from_chars(begin, digits.data() + digits.size(), value);
-    if (read.ec != std::errc() || read.ptr != digits.data() + digits.size() || !std::isfinite(value))
-        return std::nullopt;
-    return value;
-}
 
 std::string digest_of(const std::string& text) {
     Sha256 sha;
@@ -84,7 +71,7 @@ Constants constants_for(const std::vector<CarSheet>& sheets, const std::string& 
             "The constants of " + out.sheet + " are valid from " + best->valid_from + ", a season before this run.";
     for (const SheetValue& value : best->values) {
         const std::string name = plain_name(value.name);
-        const auto number = number_of(value.value);
+        const auto number = sheet_number(value.value);
         const auto unit = parse_compound_unit(value.unit);
         if (!number)
             out.unreadable[name] =

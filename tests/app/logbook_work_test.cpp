@@ -158,7 +158,7 @@ TEST_F(LogbookWorkTest, ChangesAreFilledFromTheSheets) {
     settle();
     EXPECT_EQ(
         library().run({3})->changes,
-        "Packers front 0 to 6 mm; Ride height front 26.5 to 32.5 mm; Rear wing 9 to 5 °; Brake ducts closed to open");
+        "Packers front 0 to 6 mm; Ride height front 21 to 27 mm; Rear wing 9 to 5 °; Brake ducts closed to open");
     key(Qt::Key_Z, Qt::ControlModifier);
     EXPECT_EQ(library().run({3})->changes, "");
 }

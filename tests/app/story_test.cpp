@@ -228,7 +228,7 @@ TEST_F(StoryTest, TheCardTurnsWithTheCorner) {
     EXPECT_EQ(seen.size(), 14U) << "every corner has its card";
     while (card.corner() != 5) key(Qt::Key_PageDown);
     const QString all = card.lines().join(u'\n');
-    EXPECT_TRUE(all.contains(QStringLiteral("B brakes 15 m earlier than A"))) << all.toStdString();
+    EXPECT_TRUE(all.contains(QStringLiteral("B brakes 16 m earlier than A"))) << all.toStdString();
     EXPECT_TRUE(all.contains(QStringLiteral("on 5 of 5 laps")));
     EXPECT_TRUE(all.contains(QStringLiteral("Slowest speed: ")));
     EXPECT_TRUE(all.contains(QStringLiteral(" ±"))) << "with its scatter";
@@ -262,7 +262,7 @@ TEST_F(StoryTest, AFindingBecomesWorkAndIsPutAway) {
     ASSERT_GT(panel.places().topLevelItemCount(), 3);
     QTreeWidgetItem* first = panel.places().topLevelItem(0);
     EXPECT_EQ(first->text(0), QStringLiteral("Turn 5"));
-    EXPECT_EQ(first->text(1), QStringLiteral("+0.93"));
+    EXPECT_EQ(first->text(1), QStringLiteral("+0.92"));
     ASSERT_GT(first->childCount(), 1);
     EXPECT_FALSE(panel.work_on_it().isEnabled()) << "nothing is chosen";
     // A sentence leads to its place, and becomes a work item.

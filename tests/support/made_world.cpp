@@ -40,8 +40,10 @@ MadeWorld::MadeWorld(unsigned seed, double length_m) {
     circuit_.curvature = road.curvature;
     const std::size_t n = road.centre.size();
     for (auto* flat :
-         {&circuit_.height_m, &circuit_.grade, &circuit_.crest, &circuit_.banking_rad, &circuit_.roughness_m})
+         {&circuit_.height_m, &circuit_.grade, &circuit_.crest, &circuit_.banking_rad, &circuit_.kerb_left_m})
         flat->assign(n, 0);
+    circuit_.roughness_m = demo::rough_road(n, seed);
+    circuit_.other_roughness_m = demo::rough_road(n, seed + 1000);
     circuit_.half_width_m.assign(n, 5.5);
     circuit_.corners = corners_of(circuit_);
     const demo::RunPlan first = plan(3, seed, 0.5);

@@ -1,0 +1,201 @@
+#include "core/chassis/power.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+#include "core/analysis/lap_choice.h"
+#include "core/analysis/lap_profile.h"
+#include "core/analysis/section_table.h"
+#include "core/analysis/set_difference.h"
+#include "core/analysis/watch.h"
+
+namespace rendak {
+namespace {
+
+constexpr double g = 9.80665, piece_m = 20, least_mps = 25, least_metres = 300, span_mps = 12, step_mps = 5;
+
+/// A piece of road at full throttle.
+struct Piece {
+    double gained = 0;  ///< ½ Δv² + g Δz, J/kg
+    double seconds = 0, metres = 0;
+    double v2_metres = 0;  ///< ∫ v² ds
+    double speed_mps = 0;
+};
+
+double height_at(const Track& track, double at_m) {
+    return track.height.value.empty() ? 0 : track.value_at(track.height.value, track.open ? at_m : track.wrapped(at_m));
+}
+
+/// Where the floor is on the road, as logged.
+bool touches(const PreparedLap& lap, double from_m, double to_m) {
+    for (const char* channel : {"ride_height_front", "ride_height_rear"}) {
+        const double low = figures_in_range(lap, channel, {from_m, to_m}).low;
+        if (low < 2 * touching_m) return true;
+    }
+    return false;
+}
+
+std::vector<Piece> pieces_of(const PreparedLap& lap) {
+    const DriverActivity activity = lap.activity();
+    const Channel* speed = lap.recording->find("speed");
+    std::vector<Piece> out;
+    if (speed == nullptr || !activity.known()) return out;
+    const auto smooth = [&](double t) {
+        double sum = 0;
+        for (int k = -3; k <= 3; ++k) sum += speed->value_at(t + 0.05 * k);
+        return sum / 7;
+    };
+    double from = 0;
+    while (from + piece_m <= lap.map.length_m()) {
+        const double to = from + piece_m, begin = lap.map.time_at(from), end = lap.map.time_at(to);
+        // Half a second before as well: a pedal that has just come down still has its way to go.
+        bool clean = true;
+        for (double t = begin - 0.5; t <= end + 0.2 && clean; t += 0.02)
+            clean = activity.full_throttle(t) && !activity.braking(t) && !activity.cornering(t);
+        if (clean && !touches(lap, from, to)) {
+            Piece piece;
+            const double v0 = smooth(begin), v1 = smooth(end);
+            piece.gained = (v1 * v1 - v0 * v0) / 2 + g * (height_at(*lap.track, to) - height_at(*lap.track, from));
+            piece.seconds = end - begin;
+            piece.speed_mps = (v0 + v1) / 2;
+            piece.metres = piece.seconds * piece.speed_mps;
+            piece.v2_metres = piece.metres * piece.speed_mps * piece.speed_mps;
+            if (std::isfinite(piece.gained) && piece.speed_mps > least_mps) out.push_back(piece);
+        }
+        from = to;
+    }
+    return out;
+}
+
+struct Line {
+    double power = 0, drag = 0;  ///< P/m, ρ/2 cA/m
+};
+
+/// Least squares of gained + rolling = power · seconds − drag · v²s, with Huber's weights.
+std::optional<Line> fit(const std::vector<Piece>& pieces, double rolling) {
+    std::vector<double> weight(pieces.size(), 1);
+    Line line;
+    for (int round = 0; round < 12; ++round) {
+        double aa = 0, ab = 0, bb = 0, ay = 0, by = 0;
+        for (std::size_t i = 0; i < pieces.size(); ++i) {
+            const Piece& it = pieces[i];
+            // By the metre: a piece counts for how long it is.
+            const double a = it.seconds / it.metres, b = -it.v2_metres / it.metres;
+            const double y = it.gained / it.metres + rolling * g, w = weight[i] * it.metres;
+            aa += w * a * a;
+            ab += w * a * b;
+            bb += w * b * b;
+            ay += w * a * y;
+            by += w * b * y;
+        }
+        const double by_both = aa * bb - ab * ab;
+        if (!(by_both > 1e-9 * aa * bb)) return std::nullopt;
+        line = {(ay * bb - by * ab) / by_both, (by * aa - ay * ab) / by_both};
+        std::vector<double> off(pieces.size());
+        for (std::size_t i = 0; i < pieces.size(); ++i) {
+            const Piece& it = pieces[i];
+            off[i] =
+                it.gained / it.metres + rolling * g - (line.power * it.seconds - line.drag * it.v2_metres) / it.metres;
+        }
+        std::vector<double> sizes(off.size());
+        std::transform(off.begin(), off.end(), sizes.begin(), [](double x) { return std::abs(x); });
+        const double limit = 1.345 * 1.4826 * middle_value(sizes);
+        for (std::size_t i = 0; i < off.size(); ++i)
+            weight[i] = std::abs(off[i]) <= limit || limit <= 0 ? 1 : limit / std::abs(off[i]);
+    }
+    return line;
+}
+
+std::optional<Interval> likely_mean(const std::vector<double>& values) {
+    if (values.size() < 2) return std::nullopt;
+    const auto n = static_cast<double>(values.size());
+    const double mean = mean_value(values), wide = t_95(n - 1) * spread_of(values).sd / std::sqrt(n);
+    return Interval{mean - wide, mean + wide};
+}
+
+}  // namespace
+
+Result<PowerFit> power_of(std::span<const PreparedLap> laps, const PowerInput& input) {
+    if (laps.empty()) return fail(ErrorCode::not_found, "There is no lap to look at.");
+    PowerFit out;
+    out.mass_kg = input.mass_kg;
+    out.with_slope = !laps.front().track->height.value.empty();
+    out.least_mps = std::numeric_limits<double>::infinity();
+    double short_m = 0;
+    for (const PreparedLap& lap : laps) {
+        const std::vector<Piece> pieces = pieces_of(lap);
+        double metres = 0, low = std::numeric_limits<double>::infinity(), high = 0;
+        for (const Piece& piece : pieces) {
+            metres += piece.metres;
+            low = std::min(low, piece.speed_mps);
+            high = std::max(high, piece.speed_mps);
+        }
+        short_m = std::max(short_m, metres);
+        if (metres < least_metres || high - low < span_mps) continue;
+        const auto line = fit(pieces, input.rolling);
+        if (!line) continue;
+        out.inferred = out.inferred || lap.activity().inferred();
+        out.metres += metres;
+        out.least_mps = std::min(out.least_mps, low);
+        out.most_mps = std::max(out.most_mps, high);
+        out.laps.push_back({lap.ref, line->power, 2 * line->drag / input.air_kg_per_m3,
+                            figures_in_range(lap, "speed", {0, lap.map.length_m()}).high});
+    }
+    if (out.laps.empty())
+        return fail(
+            ErrorCode::not_found,
+            "Power and drag cannot be told: it takes 300 m at full throttle, straight on above 90 km/h and over "
+            "a span of 45 km/h, without the floor on the road; the best lap has " +
+                std::to_string(static_cast<int>(short_m)) + " m.");
+    out.metres /= static_cast<double>(out.laps.size());
+    std::vector<double> power, drag, top;
+    const double mass = input.mass_kg.value_or(1);
+    for (const LapPower& lap : out.laps) {
+        power.push_back(lap.power_w_per_kg * mass);
+        drag.push_back(lap.drag_m2_per_kg * mass);
+        top.push_back(lap.top_mps);
+    }
+    out.power = mean_value(power);
+    out.drag_area = mean_value(drag);
+    out.top_mps = mean_value(top);
+    out.power_likely = likely_mean(power);
+    out.drag_likely = likely_mean(drag);
+    if (!input.mass_kg) out.doubts.emplace_back("The car sheet has no mass: figures are by kilogram.");
+    if (!input.air_known)
+        out.doubts.emplace_back("Temperature and pressure of the air are not noted: drag is for 1.2 kg/m³.");
+    if (!out.with_slope) out.doubts.emplace_back("The track's height is not known: slopes count as power and drag.");
+    out.doubts.emplace_back("Wind is not known along the straights: a head wind counts as drag.");
+    return out;
+}
+
+std::vector<SpeedStep> pull_by_speed(std::span<const PreparedLap> a, std::span<const PreparedLap> b) {
+    constexpr std::size_t steps = 30;
+    std::vector<SpeedStep> all(steps);
+    const auto take = [&](std::span<const PreparedLap> laps, bool of_a) {
+        for (const PreparedLap& lap : laps) {
+            std::array<double, steps> gained{}, metres{};
+            for (const Piece& piece : pieces_of(lap)) {
+                const auto step = static_cast<std::size_t>(piece.speed_mps / step_mps);
+                if (step >= steps) continue;
+                gained[step] += piece.gained;
+                metres[step] += piece.metres;
+            }
+            for (std::size_t k = 0; k < steps; ++k) {
+                if (metres[k] >= piece_m * 0.9) (of_a ? all[k].a : all[k].b).push_back(gained[k] / metres[k]);
+            }
+        }
+    };
+    take(a, true);
+    take(b, false);
+    std::vector<SpeedStep> out;
+    for (std::size_t k = 0; k < steps; ++k) {
+        all[k].from_mps = step_mps * static_cast<double>(k);
+        if (all[k].a.empty() || all[k].b.empty()) continue;
+        all[k].likely = likely_difference(all[k].a, all[k].b);
+        out.push_back(std::move(all[k]));
+    }
+    return out;
+}
+
+}  // namespace rendak

@@ -1,0 +1,95 @@
+#include "core/trials/trial_book.h"
+
+#include <algorithm>
+#include <nlohmann/json.hpp>
+
+namespace rendak {
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+constexpr const char* setting_name = "trials";
+
+Result<void> write(Library& library, const std::vector<KeptTrial>& trials) {
+    Json all = Json::array();
+    for (const KeptTrial& it : trials)
+        all.push_back({{"id", it.id},
+                       {"name", it.name},
+                       {"a", it.a},
+                       {"b", it.b},
+                       {"aim", it.aim},
+                       {"event", it.event},
+                       {"car", it.car},
+                       {"says", it.says},
+                       {"net_s", it.net_s},
+                       {"verdict", it.verdict},
+                       {"decided_by", it.decided_by},
+                       {"words", it.words},
+                       {"made_unix_s", it.made_unix_s}});
+    return library.set_setting(setting_name, all.dump(-1, ' ', false, Json::error_handler_t::replace));
+}
+
+}  // namespace
+
+Result<std::vector<KeptTrial>> kept_trials(const Library& library) {
+    const auto text = library.setting(setting_name);
+    if (!text) return pass_on(text.error());
+    std::vector<KeptTrial> out;
+    if (text->empty()) return out;
+    try {
+        for (const Json& one : Json::parse(*text)) {
+            KeptTrial it;
+            it.id = one.at("id");
+            it.name = one.at("name");
+            it.a = one.at("a").get<std::vector<std::string>>();
+            it.b = one.at("b").get<std::vector<std::string>>();
+            it.aim = one.value("aim", "");
+            it.event = one.value("event", "");
+            it.car = one.value("car", "");
+            it.says = one.value("says", "");
+            it.net_s = one.value("net_s", 0.0);
+            it.verdict = one.value("verdict", "");
+            it.decided_by = one.value("decided_by", "");
+            it.words = one.value("words", "");
+            it.made_unix_s = one.value("made_unix_s", 0.0);
+            out.push_back(std::move(it));
+        }
+    } catch (const Json::exception&) {
+        return fail(ErrorCode::bad_input, "The kept trials of the library cannot be read.", setting_name);
+    }
+    return out;
+}
+
+Result<std::int64_t> keep_trial(Library& library, KeptTrial trial) {
+    auto all = kept_trials(library);
+    if (!all) return pass_on(all.error());
+    const auto same = std::find_if(all->begin(), all->end(), [&](const KeptTrial& it) { return it.id == trial.id; });
+    std::int64_t id = trial.id;
+    if (same != all->end()) {
+        *same = std::move(trial);
+    } else {
+        for (const KeptTrial& it : *all) id = std::max(id, it.id);
+        trial.id = ++id;
+        all->push_back(std::move(trial));
+    }
+    if (auto done = write(library, *all); !done) return pass_on(done.error());
+    return id;
+}
+
+Result<void> drop_trial(Library& library, std::int64_t id) {
+    auto all = kept_trials(library);
+    if (!all) return pass_on(all.error());
+    if (std::erase_if(*all, [&](const KeptTrial& it) { return it.id == id; }) == 0)
+        return fail(ErrorCode::not_found, "There is no trial " + std::to_string(id) + ".");
+    return write(library, *all);
+}
+
+Result<KeptTrial> kept_trial(const Library& library, std::int64_t id) {
+    const auto all = kept_trials(library);
+    if (!all) return pass_on(all.error());
+    for (const KeptTrial& it : *all)
+        if (it.id == id) return it;
+    return fail(ErrorCode::not_found, "There is no trial " + std::to_string(id) + ".");
+}
+
+}  // namespace rendak
