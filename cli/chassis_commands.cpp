@@ -71,7 +71,7 @@ int print_sides(const Looked& looked, const Make& make, Json out = Json::object(
     return print(out);
 }
 
-Json to_json(const LapFigure& figure) {
+Json to_json(const SetFigure& figure) {
     if (!figure.known()) return nullptr;
     Json out{{"mean", figure.mean}, {"sd", figure.sd}, {"on", figure.on}, {"of", figure.laps.size()}};
     put_likely(out, "mean", figure.likely);

@@ -219,6 +219,7 @@ std::vector<RunPlan> sunday() {
     fresh.weather = "dry, 22 °C";
     fresh.car = Car{};
     fresh.state = CarState{};
+    fresh.state.floor_drag_mps2 = 0.35;
     fresh.grip_use = 0.99;
     runs.push_back(fresh);
     return runs;

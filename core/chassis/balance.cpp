@@ -152,9 +152,9 @@ const char* corner_part_name(CornerPart part) {
     return "";
 }
 
-LapFigure lap_figure(std::vector<double> laps) {
+SetFigure set_figure(std::vector<double> laps) {
     std::erase_if(laps, [](double x) { return !std::isfinite(x); });
-    LapFigure out;
+    SetFigure out;
     if (laps.empty()) {
         out.mean = out.sd = nan;
         return out;
@@ -243,8 +243,8 @@ Result<Balance> balance_of(std::span<const PreparedLap> laps, const ChassisSheet
         corner.left = track.corners[k].left;
         corner.speed_mps = mean_finite(slowest[k]);
         corner.lateral_mps2 = mean_finite(peak[k]);
-        for (std::size_t p = 0; p < 3; ++p) corner.parts[p] = lap_figure(part[k][p]);
-        corner.whole = lap_figure(whole[k]);
+        for (std::size_t p = 0; p < 3; ++p) corner.parts[p] = set_figure(part[k][p]);
+        corner.whole = set_figure(whole[k]);
         if (slowest[k].empty()) continue;
         speeds.push_back(corner.speed_mps);
         out.corners.push_back(std::move(corner));
@@ -261,18 +261,18 @@ Result<Balance> balance_of(std::span<const PreparedLap> laps, const ChassisSheet
             slow.push_back(mean_finite(slow_here));
             fast.push_back(mean_finite(fast_here));
         }
-        out.slow = lap_figure(slow);
-        out.fast = lap_figure(fast);
+        out.slow = set_figure(slow);
+        out.fast = set_figure(fast);
     }
-    out.slope = lap_figure(slope);
-    out.left = lap_figure(left);
-    out.right = lap_figure(right);
-    for (std::size_t p = 0; p < 3; ++p) out.parts[p] = lap_figure(all_parts[p]);
-    out.roll_per_mps2 = lap_figure(roll);
-    out.pitch_per_mps2 = lap_figure(pitch);
-    out.front_roll_share = lap_figure(share);
+    out.slope = set_figure(slope);
+    out.left = set_figure(left);
+    out.right = set_figure(right);
+    for (std::size_t p = 0; p < 3; ++p) out.parts[p] = set_figure(all_parts[p]);
+    out.roll_per_mps2 = set_figure(roll);
+    out.pitch_per_mps2 = set_figure(pitch);
+    out.front_roll_share = set_figure(share);
     out.front_roll_share_sheet = sheet.front_roll_share();
-    out.front_minus_rear_k = lap_figure(temperature);
+    out.front_minus_rear_k = set_figure(temperature);
     if (const auto wheels = dampers_of(laps, stretches_of(StretchKind::lap, laps))) {
         for (const bool front : {true, false}) {
             std::vector<double> hz;
@@ -305,7 +305,7 @@ Result<Balance> balance_of(std::span<const PreparedLap> laps, const ChassisSheet
 std::string balance_words(const Balance& balance) {
     const auto degrees = [](double rad) { return fixed(rad * 180 / std::numbers::pi, 2) + "°"; };
     std::string out;
-    const auto tell = [&](const LapFigure& figure, const std::string& where) {
+    const auto tell = [&](const SetFigure& figure, const std::string& where) {
         if (!figure.known()) return;
         if (!out.empty()) out += "; ";
         out += where + " " + degrees(figure.mean) + " on " + std::to_string(figure.on) + " of " +

@@ -20,7 +20,7 @@ inline constexpr std::array corner_parts{CornerPart::entry, CornerPart::middle, 
 
 /// A figure over laps: mean, its 95 % (Student 1908; none with one lap), scatter, and on how many laps it has the sign
 /// of the mean.
-struct LapFigure {
+struct SetFigure {
     std::vector<double> laps;  ///< of each lap that has it
     double mean = 0, sd = 0;
     std::optional<Interval> likely;
@@ -28,7 +28,7 @@ struct LapFigure {
     [[nodiscard]] bool known() const { return !laps.empty(); }
     [[nodiscard]] bool sure() const { return likely && !likely->contains(0); }
 };
-[[nodiscard]] LapFigure lap_figure(std::vector<double> laps);
+[[nodiscard]] SetFigure set_figure(std::vector<double> laps);
 
 /// Understeer angle: the steering's angle at the wheels less what the path needs, δ / ratio − wheelbase · κ (Milliken &
 /// Milliken 1995), radians, positive: more steering than the path needs (understeer).
@@ -38,22 +38,22 @@ struct CornerBalance {
     bool left = false;
     double speed_mps = 0;            ///< slowest, mean of the laps
     double lateral_mps2 = 0;         ///< peak, mean of the laps; without sign
-    std::array<LapFigure, 3> parts;  ///< as corner_parts
-    LapFigure whole;
+    std::array<SetFigure, 3> parts;  ///< as corner_parts
+    SetFigure whole;
 };
 
 /// What understeer angle, roll, pitch and springs say.
 struct Balance {
     std::size_t laps = 0;
     std::vector<CornerBalance> corners;
-    LapFigure slope;                          ///< of the understeer angle over the lateral acceleration, rad per m/s²
-    LapFigure left, right;                    ///< mean angle of left and right corners
-    LapFigure slow, fast;                     ///< of the slower and the faster half of the corners
-    std::array<LapFigure, 3> parts;           ///< of all corners
-    LapFigure roll_per_mps2, pitch_per_mps2;  ///< rad per m/s²; the body against the wheels, without tyres
-    LapFigure front_roll_share;  ///< of the load that goes over from the inner to the outer wheels, from tyre loads
+    SetFigure slope;                          ///< of the understeer angle over the lateral acceleration, rad per m/s²
+    SetFigure left, right;                    ///< mean angle of left and right corners
+    SetFigure slow, fast;                     ///< of the slower and the faster half of the corners
+    std::array<SetFigure, 3> parts;           ///< of all corners
+    SetFigure roll_per_mps2, pitch_per_mps2;  ///< rad per m/s²; the body against the wheels, without tyres
+    SetFigure front_roll_share;  ///< of the load that goes over from the inner to the outer wheels, from tyre loads
     std::optional<double> front_roll_share_sheet;
-    LapFigure front_minus_rear_k;                  ///< tyre temperature
+    SetFigure front_minus_rear_k;                  ///< tyre temperature
     std::array<std::optional<double>, 2> ride_hz;  ///< front, rear: from the spectra of the dampers
     std::vector<std::string> untold;               ///< what could not be told, and why
 };

@@ -117,9 +117,7 @@ Result<std::vector<DamperFigures>> dampers_of(std::span<const PreparedLap> laps,
         const auto n = static_cast<double>(all.size());
         for (const double v : all) {
             if (std::abs(v) > DamperScale::end_mps) wheel.beyond += 1 / n;
-            const double bin = std::floor((v + DamperScale::end_mps) / DamperScale::step_mps);
-            wheel.share[static_cast<std::size_t>(std::clamp(bin, 0.0, static_cast<double>(DamperScale::bins - 1)))] +=
-                1 / n;
+            wheel.share[DamperScale::bin_of(v)] += 1 / n;
         }
         for (const DamperShares& lap : wheel.laps) {
             const auto laps_told = static_cast<double>(wheel.laps.size());

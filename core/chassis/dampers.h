@@ -1,6 +1,8 @@
 #pragma once
 
+#include <algorithm>
 #include <array>
+#include <cmath>
 #include <optional>
 #include <span>
 #include <string>
@@ -16,6 +18,10 @@ namespace rendak {
 struct DamperScale {
     static constexpr double step_mps = 0.01, end_mps = 0.3;
     static constexpr std::size_t bins = 60;  ///< from −end to +end; what is beyond counts in the outermost
+    [[nodiscard]] static std::size_t bin_of(double speed_mps) {
+        const double bin = std::floor((speed_mps + end_mps) / step_mps);
+        return static_cast<std::size_t>(std::clamp(bin, 0.0, static_cast<double>(bins - 1)));
+    }
     [[nodiscard]] static double middle_mps(std::size_t bin) {
         return -end_mps + (static_cast<double>(bin) + 0.5) * step_mps;
     }

@@ -42,12 +42,7 @@ const CauseRow& row_of(LowCause cause) {
     return *std::find_if(causes.begin(), causes.end(), [&](const CauseRow& row) { return row.cause == cause; });
 }
 
-/// A height over one lap, from one channel.
-struct Trace {
-    SampledStretch height;
-    std::optional<bool> left;  ///< none: the middle of the axle
-};
-
+/// A channel that a height is read from; the side where it has one.
 struct Source {
     std::string channel;
     std::optional<bool> left;

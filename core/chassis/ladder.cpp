@@ -1,6 +1,5 @@
 #include "core/chassis/ladder.h"
 
-#include <Eigen/Dense>
 #include <algorithm>
 #include <cmath>
 
@@ -52,28 +51,15 @@ std::vector<StepFigure> figures_of(const std::vector<std::vector<double>>& laps,
     return out;
 }
 
-/// Lowest place of the parabola with the least squares through all laps; none where it opens downwards or lies outside.
-std::optional<double> valley_of(const std::vector<double>& values, const std::vector<StepFigure>& steps) {
-    std::vector<double> x, y;
-    for (std::size_t k = 0; k < values.size(); ++k) {
-        for (const double lap : steps[k].laps) {
-            x.push_back(values[k]);
-            y.push_back(lap);
-        }
-    }
-    Eigen::MatrixXd a(static_cast<Eigen::Index>(x.size()), 3);
-    Eigen::VectorXd b(static_cast<Eigen::Index>(x.size()));
-    for (std::size_t i = 0; i < x.size(); ++i) {
-        const auto r = static_cast<Eigen::Index>(i);
-        a(r, 0) = 1;
-        a(r, 1) = x[i];
-        a(r, 2) = x[i] * x[i];
-        b(r) = y[i];
-    }
-    const Eigen::Vector3d c = a.colPivHouseholderQr().solve(b);
-    if (!(c(2) > 0)) return std::nullopt;
-    const double at = -c(1) / (2 * c(2));
-    return at > values.front() && at < values.back() ? std::optional(at) : std::nullopt;
+/// Lowest place of the parabola through the best step and its neighbours: far away no parabola is the curve's shape.
+std::optional<double> valley_of(const std::vector<double>& values, const std::vector<StepFigure>& steps,
+                                std::size_t best) {
+    if (best == 0 || best + 1 >= values.size()) return std::nullopt;
+    const double x0 = values[best - 1] - values[best], x2 = values[best + 1] - values[best];
+    const double y0 = steps[best - 1].mean - steps[best].mean, y2 = steps[best + 1].mean - steps[best].mean;
+    // y = b x + c x² through (0, 0) and both.
+    const double c = (y2 / x2 - y0 / x0) / (x2 - x0), b = y0 / x0 - c * x0;
+    return c > 0 && std::isfinite(b) ? std::optional(values[best] - b / (2 * c)) : std::nullopt;
 }
 
 /// Values between the best and its neighbours; beyond the end where the best may lie there.
@@ -277,7 +263,7 @@ Result<Ladder> ladder_of(std::vector<LadderStep> steps, std::span<const Stretch>
         out.says = Says::high_end;
     else if (worse_above)
         out.says = Says::low_end;
-    if (out.says == Says::inside) out.valley = valley_of(out.values, out.steps);
+    if (out.says == Says::inside) out.valley = valley_of(out.values, out.steps, out.best);
     out.next = next_values(out);
     out.text = words_of(out, name, unit);
     return out;

@@ -54,9 +54,10 @@ struct Ladder {
         low_end,   ///< nothing is surely worse below: try lower values
         high_end,  ///< nothing is surely worse above: try higher values
     } says = Says::unknown;
-    std::optional<double> valley;  ///< lowest place of a parabola through the steps, when says is inside
-    std::vector<double> next;      ///< values that are proposed for the next runs
-    std::string text;              ///< the same in sentences
+    std::optional<double>
+        valley;                ///< lowest place of the parabola through the best step and its neighbours, when inside
+    std::vector<double> next;  ///< values that are proposed for the next runs
+    std::string text;          ///< the same in sentences
 };
 
 /// Of at least three steps with laps on the same track. `name` and `unit` are the sheet's ("Bump rear", "clicks"). The

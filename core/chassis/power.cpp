@@ -36,34 +36,50 @@ bool touches(const PreparedLap& lap, double from_m, double to_m) {
     return false;
 }
 
-std::vector<Piece> pieces_of(const PreparedLap& lap) {
+/// Mean over 0.3 s.
+double smooth_speed(const Channel& speed, double t) {
+    double sum = 0;
+    for (int k = -3; k <= 3; ++k) sum += speed.value_at(t + 0.05 * k);
+    return sum / 7;
+}
+
+/// Stretches of recording time at full throttle, straight on; half a second in, for a pedal that has just come down
+/// still has its way to go.
+std::vector<Interval> clean_stretches(const PreparedLap& lap) {
+    constexpr double step_s = 0.02, settles_s = 0.5, before_end_s = 0.2;
     const DriverActivity activity = lap.activity();
+    std::vector<Interval> out;
+    if (!activity.known()) return out;
+    double since = lap.map.start_s();
+    for (double t = lap.map.start_s(); t < lap.map.end_s() + step_s; t += step_s) {
+        const bool clean =
+            t < lap.map.end_s() && activity.full_throttle(t) && !activity.braking(t) && !activity.cornering(t);
+        if (clean) continue;
+        if (t - since > settles_s + before_end_s) out.push_back({since + settles_s, t - before_end_s});
+        since = t + step_s;
+    }
+    return out;
+}
+
+std::vector<Piece> pieces_of(const PreparedLap& lap) {
     const Channel* speed = lap.recording->find("speed");
     std::vector<Piece> out;
-    if (speed == nullptr || !activity.known()) return out;
-    const auto smooth = [&](double t) {
-        double sum = 0;
-        for (int k = -3; k <= 3; ++k) sum += speed->value_at(t + 0.05 * k);
-        return sum / 7;
-    };
-    double from = 0;
-    while (from + piece_m <= lap.map.length_m()) {
-        const double to = from + piece_m, begin = lap.map.time_at(from), end = lap.map.time_at(to);
-        // Half a second before as well: a pedal that has just come down still has its way to go.
-        bool clean = true;
-        for (double t = begin - 0.5; t <= end + 0.2 && clean; t += 0.02)
-            clean = activity.full_throttle(t) && !activity.braking(t) && !activity.cornering(t);
-        if (clean && !touches(lap, from, to)) {
+    if (speed == nullptr) return out;
+    for (const Interval& stretch : clean_stretches(lap)) {
+        const double last = lap.map.distance_at(stretch.end);
+        for (double from = lap.map.distance_at(stretch.begin); from + piece_m <= last; from += piece_m) {
+            if (touches(lap, from, from + piece_m)) continue;
+            const double begin = lap.map.time_at(from), end = lap.map.time_at(from + piece_m);
+            const double v0 = smooth_speed(*speed, begin), v1 = smooth_speed(*speed, end);
             Piece piece;
-            const double v0 = smooth(begin), v1 = smooth(end);
-            piece.gained = (v1 * v1 - v0 * v0) / 2 + g * (height_at(*lap.track, to) - height_at(*lap.track, from));
+            piece.gained =
+                (v1 * v1 - v0 * v0) / 2 + g * (height_at(*lap.track, from + piece_m) - height_at(*lap.track, from));
             piece.seconds = end - begin;
             piece.speed_mps = (v0 + v1) / 2;
             piece.metres = piece.seconds * piece.speed_mps;
             piece.v2_metres = piece.metres * piece.speed_mps * piece.speed_mps;
             if (std::isfinite(piece.gained) && piece.speed_mps > least_mps) out.push_back(piece);
         }
-        from = to;
     }
     return out;
 }
@@ -171,19 +187,38 @@ Result<PowerFit> power_of(std::span<const PreparedLap> laps, const PowerInput& i
 
 std::vector<SpeedStep> pull_by_speed(std::span<const PreparedLap> a, std::span<const PreparedLap> b) {
     constexpr std::size_t steps = 30;
+    constexpr double look_s = 0.05;
     std::vector<SpeedStep> all(steps);
     const auto take = [&](std::span<const PreparedLap> laps, bool of_a) {
         for (const PreparedLap& lap : laps) {
+            const Channel* speed = lap.recording->find("speed");
+            if (speed == nullptr) continue;
             std::array<double, steps> gained{}, metres{};
-            for (const Piece& piece : pieces_of(lap)) {
-                const auto step = static_cast<std::size_t>(piece.speed_mps / step_mps);
-                if (step >= steps) continue;
-                gained[step] += piece.gained;
-                metres[step] += piece.metres;
+            for (const Interval& stretch : clean_stretches(lap)) {
+                // Moments at which the car passes each border on the way up.
+                std::array<double, steps + 1> passed{};
+                double v = smooth_speed(*speed, stretch.begin);
+                for (double t = stretch.begin + look_s; t <= stretch.end; t += look_s) {
+                    const double next = smooth_speed(*speed, t);
+                    for (auto k = static_cast<std::size_t>(std::max(0.0, std::ceil(v / step_mps)));
+                         k <= steps && step_mps * static_cast<double>(k) < next; ++k) {
+                        if (passed[k] == 0 && next > v)
+                            passed[k] = t - look_s + look_s * (step_mps * static_cast<double>(k) - v) / (next - v);
+                    }
+                    v = next;
+                }
+                for (std::size_t k = 0; k < steps; ++k) {
+                    if (passed[k] == 0 || passed[k + 1] == 0) continue;
+                    const double from = lap.map.distance_at(passed[k]), to = lap.map.distance_at(passed[k + 1]);
+                    if (!(to > from) || touches(lap, from, to)) continue;
+                    const double low = step_mps * static_cast<double>(k), high = low + step_mps;
+                    gained[k] +=
+                        (high * high - low * low) / 2 + g * (height_at(*lap.track, to) - height_at(*lap.track, from));
+                    metres[k] += to - from;
+                }
             }
-            for (std::size_t k = 0; k < steps; ++k) {
-                if (metres[k] >= piece_m * 0.9) (of_a ? all[k].a : all[k].b).push_back(gained[k] / metres[k]);
-            }
+            for (std::size_t k = 0; k < steps; ++k)
+                if (metres[k] > 0) (of_a ? all[k].a : all[k].b).push_back(gained[k] / metres[k]);
         }
     };
     take(a, true);

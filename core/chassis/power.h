@@ -47,14 +47,14 @@ struct PowerFit {
 /// less than 300 m of that, or too narrow a span of speeds to tell power from drag.
 [[nodiscard]] Result<PowerFit> power_of(std::span<const PreparedLap> laps, const PowerInput& input);
 
-/// Mean acceleration between speeds at full throttle on one straight, lap by lap: two engines are held against each
-/// other at equal entry speed.
+/// Mean acceleration on the way from a speed to one 5 m/s higher, at full throttle on one straight, lap by lap: two
+/// engines are held against each other at equal entry speed.
 struct SpeedStep {
     double from_mps = 0;
     std::vector<double> a, b;        ///< m/s² of the laps that pass it, uphill taken out where it is known
     std::optional<Interval> likely;  ///< 95 % of b − a
 };
-/// In steps of 5 m/s, where both have at least one lap.
+/// Where both have at least one lap.
 [[nodiscard]] std::vector<SpeedStep> pull_by_speed(std::span<const PreparedLap> a, std::span<const PreparedLap> b);
 
 }  // namespace rendak

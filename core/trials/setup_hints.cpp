@@ -15,14 +15,14 @@ namespace {
 
 constexpr std::size_t least_laps = 3;
 constexpr double most_scatter = 0.01;
-constexpr double least_angle_rad = 0.005;  // 0.3°: below, nobody feels it
+constexpr double least_angle_rad = 0.014;  // 0.8°: most cars are set up with less
 
 std::string degrees(double rad) {
     return fixed(rad * 180 / std::numbers::pi, 1) + "°";
 }
 
 /// Of an understeer angle that is surely not zero.
-void balance_hint(std::vector<SetupHint>& out, const LapFigure& angle, const std::string& where, bool fast) {
+void balance_hint(std::vector<SetupHint>& out, const SetFigure& angle, const std::string& where, bool fast) {
     if (!angle.sure() || std::abs(angle.mean) < least_angle_rad) return;
     const bool under = angle.mean > 0;
     SetupHint hint;

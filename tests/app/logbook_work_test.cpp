@@ -156,9 +156,8 @@ TEST_F(LogbookWorkTest, ChangesAreFilledFromTheSheets) {
     show({3}, LogbookDesk::facts_tab);
     QTest::mouseClick(named<QPushButton>(QStringLiteral("fill-changes")), Qt::LeftButton);
     settle();
-    EXPECT_EQ(
-        library().run({3})->changes,
-        "Packers front 0 to 6 mm; Ride height front 21 to 27 mm; Rear wing 9 to 5 °; Brake ducts closed to open");
+    EXPECT_EQ(library().run({3})->changes,
+              "Packers front 0 to 6 mm; Ride height front 21 to 27 mm; Rear wing 9 to 5 °; Brake ducts closed to open");
     key(Qt::Key_Z, Qt::ControlModifier);
     EXPECT_EQ(library().run({3})->changes, "");
 }

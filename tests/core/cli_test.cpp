@@ -414,18 +414,102 @@ TEST_F(Cli, TheManualNamesEveryFieldOfAnExplanation) {
             for (const json& inside : value) collect(inside);
         }
     };
-    for (const char* words :
-         {"ledger --a 2 --b 3", "findings --a 2 --b 3", "technique --run 2:best", "worth --run 2:best",
-          "overview --a 2 --b 3", "guide --run 2", "lapfigures --runs 2", "stint --runs 4",
-          "day --event \"Skerrow Point test weekend\"", "windows --run 4", "watch check --runs 4",
-          "line --runs 2 --against 3 --quickest", "limit --runs 2", "pace --runs 2:best --usual 2",
-          "lockups --run 3:3,5", "worklist --a 2 --b 3", "excursions --lap 3:5"})
+    for (const char* words : {"ledger --a 2 --b 3",
+                              "findings --a 2 --b 3",
+                              "technique --run 2:best",
+                              "worth --run 2:best",
+                              "overview --a 2 --b 3",
+                              "guide --run 2",
+                              "lapfigures --runs 2",
+                              "stint --runs 4",
+                              "day --event \"Skerrow Point test weekend\"",
+                              "windows --run 4",
+                              "watch check --runs 4",
+                              "line --runs 2 --against 3 --quickest",
+                              "limit --runs 2",
+                              "pace --runs 2:best --usual 2",
+                              "lockups --run 3:3,5",
+                              "worklist --a 2 --b 3",
+                              "excursions --lap 3:5",
+                              "heights --runs 2",
+                              "dampers --runs 6 --against 9",
+                              "spectrum --runs 6 --against 9",
+                              "ladder --runs 6,7,8,9,10,11",
+                              "balance --runs 4 --against 5",
+                              "pull --runs 2 --against 12",
+                              "strikes --runs 2 3 --mixed",
+                              "hints --runs 4",
+                              "trial new --a 2 --b 12 --aim fast --only-show"})
         collect(run(demo + words).value());
     // What every answer carries, and the names of the laps.
     for (const char* usual : {"run", "lap", "laps", "time_s", "track", "corners", "name"}) keys.erase(usual);
     EXPECT_GT(keys.size(), 40U);
     for (const std::string& key : keys)
         EXPECT_NE(manual.find("`" + key), std::string::npos) << key << " is not in docs/commands.md";
+}
+
+TEST_F(Cli, ChassisOnTheDemosRuns) {
+    const std::string demo = "--library " + weekend().string() + " ";
+    // The ladder is found from the sheets, its best is the planted one, and the exits are where it is judged.
+    const json ladder = run(demo + "ladder --event \"Skerrow Point test weekend\"").value();
+    EXPECT_EQ(ladder["line"], "Bump rear");
+    EXPECT_EQ(ladder["best"], 8) << ladder["text"];
+    EXPECT_EQ(ladder["says"], "inside");
+    EXPECT_EQ(ladder["stretches"][0]["name"], "Exit of Turn 3");
+    EXPECT_EQ(run(demo + "ladder --runs 2,3").code, 1);
+    EXPECT_EQ(run(demo + "ladder").code, 2);
+    // A table has one line a step.
+    const std::string table = run(demo + "ladder --runs 6,7,8,9,10,11 --csv").out;
+    EXPECT_EQ(std::count(table.begin(), table.end(), '\n'), 7);
+    EXPECT_TRUE(table.starts_with("value,laps,mean,low_mean,high_mean,change,verdict\n2.0,3,")) << table;
+    // What was planted in the long runs: X understeers by 0.022 rad a g, Y by 0.010.
+    const json balance = run(demo + "balance --runs 4 --against 5").value();
+    EXPECT_NEAR(balance["a"]["slope_rad_per_mps2"]["mean"].get<double>() * 9.80665, 0.022, 0.0015);
+    EXPECT_NEAR(balance["b"]["slope_rad_per_mps2"]["mean"].get<double>() * 9.80665, 0.010, 0.0015);
+    const json pull = run(demo + "pull --runs 2").value()["a"];
+    EXPECT_NEAR(pull["power_w"].get<double>(), 178e3, 0.03 * 178e3);
+    EXPECT_NEAR(pull["drag_area_m2"].get<double>() * 1.2 / 1.22, 0.86, 0.05 * 0.86);
+    const json heights = run(demo + "heights --runs 2").value();
+    EXPECT_GT(heights["axles"][0]["times_a_lap"], 1);
+    bool crest = false;
+    for (const json& place : heights["places"])
+        crest = crest || (place["cause"] == "compression of the road" && place["place"] == "before Turn 6");
+    EXPECT_TRUE(crest);
+    EXPECT_EQ(run(demo + "dampers --runs 6 --against 9").value()["wheels"].size(), 4U);
+    const std::string histogram = run(demo + "dampers --runs 6 --on exits --csv").out;
+    EXPECT_EQ(std::count(histogram.begin(), histogram.end(), '\n'), 61);
+    EXPECT_EQ(run(demo + "dampers --runs 6 --on nowhere").code, 2) << "not among the kinds";
+    EXPECT_EQ(run(demo + "dampers --runs 6 --from 100").code, 1);
+    EXPECT_EQ(run(demo + "spectrum --runs 6 --from 100 --to 90").code, 1);
+    EXPECT_EQ(run(demo + "spectrum --runs 6 --channel nothing").code, 1);
+    const json own = run(demo + "spectrum --runs 6 --from 900 --to 1400 --wheels each --axle both").value();
+    EXPECT_EQ(own["curves"].size(), 4U);
+    // A hill climb has one lap a run, and corners of its own.
+    EXPECT_EQ(run(demo + "balance --runs 16").code, 0);
+    EXPECT_NE(run(demo + "hints --runs 16").value()["none"].get<std::string>().find("takes three"), std::string::npos);
+}
+
+TEST_F(Cli, TrialsAreKeptDecidedAndFoundAgain) {
+    const std::string in = "--library " + weekend().string() + " ";
+    EXPECT_TRUE(run(in + "trial list").value().empty());
+    EXPECT_EQ(run(in + "trial new --a 2 --b 12 --aim nowhere").code, 1);
+    const json made = run(in + "trial new --a 2 --b 12 --aim slow --by Engineer").value();
+    EXPECT_EQ(made["net"]["verdict"], "gain") << made["text"];
+    const std::string id = std::to_string(made["id"].get<int>());
+    EXPECT_EQ(run(in + "trial decide " + id + " --verdict keep --words \"calmer on entry\"").value()["verdict"],
+              "keep");
+    const json shown = run(in + "trial show " + id).value();
+    EXPECT_EQ(shown["kept"]["decided_by"], "Engineer");
+    EXPECT_EQ(shown["kept"]["words"], "calmer on entry");
+    EXPECT_EQ(shown["today"]["net"], made["net"]);
+    EXPECT_EQ(run(in + "trial list").value().size(), 1U);
+    EXPECT_EQ(run(in + "trial drop " + id).code, 0);
+    EXPECT_EQ(run(in + "trial show " + id).code, 1);
+    EXPECT_EQ(run(in + "ladder --runs 6,7,8,9,10,11 --plan").value()["next"].size(), 3U);
+    EXPECT_EQ(run(in + "runsheet").value()[0]["change"], "Bump rear 7 clicks");
+    EXPECT_EQ(run(in + "runsheet --event \"Skerrow Point test weekend\" --clear").code, 0);
+    EXPECT_TRUE(run(in + "runsheet").value().empty());
+    EXPECT_EQ(run(in + "runsheet --clear").code, 2);
 }
 
 TEST_F(Cli, LimitAndPace) {
