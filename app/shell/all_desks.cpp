@@ -1,3 +1,4 @@
+#include "app/desks/chassis/chassis_desk.h"
 #include "app/desks/collect/collect_desk.h"
 #include "app/desks/compare/compare_desk.h"
 #include "app/desks/corners/corners_desk.h"
@@ -21,6 +22,7 @@ constexpr DeskKind kinds[] = {
     {"compare", QT_TRANSLATE_NOOP("Desk", "Compare"), true, &make<CompareDesk>},
     {"corners", QT_TRANSLATE_NOOP("Desk", "Corners"), true, &make<CornersDesk>},
     {"stint", QT_TRANSLATE_NOOP("Desk", "Stint"), true, &make<StintDesk>},
+    {"chassis", QT_TRANSLATE_NOOP("Desk", "Chassis"), true, &make<ChassisDesk>},
     {"track", QT_TRANSLATE_NOOP("Desk", "Track"), true, &make<TrackDesk>},
     {"formulas", QT_TRANSLATE_NOOP("Desk", "Formulas"), true, &make<FormulasDesk>},
     {"guide", QT_TRANSLATE_NOOP("Desk", "Guide"), true, &make<GuideDesk>},

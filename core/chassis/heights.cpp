@@ -60,12 +60,6 @@ std::vector<Source> sources_of(const Recording& recording, bool front, bool damp
     return out;
 }
 
-struct Below {
-    std::size_t lap;
-    double from_s, to_s, lowest_m, at_m;
-    std::optional<bool> left;
-};
-
 double mean_over(const PreparedLap& lap, std::string_view channel, double from_s, double to_s) {
     const Channel* found = lap.recording->find(channel);
     if (found == nullptr) return std::nan("");
@@ -81,7 +75,7 @@ double mean_over(const PreparedLap& lap, std::string_view channel, double from_s
 
 std::string place_title(const Track& track, double at_m) {
     for (const Corner& corner : track.corners) {
-        if (at_m >= corner.start_m && at_m <= corner.end_m) return corner.title();
+        if (at_m >= corner.start_m && at_m <= corner.end_m) return "in " + corner.title();
         if (at_m < corner.start_m) return "before " + corner.title();
     }
     return track.corners.empty() ? "" : "behind " + track.corners.back().title();
@@ -89,7 +83,8 @@ std::string place_title(const Track& track, double at_m) {
 
 /// What happens at a place, as the laps that were below there saw it.
 struct Seen {
-    std::vector<double> speed, lateral, time, crest;
+    std::vector<double> speed, lateral;
+    std::vector<double> bend;  ///< of the road upwards at that speed, m/s²
 };
 
 LowCause cause_of(const LowPlace& place, const Seen& seen, double top_mps, std::span<const Stretch> kerbs) {
@@ -106,12 +101,194 @@ LowCause cause_of(const LowPlace& place, const Seen& seen, double top_mps, std::
     } else if (std::abs(place.lateral_mps2) > leaning_mps2) {
         return LowCause::corner;
     }
-    const double crest = seen.crest.empty() ? 0 : middle_value(seen.crest);
-    if (crest > bend_mps2) return LowCause::crest;
+    const double bend = seen.bend.empty() ? 0 : middle_value(seen.bend);
+    if (bend > bend_mps2) return LowCause::crest;
     if (place.speed_mps > fast_share * top_mps) return LowCause::air;
     if (place.time_s < short_s) return LowCause::bump;
     return LowCause::unknown;
 }
+
+/// One axle over all laps: when it is below its limit, gathered into places.
+class AxleLook {
+  public:
+    AxleLook(std::span<const PreparedLap> laps, std::span<const LapMotion> motions, Heights::Axle axle,
+             std::vector<Source> sources, const ChassisSheet& sheet)
+        : laps_(laps), motions_(motions), axle_(std::move(axle)), sources_(std::move(sources)) {
+        ratio_ = sheet.motion_ratio(axle_.front);
+        still_ = (axle_.front ? sheet.height_front_m : sheet.height_rear_m).value_or(0);
+        axle_.lowest_m = std::numeric_limits<double>::infinity();
+        for (const Source& source : sources_) axle_.channels.push_back(source.channel);
+        touched_.assign(static_cast<std::size_t>(laps.front().track->length_m / cell_m) + 1, 0);
+    }
+
+    void look_at(std::size_t lap) {
+        for (const Source& source : sources_) {
+            const PreparedLap& it = laps_[lap];
+            const SampledStretch height = heights(it, source, {it.map.start_s(), it.map.end_s()});
+            const std::size_t n = height.values.size();
+            const auto time_at = [&](std::size_t i) {
+                return height.start_s + static_cast<double>(i) / height.rate_hz;
+            };
+            for (std::size_t i = 0; i < n; ++i) {
+                note_lowest(it, static_cast<double>(height.values[i]), time_at(i));
+                if (!(static_cast<double>(height.values[i]) < axle_.limit_m)) continue;
+                std::size_t end = i, low = i;
+                for (; end < n && static_cast<double>(height.values[end]) < axle_.limit_m; ++end)
+                    if (height.values[end] < height.values[low]) low = end;
+                note_lowest(it, static_cast<double>(height.values[low]), time_at(low));
+                keep({lap, time_at(i), time_at(end), static_cast<double>(height.values[low]),
+                      it.map.distance_at(time_at(low))});
+                i = end;
+            }
+        }
+    }
+
+    /// Stretches of cells, joined over short gaps, are the places.
+    [[nodiscard]] std::vector<LowPlace> places(double top_mps, std::span<const Stretch> kerbs) const {
+        std::vector<LowPlace> out;
+        const auto gap = static_cast<std::size_t>(apart_m / cell_m);
+        for (std::size_t c = 0; c < touched_.size(); ++c) {
+            if (touched_[c] == 0) continue;
+            std::size_t last = c;
+            for (std::size_t next = c; next < touched_.size() && next <= last + gap; ++next)
+                if (touched_[next] != 0) last = next;
+            if (auto place = place_in({static_cast<double>(c) * cell_m,
+                                       std::min(static_cast<double>(last + 1) * cell_m, laps_.front().track->length_m)},
+                                      top_mps, kerbs))
+                out.push_back(std::move(*place));
+            c = last;
+        }
+        return out;
+    }
+
+    [[nodiscard]] Heights::Axle axle(std::span<const LowPlace> places) const {
+        Heights::Axle out = axle_;
+        for (const LowPlace& place : places) out.times += place.times;
+        return out;
+    }
+
+  private:
+    /// Once below the limit, of one sensor.
+    struct Below {
+        std::size_t lap;
+        double from_s, to_s, lowest_m, at_m;
+    };
+
+    [[nodiscard]] SampledStretch heights(const PreparedLap& lap, const Source& source, Interval time_s) const {
+        SampledStretch out = sampled(*lap.recording, source.channel, time_s);
+        if (axle_.from_dampers)
+            for (float& x : out.values) x = static_cast<float>(still_ - ratio_ * static_cast<double>(x));
+        return out;
+    }
+
+    void note_lowest(const PreparedLap& lap, double height_m, double t_s) {
+        if (!(height_m < axle_.lowest_m)) return;
+        axle_.lowest_m = height_m;
+        axle_.lowest_at_m = lap.map.distance_at(t_s);
+    }
+
+    void keep(const Below& one) {
+        if (one.to_s - one.from_s < least_s) return;
+        below_.push_back(one);
+        const LapMap& map = laps_[one.lap].map;
+        const auto cell = [&](double t) {
+            return std::min(static_cast<std::size_t>(map.distance_at(t) / cell_m), touched_.size() - 1);
+        };
+        for (std::size_t c = cell(one.from_s); c <= cell(one.to_s); ++c) touched_[c] = 1;
+    }
+
+    [[nodiscard]] std::optional<LowPlace> place_in(Interval range_m, double top_mps,
+                                                   std::span<const Stretch> kerbs) const {
+        LowPlace place;
+        place.front = axle_.front;
+        place.range_m = range_m;
+        place.of = laps_.size();
+        Seen seen;
+        std::vector<double> at;
+        std::vector<char> on(laps_.size(), 0);
+        for (std::size_t k = 0; k < laps_.size(); ++k) {
+            std::vector<Below> here;
+            std::copy_if(below_.begin(), below_.end(), std::back_inserter(here), [&](const Below& one) {
+                return one.lap == k && one.at_m >= range_m.begin && one.at_m <= range_m.end;
+            });
+            if (here.empty()) continue;
+            on[k] = 1;
+            const Below& lowest = *std::min_element(
+                here.begin(), here.end(), [](const Below& a, const Below& b) { return a.lowest_m < b.lowest_m; });
+            // Sides that are below at once are once.
+            std::sort(here.begin(), here.end(), [](const Below& a, const Below& b) { return a.from_s < b.from_s; });
+            double end = -1;
+            for (const Below& one : here) {
+                if (one.from_s > end + 0.1) ++place.times;
+                place.time_s += std::max(0.0, one.to_s - std::max(one.from_s, end));
+                end = std::max(end, one.to_s);
+            }
+            ++place.on;
+            place.lowest_m += lowest.lowest_m;
+            at.push_back(lowest.at_m);
+            const double t = laps_[k].map.time_at(lowest.at_m);
+            seen.speed.push_back(mean_over(laps_[k], "speed", t - 0.1, t + 0.1));
+            seen.lateral.push_back(mean_over(laps_[k], "lateral_acceleration", t - 0.15, t + 0.15));
+            const std::size_t cell = motions_[k].cell(lowest.at_m);
+            seen.bend.push_back(motions_[k].speed_mps[cell] * motions_[k].speed_mps[cell] * motions_[k].crest[cell]);
+        }
+        if (place.on == 0) return std::nullopt;
+        const auto count = static_cast<double>(place.on);
+        place.times /= static_cast<double>(laps_.size());
+        place.time_s /= count;
+        place.lowest_m /= count;
+        place.depth_m = axle_.limit_m - place.lowest_m;
+        place.lowest_at_m = middle_value(at);
+        place.speed_mps = mean_value(seen.speed);
+        place.lateral_mps2 = mean_value(seen.lateral);
+        place.title = place_title(*laps_.front().track, place.lowest_at_m);
+        tell_sides(place, on);
+        tell_cost(place, on);
+        place.cause = cause_of(place, seen, top_mps, kerbs);
+        return place;
+    }
+
+    /// Lowest of each side, on the laps that were below.
+    void tell_sides(LowPlace& place, const std::vector<char>& on) const {
+        for (const Source& source : sources_) {
+            if (!source.left) continue;
+            std::vector<double> lows;
+            for (std::size_t k = 0; k < laps_.size(); ++k) {
+                if (on[k] == 0) continue;
+                const LapMap& map = laps_[k].map;
+                double low = std::numeric_limits<double>::infinity();
+                for (const float h :
+                     heights(laps_[k], source, {map.time_at(place.range_m.begin), map.time_at(place.range_m.end)})
+                         .values)
+                    low = std::fmin(low, static_cast<double>(h));
+                if (std::isfinite(low)) lows.push_back(low);
+            }
+            if (!lows.empty()) (*source.left ? place.left_m : place.right_m) = mean_value(lows);
+        }
+    }
+
+    /// What the laps that touched gain less over the place than those that did not.
+    void tell_cost(LowPlace& place, const std::vector<char>& on) const {
+        std::vector<double> touched, free;
+        for (std::size_t k = 0; k < laps_.size(); ++k) {
+            const double before = place.range_m.begin - behind_m, behind = place.range_m.end + behind_m;
+            if (before < 0 || behind > laps_[k].map.length_m()) continue;
+            const double gain = laps_[k].value_at("speed", behind) - laps_[k].value_at("speed", before);
+            if (std::isfinite(gain)) (on[k] != 0 ? touched : free).push_back(gain);
+        }
+        if (touched.empty() || free.empty() || touched.size() + free.size() < 3) return;
+        place.speed_cost_mps = mean_value(touched) - mean_value(free);
+        place.speed_cost_likely = likely_difference(free, touched);
+    }
+
+    std::span<const PreparedLap> laps_;
+    std::span<const LapMotion> motions_;
+    Heights::Axle axle_;
+    std::vector<Source> sources_;
+    double ratio_ = 1, still_ = 0;
+    std::vector<Below> below_;
+    std::vector<char> touched_;  ///< cells of the track in which any lap was below
+};
 
 }  // namespace
 
@@ -125,186 +302,48 @@ std::string_view low_remedy(LowCause cause) {
 
 Result<Heights> heights_of(std::span<const PreparedLap> laps, const ChassisSheet& sheet, const JobContext& job) {
     if (laps.empty()) return fail(ErrorCode::not_found, "There is no lap to look at.");
-    const Track& track = *laps.front().track;
     Heights out;
     out.laps = laps.size();
     const std::vector<Stretch> kerbs = stretches_of(StretchKind::kerbs, laps);
     std::vector<LapMotion> motions;
-    for (const PreparedLap& lap : laps) motions.push_back(motion_of(lap));
     double top = 0;
-    for (const PreparedLap& lap : laps)
-        if (const double v = figures_in_range(lap, "speed", {0, lap.map.length_m()}).high; v > top) top = v;
+    for (const PreparedLap& lap : laps) {
+        motions.push_back(motion_of(lap));
+        top = std::fmax(top, figures_in_range(lap, "speed", {0, lap.map.length_m()}).high);
+    }
     for (const bool front : {true, false}) {
-        const char* axle_name = front ? "front" : "rear";
+        const std::string name = front ? "front" : "rear";
         Heights::Axle axle;
         axle.front = front;
         const auto& least = front ? sheet.least_front_m : sheet.least_rear_m;
         axle.limit_m = least.value_or(touching_m);
         axle.limit_from_sheet = least.has_value();
-        std::vector<Source> sources = sources_of(*laps.front().recording, front, false);
-        const auto& still = front ? sheet.height_front_m : sheet.height_rear_m;
-        if (sources.empty() && still) {
-            sources = sources_of(*laps.front().recording, front, true);
+        const Recording& recording = *laps.front().recording;
+        std::vector<Source> sources = sources_of(recording, front, false);
+        if (sources.empty() && (front ? sheet.height_front_m : sheet.height_rear_m)) {
+            sources = sources_of(recording, front, true);
             axle.from_dampers = !sources.empty();
         }
         if (sources.empty()) {
-            out.untold.push_back(std::string("The height of the ") + axle_name +
+            out.untold.push_back("The height of the " + name +
                                  " is not known: it is not logged, and for damper travel the setup sheet has to say "
                                  "\"Ride height " +
-                                 axle_name + "\".");
+                                 name + "\".");
             continue;
         }
-        std::vector<Below> below;
-        axle.lowest_m = std::numeric_limits<double>::infinity();
-        const auto cells = static_cast<std::size_t>(track.length_m / cell_m) + 1;
-        std::vector<char> touched(cells, 0);
+        AxleLook look(laps, motions, std::move(axle), std::move(sources), sheet);
         for (std::size_t k = 0; k < laps.size(); ++k) {
             if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled.");
-            const PreparedLap& lap = laps[k];
-            for (const Source& source : sources) {
-                SampledStretch height = sampled(*lap.recording, source.channel, {lap.map.start_s(), lap.map.end_s()});
-                if (axle.from_dampers)
-                    for (float& x : height.values)
-                        x = static_cast<float>(*still - sheet.motion_ratio(front) * static_cast<double>(x));
-                const auto time_at = [&](std::size_t i) {
-                    return height.start_s + static_cast<double>(i) / height.rate_hz;
-                };
-                const std::size_t n = height.values.size();
-                for (std::size_t i = 0; i < n; ++i) {
-                    const auto h = static_cast<double>(height.values[i]);
-                    if (h < axle.lowest_m) {
-                        axle.lowest_m = h;
-                        axle.lowest_at_m = lap.map.distance_at(time_at(i));
-                    }
-                    if (!(h < axle.limit_m)) continue;
-                    std::size_t end = i, low = i;
-                    while (end < n && static_cast<double>(height.values[end]) < axle.limit_m) {
-                        if (height.values[end] < height.values[low]) low = end;
-                        ++end;
-                    }
-                    const double from = time_at(i), to = time_at(end);
-                    if (to - from >= least_s) {
-                        below.push_back({k, from, to, static_cast<double>(height.values[low]),
-                                         lap.map.distance_at(time_at(low)), source.left});
-                        const auto first = static_cast<std::size_t>(lap.map.distance_at(from) / cell_m);
-                        const auto last = static_cast<std::size_t>(lap.map.distance_at(to) / cell_m);
-                        for (std::size_t c = first; c <= std::min(last, cells - 1); ++c) touched[c] = 1;
-                    }
-                    i = end;
-                }
-            }
+            look.look_at(k);
         }
-        for (const Source& source : sources) axle.channels.push_back(source.channel);
-        // Stretches of cells, joined over short gaps, are the places.
-        const auto gap = static_cast<std::size_t>(apart_m / cell_m);
-        for (std::size_t c = 0; c < cells; ++c) {
-            if (touched[c] == 0) continue;
-            std::size_t last = c;
-            for (std::size_t next = c; next < cells && next <= last + gap; ++next)
-                if (touched[next] != 0) last = next;
-            LowPlace place;
-            place.front = front;
-            place.range_m = {static_cast<double>(c) * cell_m,
-                             std::min(static_cast<double>(last + 1) * cell_m, track.length_m)};
-            place.of = laps.size();
-            Seen seen;
-            std::vector<double> lowest(laps.size(), std::numeric_limits<double>::infinity()), time(laps.size(), 0), at;
-            std::vector<std::vector<Interval>> spans(laps.size());
-            for (const Below& one : below) {
-                if (one.at_m < place.range_m.begin || one.at_m > place.range_m.end) continue;
-                spans[one.lap].push_back({one.from_s, one.to_s});
-                if (one.lowest_m < lowest[one.lap]) lowest[one.lap] = one.lowest_m;
-            }
-            double times = 0;
-            for (std::size_t k = 0; k < laps.size(); ++k) {
-                if (spans[k].empty()) continue;
-                const PreparedLap& lap = laps[k];
-                // Sides that are below at once are once.
-                std::sort(spans[k].begin(), spans[k].end(),
-                          [](const Interval& a, const Interval& b) { return a.begin < b.begin; });
-                double end = -1;
-                for (const Interval& span : spans[k]) {
-                    if (span.begin > end + 0.1) ++times;
-                    time[k] += std::max(0.0, span.end - std::max(span.begin, end));
-                    end = std::max(end, span.end);
-                }
-                ++place.on;
-                double low_at = place.range_m.begin, low = std::numeric_limits<double>::infinity();
-                for (const Below& one : below) {
-                    if (one.lap == k && one.at_m >= place.range_m.begin && one.at_m <= place.range_m.end &&
-                        one.lowest_m < low) {
-                        low = one.lowest_m;
-                        low_at = one.at_m;
-                    }
-                }
-                at.push_back(low_at);
-                const double t = lap.map.time_at(low_at);
-                seen.speed.push_back(mean_over(lap, "speed", t - 0.1, t + 0.1));
-                seen.lateral.push_back(mean_over(lap, "lateral_acceleration", t - 0.15, t + 0.15));
-                seen.time.push_back(time[k]);
-                const std::size_t cell = motions[k].cell(low_at);
-                const double v = motions[k].speed_mps[cell];
-                seen.crest.push_back(v * v * motions[k].crest[cell]);
-                place.lowest_m += lowest[k];
-                place.time_s += time[k];
-            }
-            const auto on = static_cast<double>(place.on);
-            if (place.on == 0) {
-                c = last;
-                continue;
-            }
-            place.lowest_m /= on;
-            place.time_s /= on;
-            place.depth_m = axle.limit_m - place.lowest_m;
-            place.times = times / static_cast<double>(laps.size());
-            place.lowest_at_m = middle_value(at);
-            place.speed_mps = mean_value(seen.speed);
-            place.lateral_mps2 = mean_value(seen.lateral);
-            place.title = place_title(track, place.lowest_at_m);
-            for (const Source& source : sources) {
-                if (!source.left) continue;
-                std::vector<double> lows;
-                for (std::size_t k = 0; k < laps.size(); ++k) {
-                    if (spans[k].empty()) continue;
-                    SampledStretch height =
-                        sampled(*laps[k].recording, source.channel,
-                                {laps[k].map.time_at(place.range_m.begin), laps[k].map.time_at(place.range_m.end)});
-                    float low = std::numeric_limits<float>::infinity();
-                    for (const float x : height.values) {
-                        const float h =
-                            axle.from_dampers
-                                ? static_cast<float>(*still - sheet.motion_ratio(front) * static_cast<double>(x))
-                                : x;
-                        low = std::min(low, h);
-                    }
-                    if (std::isfinite(low)) lows.push_back(static_cast<double>(low));
-                }
-                if (!lows.empty()) (*source.left ? place.left_m : place.right_m) = mean_value(lows);
-            }
-            std::vector<double> touched_gain, free_gain;
-            for (std::size_t k = 0; k < laps.size(); ++k) {
-                const double before = place.range_m.begin - behind_m, behind = place.range_m.end + behind_m;
-                if (before < 0 || behind > laps[k].map.length_m()) continue;
-                const double gain = laps[k].value_at("speed", behind) - laps[k].value_at("speed", before);
-                if (std::isfinite(gain)) (spans[k].empty() ? free_gain : touched_gain).push_back(gain);
-            }
-            if (touched_gain.size() + free_gain.size() > 2 && !touched_gain.empty() && !free_gain.empty()) {
-                place.speed_cost_mps = mean_value(touched_gain) - mean_value(free_gain);
-                place.speed_cost_likely = likely_difference(free_gain, touched_gain);
-            }
-            place.cause = cause_of(place, seen, top, kerbs);
-            axle.times += place.times;
-            out.places.push_back(std::move(place));
-            c = last;
-        }
-        out.axles.push_back(std::move(axle));
+        std::vector<LowPlace> places = look.places(top, kerbs);
+        out.axles.push_back(look.axle(places));
+        std::move(places.begin(), places.end(), std::back_inserter(out.places));
     }
-    if (out.axles.empty()) {
-        std::string all;
-        for (const std::string& one : out.untold) all += (all.empty() ? "" : " ") + one;
-        return fail(ErrorCode::not_found, all);
-    }
-    return out;
+    if (!out.axles.empty()) return out;
+    std::string all;
+    for (const std::string& one : out.untold) all += (all.empty() ? "" : " ") + one;
+    return fail(ErrorCode::not_found, all);
 }
 
 }  // namespace rendak

@@ -31,7 +31,7 @@ struct LowPlace {
     bool front = true;
     Interval range_m;        ///< where any lap was below
     double lowest_at_m = 0;  ///< middle of the laps' lowest places
-    std::string title;       ///< "before Turn 6", "Turn 3"
+    std::string title;       ///< "before Turn 6", "in Turn 3"
     std::size_t on = 0, of = 0;
     double lowest_m = 0;                     ///< mean of the laps that were below; SI
     double depth_m = 0;                      ///< below the limit, the same

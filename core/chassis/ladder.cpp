@@ -98,7 +98,19 @@ std::string list_of(const std::vector<double>& values, const std::string& last_w
     return out;
 }
 
-std::string words_of(const Ladder& ladder, const std::string& name, const std::string& unit) {
+/// What moves, as a sentence calls it.
+std::string moved(const SpectrumWish& wish) {
+    const std::string side = wish.wheels == WheelChoice::loaded     ? "the loaded "
+                             : wish.wheels == WheelChoice::unloaded ? "the unloaded "
+                                                                    : "the ";
+    const std::string axle = wish.front == wish.rear ? "" : wish.front ? "front " : "rear ";
+    if (wish.channel == "tyre_load") return "the load of " + side + axle + "tyre";
+    if (wish.channel == "damper") return side + axle + "damper";
+    if (wish.channel == "ride_height") return "the ride height";
+    return wish.channel;
+}
+
+std::string words_of(const Ladder& ladder, const std::string& name, const std::string& unit, const SpectrumWish& wish) {
     const auto with_unit = [&](double value) { return number_text(value) + (unit.empty() ? "" : " " + unit); };
     const std::string span = number_text(ladder.values.front()) + " to " + with_unit(ladder.values.back());
     if (ladder.says == Ladder::Says::unknown) {
@@ -116,7 +128,7 @@ std::string words_of(const Ladder& ladder, const std::string& name, const std::s
         return out;
     }
     const StepFigure& best = ladder.steps[ladder.best];
-    std::string out = name + " at " + with_unit(ladder.values[ladder.best]) + " moves it least";
+    std::string out = name + " at " + with_unit(ladder.values[ladder.best]) + " moves " + moved(wish) + " least";
     if (ladder.best != ladder.baseline)
         out += ": " + fixed(-100 * best.change, 0) + " % below " + with_unit(ladder.values[ladder.baseline]) +
                (best.verdict == StepVerdict::lower ? ", surely" : ", which may be chance");
@@ -147,8 +159,8 @@ std::string words_of(const Ladder& ladder, const std::string& name, const std::s
         else if (best_time.verdict == StepVerdict::higher)
             out += " But the laps are slower with it, by " + fixed(-gain, 2) + " s.";
         else
-            out += " Lap times do not show it yet (" + std::string(gain < 0 ? "−" : "") + fixed(std::abs(gain), 2) +
-                   " s gained, within their scatter): a calmer load is not yet time.";
+            out += " Lap times do not show it yet (" + std::string(gain < -0.005 ? "−" : "") +
+                   fixed(std::abs(gain), 2) + " s gained, within their scatter): a calmer load is not yet time.";
     }
     return out;
 }
@@ -265,7 +277,7 @@ Result<Ladder> ladder_of(std::vector<LadderStep> steps, std::span<const Stretch>
         out.says = Says::low_end;
     if (out.says == Says::inside) out.valley = valley_of(out.values, out.steps, out.best);
     out.next = next_values(out);
-    out.text = words_of(out, name, unit);
+    out.text = words_of(out, name, unit, wish);
     return out;
 }
 

@@ -19,6 +19,8 @@ struct PlannedRun {
 [[nodiscard]] Result<std::vector<PlannedRun>> planned_runs(const Library& library, const std::string& event = {});
 /// Writes lines below those that are there; one that is there already is not written twice.
 [[nodiscard]] Result<void> plan_runs(Library& library, const std::vector<PlannedRun>& runs);
+/// All of them at once.
+[[nodiscard]] Result<void> set_planned_runs(Library& library, const std::vector<PlannedRun>& runs);
 /// Takes all lines of an event away.
 [[nodiscard]] Result<void> clear_planned_runs(Library& library, const std::string& event);
 

@@ -10,7 +10,9 @@ using Json = nlohmann::ordered_json;
 
 constexpr const char* setting_name = "trials";
 
-Result<void> write(Library& library, const std::vector<KeptTrial>& trials) {
+}  // namespace
+
+Result<void> set_kept_trials(Library& library, const std::vector<KeptTrial>& trials) {
     Json all = Json::array();
     for (const KeptTrial& it : trials)
         all.push_back({{"id", it.id},
@@ -28,8 +30,6 @@ Result<void> write(Library& library, const std::vector<KeptTrial>& trials) {
                        {"made_unix_s", it.made_unix_s}});
     return library.set_setting(setting_name, all.dump(-1, ' ', false, Json::error_handler_t::replace));
 }
-
-}  // namespace
 
 Result<std::vector<KeptTrial>> kept_trials(const Library& library) {
     const auto text = library.setting(setting_name);
@@ -72,7 +72,7 @@ Result<std::int64_t> keep_trial(Library& library, KeptTrial trial) {
         trial.id = ++id;
         all->push_back(std::move(trial));
     }
-    if (auto done = write(library, *all); !done) return pass_on(done.error());
+    if (auto done = set_kept_trials(library, *all); !done) return pass_on(done.error());
     return id;
 }
 
@@ -81,7 +81,7 @@ Result<void> drop_trial(Library& library, std::int64_t id) {
     if (!all) return pass_on(all.error());
     if (std::erase_if(*all, [&](const KeptTrial& it) { return it.id == id; }) == 0)
         return fail(ErrorCode::not_found, "There is no trial " + std::to_string(id) + ".");
-    return write(library, *all);
+    return set_kept_trials(library, *all);
 }
 
 Result<KeptTrial> kept_trial(const Library& library, std::int64_t id) {

@@ -27,6 +27,8 @@ struct KeptTrial {
 [[nodiscard]] Result<std::vector<KeptTrial>> kept_trials(const Library& library);
 /// Adds one (its id is given), or writes one of that id anew. The id.
 [[nodiscard]] Result<std::int64_t> keep_trial(Library& library, KeptTrial trial);
+/// All of them at once.
+[[nodiscard]] Result<void> set_kept_trials(Library& library, const std::vector<KeptTrial>& trials);
 [[nodiscard]] Result<void> drop_trial(Library& library, std::int64_t id);
 [[nodiscard]] Result<KeptTrial> kept_trial(const Library& library, std::int64_t id);
 

@@ -28,7 +28,7 @@ class FormulasTest : public WindowTest {
     void SetUp() override {
         WindowTest::SetUp();
         compare_best();
-        key(Qt::Key_7, Qt::ControlModifier);
+        key(Qt::Key_8, Qt::ControlModifier);
         ASSERT_EQ(window_->desk(), QStringLiteral("formulas"));
     }
     FormulasDesk& desk() { return window_->desk_of<FormulasDesk>(); }

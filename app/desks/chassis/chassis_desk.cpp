@@ -1,0 +1,478 @@
+#include "app/desks/chassis/chassis_desk.h"
+
+#include <QButtonGroup>
+#include <QComboBox>
+#include <QDateTime>
+#include <QDoubleSpinBox>
+#include <QEvent>
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QJsonDocument>
+#include <QJsonObject>
+#include <QPushButton>
+#include <QSplitter>
+#include <QStackedLayout>
+#include <QTableWidget>
+#include <QVBoxLayout>
+#include <algorithm>
+
+#include "app/text/elided_label.h"
+#include "app/text/plain_text.h"
+#include "app/text/reading_table.h"
+#include "app/text/sentences.h"
+#include "app/text/shown.h"
+#include "app/theme/theme.h"
+
+namespace rendak::app {
+namespace {
+
+struct PageRow {
+    ChassisPage page;
+    const char* id;
+    const char* title;
+    const char* hint;
+};
+constexpr std::array page_rows{
+    PageRow{ChassisPage::heights, "heights", QT_TRANSLATE_NOOP("ChassisDesk", "Ride height"),
+            QT_TRANSLATE_NOOP("ChassisDesk", "Where the car comes down to its limit, and why")},
+    PageRow{ChassisPage::dampers, "dampers", QT_TRANSLATE_NOOP("ChassisDesk", "Damper speed"),
+            QT_TRANSLATE_NOOP("ChassisDesk", "Bump and rebound, slow and fast; too lively or too dead")},
+    PageRow{ChassisPage::spectrum, "spectrum", QT_TRANSLATE_NOOP("ChassisDesk", "Spectrum"),
+            QT_TRANSLATE_NOOP("ChassisDesk", "How much loads and travels move, by frequency")},
+    PageRow{ChassisPage::ladder, "ladder", QT_TRANSLATE_NOOP("ChassisDesk", "Ladder"),
+            QT_TRANSLATE_NOOP("ChassisDesk", "Runs of the event that step one value of the setup sheet")},
+    PageRow{ChassisPage::balance, "balance", QT_TRANSLATE_NOOP("ChassisDesk", "Balance"),
+            QT_TRANSLATE_NOOP("ChassisDesk", "Understeer by corner and phase, roll, pitch")},
+    PageRow{ChassisPage::pull, "pull", QT_TRANSLATE_NOOP("ChassisDesk", "Pull"),
+            QT_TRANSLATE_NOOP("ChassisDesk", "Power and drag on the straights")},
+    PageRow{ChassisPage::trial, "trial", QT_TRANSLATE_NOOP("ChassisDesk", "Change trials"),
+            QT_TRANSLATE_NOOP("ChassisDesk", "What a change did where it was aimed at, and what it cost")}};
+
+PlainLabel* tool_label(const QString& text) {
+    auto* out = new PlainLabel(text);
+    out->setProperty("secondary", true);
+    return out;
+}
+
+}  // namespace
+
+ChassisDesk::ChassisDesk(Workspace& workspace, QWidget* parent) : Desk(workspace, parent), working_(workspace.jobs()) {
+    stack_ = new QStackedLayout(this);
+    stack_->addWidget(build_full());
+    stack_->addWidget(build_empty());
+    connect(&workspace_.comparison(), &Comparison::changed, this, &ChassisDesk::refresh);
+    connect(&workspace_.focus(), &Focus::range_changed, this, &ChassisDesk::refresh);
+    const auto again = [this] {
+        made_of_.clear();
+        refresh();
+    };
+    connect(&workspace_, &Workspace::runs_changed, this, again);
+    connect(&workspace_, &Workspace::formulas_changed, this, again);
+    // Kept trials stand on their page; an undo takes them away again.
+    connect(workspace_.session().get(), &Session::changed, this, [this, again](Change change) {
+        if (change == Change::marks && pages_->checkedId() == static_cast<int>(ChassisPage::trial)) again();
+    });
+    show_page(ChassisPage::heights);
+}
+
+QWidget* ChassisDesk::build_tools() {
+    auto* holder = new QWidget;
+    auto* row = new QHBoxLayout(holder);
+    row->setContentsMargins(0, 0, 0, 0);
+    row->setSpacing(5);
+    using Page = ChassisPage;
+    const auto add = [&](QWidget* widget, std::vector<Page> pages) {
+        row->addWidget(widget);
+        tools_.emplace_back(widget, std::move(pages));
+    };
+    const auto box = [&](const char* name, const QString& title, std::vector<std::pair<QString, QVariant>> items,
+                         const std::vector<Page>& pages) {
+        auto* out = new QComboBox;
+        out->setObjectName(QLatin1String(name));
+        out->setAccessibleName(title);
+        out->setToolTip(title);
+        for (const auto& [label, value] : items) out->addItem(label, value);
+        connect(out, &QComboBox::activated, this, &ChassisDesk::choose);
+        add(out, pages);
+        return out;
+    };
+    on_ = box("chassis-on", tr("Where on the lap"),
+              {{tr("as proposed"), QString()},
+               {tr("whole lap"), QStringLiteral("lap")},
+               {tr("exits of slow corners"), QStringLiteral("exits")},
+               {tr("corners"), QStringLiteral("corners")},
+               {tr("straights"), QStringLiteral("straights")},
+               {tr("kerbs"), QStringLiteral("kerbs")},
+               {tr("the range"), QStringLiteral("range")}},
+              {Page::dampers, Page::spectrum, Page::ladder});
+    channel_ = box("chassis-channel", tr("What moves"),
+                   {{tr("tyre load"), QStringLiteral("tyre_load")},
+                    {tr("damper travel"), QStringLiteral("damper")},
+                    {tr("ride height"), QStringLiteral("ride_height")}},
+                   {Page::spectrum, Page::ladder});
+    axle_ = box("chassis-axle", tr("Axle"),
+                {{tr("rear"), QStringLiteral("rear")},
+                 {tr("front"), QStringLiteral("front")},
+                 {tr("both"), QStringLiteral("both")}},
+                {Page::spectrum});
+    wheels_ = box("chassis-wheels", tr("Wheels"),
+                  {{tr("loaded side"), 1}, {tr("unloaded side"), 2}, {tr("each wheel"), 0}}, {Page::spectrum});
+    const auto spin = [&](const char* name, const QString& title, double least, double most, double value, int decimals,
+                          const QString& unit, const std::vector<Page>& pages) {
+        auto* out = new QDoubleSpinBox;
+        out->setObjectName(QLatin1String(name));
+        out->setAccessibleName(title);
+        out->setToolTip(title);
+        out->setRange(least, most);
+        out->setDecimals(decimals);
+        out->setValue(value);
+        out->setSuffix(unit);
+        out->setKeyboardTracking(false);
+        connect(out, &QDoubleSpinBox::valueChanged, this, &ChassisDesk::choose);
+        add(out, pages);
+        return out;
+    };
+    add(tool_label(tr("slow up to")), {Page::dampers});
+    border_ = spin("chassis-border", tr("Border of slow and fast"), 5, 300, 50, 0, tr(" mm/s"), {Page::dampers});
+    add(tool_label(tr("band")), {Page::spectrum, Page::ladder});
+    band_from_ = spin("chassis-band-from", tr("Band from"), 0, 99, 1, 1, tr(" Hz"), {Page::spectrum, Page::ladder});
+    band_to_ = spin("chassis-band-to", tr("Band to"), 0.5, 100, 10, 1, tr(" Hz"), {Page::spectrum, Page::ladder});
+    add(tool_label(tr("aimed at")), {Page::trial});
+    aim_ = box("chassis-aim", tr("What the change was aimed at"),
+               {{tr("the whole lap"), QString()},
+                {tr("braking"), QStringLiteral("braking")},
+                {tr("slow corners"), QStringLiteral("slow corners")},
+                {tr("middling corners"), QStringLiteral("middling corners")},
+                {tr("fast corners"), QStringLiteral("fast corners")},
+                {tr("straights"), QStringLiteral("straights")}},
+               {Page::trial});
+    aim_->setEditable(true);
+    aim_->setToolTip(tr("What the change was aimed at; a corner by its number"));
+    connect(aim_, &QComboBox::editTextChanged, this, [this] {
+        if (aim_->findText(aim_->currentText()) >= 0 || aim_->currentText().toInt() > 0) choose();
+    });
+    row->addStretch(1);
+    plan_ = new QPushButton(tr("Write to the run sheet"));
+    plan_->setToolTip(tr("The proposed runs become lines of the event's run sheet"));
+    connect(plan_, &QPushButton::clicked, this, &ChassisDesk::write_run_sheet);
+    add(plan_, {Page::ladder});
+    keep_ = new QPushButton(tr("Keep the trial"));
+    keep_->setToolTip(
+        tr("With what the figures say today; the verdict is written to it on the command line (trial decide)"));
+    connect(keep_, &QPushButton::clicked, this, &ChassisDesk::keep_trial_shown);
+    add(keep_, {Page::trial});
+    return holder;
+}
+
+QWidget* ChassisDesk::build_full() {
+    auto* full = new QWidget;
+    auto* column = new QVBoxLayout(full);
+    column->setContentsMargins(12, 8, 12, 6);
+    column->setSpacing(5);
+    headline_ = new ElidedLabel;
+    headline_->setObjectName(QStringLiteral("chassis-headline"));
+    headline_->setFont(headline_font());
+    headline_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+    column->addWidget(headline_);
+    foot_ = new ElidedLabel;
+    foot_->setObjectName(QStringLiteral("chassis-foot"));
+    foot_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+    column->addWidget(foot_);
+    auto* row = new QHBoxLayout;
+    row->setSpacing(4);
+    pages_ = new QButtonGroup(this);
+    for (const PageRow& it : page_rows) {
+        auto* button = new QPushButton(tr(it.title));
+        button->setCheckable(true);
+        button->setToolTip(tr(it.hint));
+        button->setProperty("compact", true);
+        pages_->addButton(button, static_cast<int>(it.page));
+        row->addWidget(button);
+    }
+    connect(pages_, &QButtonGroup::idClicked, this, [this](int id) { show_page(static_cast<ChassisPage>(id)); });
+    row->addStretch(1);
+    column->addLayout(row);
+    column->addWidget(build_tools());
+    auto* across = new QSplitter(Qt::Horizontal);
+    across->setChildrenCollapsible(false);
+    for (std::size_t k = 0; k < 2; ++k) {
+        auto* down = new QSplitter(Qt::Vertical);
+        down->setChildrenCollapsible(false);
+        pictures_[k] = new ChassisPicture;
+        down->addWidget(pictures_[k]);
+        auto* holder = new QWidget;
+        auto* below = new QVBoxLayout(holder);
+        below->setContentsMargins(0, 2, 0, 0);
+        below->setSpacing(3);
+        table_titles_[k] = new PlainLabel;
+        table_titles_[k]->setFont(body_font(true));
+        below->addWidget(table_titles_[k]);
+        auto* table = new QTableWidget;
+        table->setObjectName(k == 0 ? QStringLiteral("chassis-table") : QStringLiteral("chassis-second-table"));
+        make_reading_table(*table, 19);
+        table->setEditTriggers(QAbstractItemView::NoEditTriggers);
+        table->setMinimumHeight(60);
+        connect(table, &QTableWidget::cellDoubleClicked, this, [this, k](int r, int) {
+            if (look_ == nullptr || k >= look_->tables.size()) return;
+            const auto& at = look_->tables[k].at_m;
+            if (static_cast<std::size_t>(r) >= at.size() || !at[static_cast<std::size_t>(r)]) return;
+            workspace_.focus().set_cursor(*at[static_cast<std::size_t>(r)]);
+            Q_EMIT workspace_.desk_asked(QStringLiteral("compare"));
+        });
+        tables_[k] = table;
+        below->addWidget(table, 1);
+        down->addWidget(holder);
+        down->setStretchFactor(0, 5);
+        down->setStretchFactor(1, 4);
+        across->addWidget(down);
+    }
+    across->setSizes({620, 580});
+    column->addWidget(across, 1);
+    return full;
+}
+
+QWidget* ChassisDesk::build_empty() {
+    auto* empty = new QWidget;
+    auto* column = new QVBoxLayout(empty);
+    column->setAlignment(Qt::AlignCenter);
+    auto* words =
+        new PlainLabel(tr("No lap is picked. Pick a lap of the run whose chassis you want to see, and one of the "
+                          "run to hold against it."));
+    words->setObjectName(QStringLiteral("empty"));
+    auto* go = new QPushButton(tr("Pick laps in the Logbook"));
+    go->setProperty("primary", true);
+    connect(go, &QPushButton::clicked, this, [this] { Q_EMIT workspace_.desk_asked(QStringLiteral("logbook")); });
+    column->addWidget(words, 0, Qt::AlignCenter);
+    column->addWidget(go, 0, Qt::AlignCenter);
+    return empty;
+}
+
+void ChassisDesk::take_focus() {
+    tables_[0]->setFocus();
+}
+
+QString ChassisDesk::headline() const {
+    return static_cast<ElidedLabel*>(headline_)->text();
+}
+
+QString ChassisDesk::foot() const {
+    return static_cast<ElidedLabel*>(foot_)->text();
+}
+
+void ChassisDesk::show_page(ChassisPage page) {
+    pages_->button(static_cast<int>(page))->setChecked(true);
+    for (const auto& [widget, on] : tools_) widget->setVisible(std::find(on.begin(), on.end(), page) != on.end());
+    choose();
+}
+
+ChassisChoice ChassisDesk::chosen() const {
+    ChassisChoice out;
+    out.page = static_cast<ChassisPage>(pages_->checkedId());
+    const QString on = on_->currentData().toString();
+    if (on == QStringLiteral("range"))
+        out.own_m = workspace_.comparison().range_m();
+    else if (!on.isEmpty())
+        out.on = stretch_kind(on.toStdString());
+    const QString axle = axle_->currentData().toString();
+    out.front = axle != QStringLiteral("rear");
+    out.rear = axle != QStringLiteral("front");
+    out.wheels = static_cast<WheelChoice>(wheels_->currentData().toInt());
+    out.channel = channel_->currentData().toString();
+    out.fast_mps = border_->value() / 1000;
+    out.band_hz = {band_from_->value(), std::max(band_to_->value(), band_from_->value() + 0.5)};
+    const int aim = aim_->findText(aim_->currentText());
+    out.aim = aim >= 0 ? aim_->itemData(aim).toString() : aim_->currentText();
+    return out;
+}
+
+void ChassisDesk::choose() {
+    refresh();
+    Q_EMIT state_changed();
+}
+
+void ChassisDesk::showEvent(QShowEvent* event) {
+    QWidget::showEvent(event);
+    refresh();
+}
+
+/// What stands in tables has its colours from when it was written.
+void ChassisDesk::changeEvent(QEvent* event) {
+    QWidget::changeEvent(event);
+    if (event->type() == QEvent::PaletteChange && look_ != nullptr) take_over(look_);
+}
+
+void ChassisDesk::refresh() {
+    if (!isVisible()) return;
+    const auto laps = workspace_.comparison().shared_laps();
+    const bool any = !laps->empty() && laps->on_track();
+    stack_->setCurrentIndex(any ? 0 : 1);
+    if (!any) {
+        working_.drop();
+        look_.reset();
+        made_of_.clear();
+        return;
+    }
+    const auto among = runs_of(*laps);
+    const auto side = [&](const std::shared_ptr<const RunData>& run) {
+        const auto first = std::find_if(laps->laps.begin(), laps->laps.end(),
+                                        [&](const ComparedLap& it) { return it.run->row.id == run->row.id; });
+        return ChassisSide{run, static_cast<int>(first - laps->laps.begin()), run_title(run->row, among)};
+    };
+    const ChassisSide a = side(laps->baseline().run);
+    std::optional<ChassisSide> b;
+    const RunId active = workspace_.comparison().active().run->row.id;
+    for (const auto& run : among) {
+        if (run->row.id == a.run->row.id) continue;
+        if (!b || run->row.id == active) b = side(run);
+    }
+    const ChassisChoice choice = chosen();
+    // The same laps of the same runs, looked at alike and in the same units, are not worked out again.
+    QString made_of = shown("speed").unit + shown("ride_height_front").unit + distance_shown().unit + a.title;
+    const auto add = [&](const ChassisSide& it) {
+        made_of += QStringLiteral("|%1 %2").arg(it.run->row.id.value).arg(reinterpret_cast<quintptr>(it.run.get()));
+    };
+    add(a);
+    if (b) add(*b);
+    if (made_of == made_of_ && look_ != nullptr && look_->choice == choice) return;
+    of_ = laps;
+    working_.run<std::shared_ptr<const ChassisLook>>(
+        tr("Chassis"),
+        [folder = workspace_.library().folder(), a, b, choice](const JobContext& job) {
+            return chassis_look(folder, a, b, choice, job);
+        },
+        [this, made_of](Result<std::shared_ptr<const ChassisLook>> made) {
+            if (made) {
+                made_of_ = made_of;
+                return take_over(std::move(*made));
+            }
+            if (made.error().code != ErrorCode::cancelled) workspace_.tell(made.error());
+        });
+}
+
+void ChassisDesk::take_over(std::shared_ptr<const ChassisLook> look) {
+    look_ = std::move(look);
+    headline_->setText(look_->headline);
+    foot_->setText(look_->foot);
+    for (std::size_t k = 0; k < 2; ++k) {
+        pictures_[k]->set_plot(k < look_->plots.size() ? look_->plots[k] : ChassisPlot{});
+        fill_table(k, k < look_->tables.size() ? &look_->tables[k] : nullptr);
+    }
+    const bool writes = !workspace_.library().is_look_only();
+    plan_->setEnabled(writes && !look_->next.empty());
+    keep_->setEnabled(writes && look_->trial.has_value());
+}
+
+void ChassisDesk::fill_table(std::size_t which, const ChassisTable* table) {
+    QTableWidget& out = *tables_[which];
+    out.clear();
+    out.setRowCount(0);
+    table_titles_[which]->setText(table == nullptr ? QString() : table->title);
+    table_titles_[which]->setVisible(table != nullptr);
+    out.setVisible(table != nullptr);
+    if (table == nullptr) return;
+    const Theme& t = theme();
+    out.setColumnCount(static_cast<int>(table->heads.size()));
+    out.setHorizontalHeaderLabels(table->heads);
+    out.setRowCount(static_cast<int>(table->rows.size()));
+    out.setAccessibleName(table->title);
+    for (std::size_t r = 0; r < table->rows.size(); ++r) {
+        for (std::size_t c = 0; c < table->rows[r].size(); ++c) {
+            const ChassisTable::Cell& cell = table->rows[r][c];
+            auto* item = new QTableWidgetItem(cell.text);
+            using Mark = ChassisTable::Cell::Mark;
+            if (cell.mark == Mark::won) item->setForeground(t.won);
+            if (cell.mark == Mark::lost) item->setForeground(t.lost);
+            if (cell.mark == Mark::mute) item->setForeground(t.mute);
+            item->setToolTip(r < table->tips.size() ? table->tips[r] : QString());
+            out.setItem(static_cast<int>(r), static_cast<int>(c), item);
+        }
+    }
+    // Headings stand as their columns do; a last column of words takes what is left.
+    constexpr qsizetype words_from = 12;
+    bool long_words = table->heads.size() == 1;
+    for (const auto& row : table->rows)
+        long_words = long_words || (!row.empty() && row.back().text.size() > words_from);
+    for (int c = 0; c < out.columnCount(); ++c) {
+        out.horizontalHeader()->setSectionResizeMode(c, QHeaderView::ResizeToContents);
+        const bool words = c == 0 || (long_words && c + 1 == out.columnCount());
+        out.horizontalHeaderItem(c)->setTextAlignment((words ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter);
+        for (int r = 0; r < out.rowCount(); ++r)
+            if (QTableWidgetItem* item = out.item(r, c))
+                item->setTextAlignment((words ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter);
+    }
+    out.horizontalHeader()->setStretchLastSection(long_words);
+}
+
+void ChassisDesk::write_run_sheet() {
+    if (look_ == nullptr || look_->next.empty()) return;
+    Library* library = &workspace_.library();
+    const auto before = workspace_.shown(planned_runs(*library));
+    const bool done = workspace_.edit(
+        tr("write to the run sheet"), [library, next = look_->next] { return plan_runs(*library, next); },
+        [library, before] { return set_planned_runs(*library, before); }, Change::marks);
+    if (!done) return;
+    workspace_.tell(tr("Written to the run sheet of %1: %2.")
+                        .arg(QString::fromStdString(look_->next.front().event),
+                             counted(static_cast<qsizetype>(look_->next.size()), tr("run"), tr("runs"))));
+}
+
+void ChassisDesk::keep_trial_shown() {
+    if (look_ == nullptr || !look_->trial) return;
+    Library* library = &workspace_.library();
+    const auto before = workspace_.shown(kept_trials(*library));
+    KeptTrial trial = *look_->trial;
+    trial.made_unix_s = static_cast<double>(QDateTime::currentSecsSinceEpoch());
+    const bool done = workspace_.edit(
+        tr("keep the trial"),
+        [library, trial]() -> Result<void> {
+            if (const auto id = keep_trial(*library, trial); !id) return pass_on(id.error());
+            return {};
+        },
+        [library, before] { return set_kept_trials(*library, before); }, Change::marks);
+    if (done) workspace_.tell(tr("Kept: %1.").arg(QString::fromStdString(trial.name)));
+}
+
+QString ChassisDesk::state() const {
+    QJsonObject out;
+    for (const PageRow& it : page_rows)
+        if (static_cast<int>(it.page) == pages_->checkedId()) out[QLatin1String("page")] = QLatin1String(it.id);
+    for (const auto& [key, box] : {std::pair{"on", on_}, {"axle", axle_}, {"wheels", wheels_}, {"channel", channel_}})
+        out[QLatin1String(key)] = box->currentIndex();
+    out[QLatin1String("border")] = border_->value();
+    out[QLatin1String("band_from")] = band_from_->value();
+    out[QLatin1String("band_to")] = band_to_->value();
+    return QString::fromUtf8(QJsonDocument(out).toJson(QJsonDocument::Compact));
+}
+
+void ChassisDesk::restore(const QString& state) {
+    const QJsonObject in = QJsonDocument::fromJson(state.toUtf8()).object();
+    for (const auto& [key, box] : {std::pair{"on", on_}, {"axle", axle_}, {"wheels", wheels_}, {"channel", channel_}}) {
+        const int index = in[QLatin1String(key)].toInt(-1);
+        if (index >= 0 && index < box->count()) box->setCurrentIndex(index);
+    }
+    for (const auto& [key, spin] : {std::pair{"border", border_}, {"band_from", band_from_}, {"band_to", band_to_}}) {
+        if (const double value = in[QLatin1String(key)].toDouble(-1); value >= 0) spin->setValue(value);
+    }
+    for (const PageRow& it : page_rows)
+        if (in[QLatin1String("page")].toString() == QLatin1String(it.id)) show_page(it.page);
+}
+
+void ChassisDesk::show_pictures(PictureBook& book) {
+    show_page(ChassisPage::heights);
+    book.take(QStringLiteral("chassis-heights"));
+    show_page(ChassisPage::dampers);
+    book.take(QStringLiteral("chassis-dampers"));
+    show_page(ChassisPage::spectrum);
+    book.take(QStringLiteral("chassis-spectrum"));
+    show_page(ChassisPage::balance);
+    book.take(QStringLiteral("chassis-balance"));
+    show_page(ChassisPage::pull);
+    book.take(QStringLiteral("chassis-pull"));
+    show_page(ChassisPage::trial);
+    book.take(QStringLiteral("chassis-trial"));
+    show_page(ChassisPage::ladder);
+    book.take(QStringLiteral("chassis"));
+    book.take_garage(QStringLiteral("chassis-garage"));
+}
+
+}  // namespace rendak::app

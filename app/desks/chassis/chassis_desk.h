@@ -1,0 +1,71 @@
+#pragma once
+
+#include <array>
+
+#include "app/desks/chassis/chassis_look.h"
+#include "app/focus/comparison.h"
+#include "app/workspace/desk.h"
+
+class QButtonGroup;
+class QComboBox;
+class QDoubleSpinBox;
+class QLabel;
+class QPushButton;
+class QStackedLayout;
+class QTableWidget;
+
+namespace rendak::app {
+
+/// What the car does on its springs, and what changes of it did: ride height, damper speeds, spectra, ladders, balance,
+/// pull, trials. Of A's run, with the run of the active lap (or the next one on the tray) held against it.
+class ChassisDesk : public Desk {
+    Q_OBJECT
+  public:
+    explicit ChassisDesk(Workspace& workspace, QWidget* parent = nullptr);
+
+    void take_focus() override;
+    void show_pictures(PictureBook& book) override;
+    [[nodiscard]] QString state() const override;
+    void restore(const QString& state) override;
+
+    void show_page(ChassisPage page);
+    [[nodiscard]] QString headline() const;
+    [[nodiscard]] QString foot() const;
+    [[nodiscard]] const ChassisPicture& picture(std::size_t which) const { return *pictures_[which]; }
+    [[nodiscard]] QTableWidget& table(std::size_t which) { return *tables_[which]; }
+    /// What is shown; null while nothing is.
+    [[nodiscard]] const ChassisLook* look() const { return look_.get(); }
+
+  protected:
+    void showEvent(QShowEvent* event) override;
+    void changeEvent(QEvent* event) override;
+
+  private:
+    QWidget* build_full();
+    QWidget* build_tools();
+    QWidget* build_empty();
+    [[nodiscard]] ChassisChoice chosen() const;
+    void choose();
+    void refresh();
+    void take_over(std::shared_ptr<const ChassisLook> look);
+    void fill_table(std::size_t which, const ChassisTable* table);
+    void write_run_sheet();
+    void keep_trial_shown();
+
+    QStackedLayout* stack_;
+    QButtonGroup* pages_;
+    QLabel *headline_, *foot_;
+    QComboBox *on_, *axle_, *wheels_, *channel_, *aim_;
+    QDoubleSpinBox *border_, *band_from_, *band_to_;
+    std::vector<std::pair<QWidget*, std::vector<ChassisPage>>> tools_;  ///< on which pages each is of use
+    QPushButton *plan_, *keep_;
+    std::array<ChassisPicture*, 2> pictures_{};
+    std::array<QLabel*, 2> table_titles_{};
+    std::array<QTableWidget*, 2> tables_{};
+    std::shared_ptr<const ChassisLook> look_;
+    std::shared_ptr<const ComparedLaps> of_;
+    QString made_of_;  ///< of which laps, choice and units the look is
+    Latest working_;
+};
+
+}  // namespace rendak::app

@@ -1,0 +1,73 @@
+#pragma once
+
+#include <QString>
+#include <QStringList>
+#include <filesystem>
+#include <memory>
+#include <optional>
+#include <vector>
+
+#include "app/desks/chassis/chassis_plot.h"
+#include "core/base/job.h"
+#include "core/chassis/stretch_spectra.h"
+#include "core/intake/run_data.h"
+#include "core/trials/planned_runs.h"
+#include "core/trials/trial_book.h"
+
+namespace rendak::app {
+
+enum class ChassisPage { heights, dampers, spectrum, ladder, balance, pull, trial };
+
+/// A run that is looked at, by its laps that count.
+struct ChassisSide {
+    std::shared_ptr<const RunData> run;
+    int slot = 0;
+    QString title;
+};
+
+/// What somebody chose on the desk.
+struct ChassisChoice {
+    ChassisPage page = ChassisPage::heights;
+    std::optional<StretchKind> on;    ///< none: as proposed for the axle
+    std::optional<Interval> own_m;    ///< a range of the track instead
+    bool front = false, rear = true;  ///< axles
+    WheelChoice wheels = WheelChoice::loaded;
+    QString channel = QStringLiteral("tyre_load");
+    double fast_mps = 0.05;
+    Interval band_hz{1, 10};
+    QString aim;  ///< of a trial
+    bool operator==(const ChassisChoice&) const = default;
+};
+
+struct ChassisTable {
+    struct Cell {
+        enum class Mark { none, won, lost, mute };
+        QString text;
+        Mark mark = Mark::none;
+    };
+    QString title;
+    QStringList heads;
+    std::vector<std::vector<Cell>> rows;
+    std::vector<std::optional<double>> at_m = {};  ///< place of a row on the track
+    std::vector<QString> tips = {};
+};
+
+/// A page, worked out.
+struct ChassisLook {
+    ChassisChoice choice;
+    QString headline, foot;
+    std::vector<ChassisPlot> plots;    ///< at most two
+    std::vector<ChassisTable> tables;  ///< at most two
+    std::vector<Stretch> stretches;    ///< that it was judged on
+    std::vector<PlannedRun> next;      ///< runs that are proposed
+    std::optional<KeptTrial> trial;    ///< that can be kept
+};
+
+/// Works a page out on a worker; B is held against A where there is one. What cannot be told says so on the page.
+[[nodiscard]] Result<std::shared_ptr<const ChassisLook>> chassis_look(const std::filesystem::path& folder,
+                                                                      const ChassisSide& a,
+                                                                      const std::optional<ChassisSide>& b,
+                                                                      const ChassisChoice& choice,
+                                                                      const JobContext& job);
+
+}  // namespace rendak::app
