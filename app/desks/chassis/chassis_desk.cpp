@@ -85,7 +85,7 @@ QWidget* ChassisDesk::build_tools() {
         row->addWidget(widget);
         tools_.emplace_back(widget, std::move(pages));
     };
-    const auto box = [&](const char* name, const QString& title, std::vector<std::pair<QString, QVariant>> items,
+    const auto box = [&](const char* name, const QString& title, const std::vector<std::pair<QString, QVariant>>& items,
                          const std::vector<Page>& pages) {
         auto* out = new QComboBox;
         out->setObjectName(QLatin1String(name));
