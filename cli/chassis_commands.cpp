@@ -259,7 +259,6 @@ int print_pull(const std::string& folder, const ChassisSets& sets) {
                  {"from_kmh", 3.6 * fit->least_mps},
                  {"to_kmh", 3.6 * fit->most_mps},
                  {"with_slope", fit->with_slope},
-                 {"inferred_pedals", fit->inferred},
                  {"doubts", fit->doubts}};
         put_likely(out, "power", fit->power_likely);
         put_likely(out, "drag_area", fit->drag_likely);

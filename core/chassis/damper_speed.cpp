@@ -29,22 +29,8 @@ DamperSpeed damper_speed(const PreparedLap& lap, const std::string& channel) {
     int window = std::max(5, static_cast<int>(std::lround(window_s * travel.rate_hz)));
     window += window % 2 == 0 ? 1 : 0;
     if (travel.values.size() < static_cast<std::size_t>(window)) return {};
-    // A sensor that stands still to the last digit for half a second is out of order there.
-    std::size_t run = 1;
-    const auto held = static_cast<std::size_t>(travel.rate_hz / 2);
-    std::vector<char> flat(travel.values.size(), 0);
-    for (std::size_t i = 1; i < travel.values.size(); ++i) {
-        run = travel.values[i] == travel.values[i - 1] ? run + 1 : 1;
-        if (run == held)
-            std::fill(flat.begin() + static_cast<std::ptrdiff_t>(i + 1 - held),
-                      flat.begin() + static_cast<std::ptrdiff_t>(i + 1), 1);
-        else if (run > held)
-            flat[i] = 1;
-    }
+    leave_out_stuck(travel);
     travel.values = savitzky_golay(travel.values, travel.rate_hz, window, 2, 1);
-    for (std::size_t i = 0; i < flat.size(); ++i) {
-        if (flat[i] != 0) travel.values[i] = std::nanf("");
-    }
     return {std::move(travel)};
 }
 

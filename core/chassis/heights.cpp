@@ -331,8 +331,22 @@ Result<Heights> heights_of(std::span<const PreparedLap> laps, const ChassisSheet
                                  name + "\".");
             continue;
         }
-        AxleLook look(laps, motions, std::move(axle), std::move(sources), sheet);
+        // A lap without one of the sensors would count as one that stays above.
+        std::vector<PreparedLap> with;
+        std::vector<LapMotion> their_motions;
         for (std::size_t k = 0; k < laps.size(); ++k) {
+            const bool all = std::all_of(sources.begin(), sources.end(), [&](const Source& source) {
+                return laps[k].recording->find(source.channel) != nullptr;
+            });
+            if (!all) continue;
+            with.push_back(laps[k]);
+            their_motions.push_back(motions[k]);
+        }
+        if (with.size() < laps.size())
+            out.untold.push_back(std::to_string(laps.size() - with.size()) + " of " + std::to_string(laps.size()) +
+                                 " laps lack a height of the " + name + " and are left out of it.");
+        AxleLook look(with, their_motions, std::move(axle), std::move(sources), sheet);
+        for (std::size_t k = 0; k < with.size(); ++k) {
             if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled.");
             look.look_at(k);
         }

@@ -36,6 +36,10 @@ bool touches(const PreparedLap& lap, double from_m, double to_m) {
     return false;
 }
 
+bool has_throttle(const PreparedLap& lap) {
+    return lap.recording->find("throttle") != nullptr;
+}
+
 /// Mean over 0.3 s.
 double smooth_speed(const Channel& speed, double t) {
     double sum = 0;
@@ -49,7 +53,7 @@ std::vector<Interval> clean_stretches(const PreparedLap& lap) {
     constexpr double step_s = 0.02, settles_s = 0.5, before_end_s = 0.2;
     const DriverActivity activity = lap.activity();
     std::vector<Interval> out;
-    if (!activity.known()) return out;
+    if (!has_throttle(lap)) return out;
     double since = lap.map.start_s();
     for (double t = lap.map.start_s(); t < lap.map.end_s() + step_s; t += step_s) {
         const bool clean =
@@ -134,6 +138,9 @@ std::optional<Interval> likely_mean(const std::vector<double>& values) {
 
 Result<PowerFit> power_of(std::span<const PreparedLap> laps, const PowerInput& input) {
     if (laps.empty()) return fail(ErrorCode::not_found, "There is no lap to look at.");
+    // Told from the acceleration, full throttle would be where it accelerates: at top speed never.
+    if (std::none_of(laps.begin(), laps.end(), has_throttle))
+        return fail(ErrorCode::not_found, "Power and drag cannot be told without a throttle: it is not logged here.");
     PowerFit out;
     out.mass_kg = input.mass_kg;
     out.with_slope = !laps.front().track->height.value.empty();
@@ -151,7 +158,6 @@ Result<PowerFit> power_of(std::span<const PreparedLap> laps, const PowerInput& i
         if (metres < least_metres || high - low < span_mps) continue;
         const auto line = fit(pieces, input.rolling);
         if (!line) continue;
-        out.inferred = out.inferred || lap.activity().inferred();
         out.metres += metres;
         out.least_mps = std::min(out.least_mps, low);
         out.most_mps = std::max(out.most_mps, high);

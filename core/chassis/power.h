@@ -37,14 +37,13 @@ struct PowerFit {
     double metres = 0;                   ///< of full throttle that a lap is told from, mean
     double least_mps = 0, most_mps = 0;  ///< speeds that it is told from
     bool with_slope = false;             ///< the track's height was taken out
-    bool inferred = false;               ///< full throttle was told from the acceleration
     std::vector<std::string> doubts;
 };
 /// Of laps of one car. Over every 20 m at full throttle, without cornering and above 90 km/h (below, tyres may set the
 /// limit), the gain of kinetic and potential energy is what the engine gave less what air and tyres took:
 /// Δ(v²/2) + g Δz = (P/m) Δt − ρ/2 (cA/m) v² Δs − c g Δs; least squares with Huber's weights (1964), lap by lap. Gear
 /// changes drop out as what is far off. Places where the floor was on the road are left out. Fails where the laps have
-/// less than 300 m of that, or too narrow a span of speeds to tell power from drag.
+/// no throttle, less than 300 m of that, or too narrow a span of speeds to tell power from drag.
 [[nodiscard]] Result<PowerFit> power_of(std::span<const PreparedLap> laps, const PowerInput& input);
 
 /// Mean acceleration on the way from a speed to one 5 m/s higher, at full throttle on one straight, lap by lap: two

@@ -44,4 +44,18 @@ SampledStretch sampled(const Recording& recording, std::string_view name, Interv
     return out;
 }
 
+void leave_out_stuck(SampledStretch& samples) {
+    const auto held = static_cast<std::size_t>(samples.rate_hz / 2);
+    if (held < 5) return;
+    std::vector<float>& values = samples.values;
+    for (std::size_t first = 0; first < values.size();) {
+        std::size_t end = first + 1;
+        while (end < values.size() && values[end] == values[first]) ++end;
+        if (end - first >= held)
+            std::fill(values.begin() + static_cast<std::ptrdiff_t>(first),
+                      values.begin() + static_cast<std::ptrdiff_t>(end), std::nanf(""));
+        first = end;
+    }
+}
+
 }  // namespace rendak

@@ -20,5 +20,7 @@ struct SampledStretch {
 /// As logged; channels without an even clock are read between their samples at their mean rate. Empty where the
 /// recording has no such channel, or the channel steps.
 [[nodiscard]] SampledStretch sampled(const Recording& recording, std::string_view channel, Interval time_s);
+/// A sensor that stands still to the last digit for half a second is out of order there: those samples are missing.
+void leave_out_stuck(SampledStretch& samples);
 
 }  // namespace rendak

@@ -12,6 +12,9 @@
 namespace rendak {
 namespace {
 
+/// A stretch has to be so much longer than a segment that it is on quicker laps too.
+constexpr double short_share = 1.05;
+
 /// One curve: which channel it takes on a stretch.
 struct Curve {
     std::string title;
@@ -101,17 +104,30 @@ Result<std::vector<LapSpectra>> stretch_spectra(std::span<const PreparedLap> lap
             if (without.empty()) without = curve.left;
             continue;
         }
+        if (wish.band_hz.end > rate_hz / 2 * (1 + 1e-6))
+            return fail(ErrorCode::bad_input,
+                        "It is logged at " + fixed(rate_hz, 0) + " Hz, which shows nothing above " +
+                            fixed(rate_hz / 2, 1) + " Hz. Choose a band that ends there.",
+                        curve.left);
         const std::size_t segment = segment_samples(wish.segment_s, rate_hz);
+        const double segment_s = static_cast<double>(segment) / rate_hz;
         const auto each = [&](std::size_t k) {
             Welch welch(segment, rate_hz, wish.detrend);
+            std::size_t wanted = 0, taken = 0;
             for (const Stretch& stretch : stretches) {
-                const SampledStretch part =
+                // As many as half an overlap makes of the reference lap's stretch; none where that is too short.
+                if (stretch.time_s < short_share * segment_s) continue;
+                const double halves = std::max(0.0, std::round(2 * (stretch.time_s / segment_s - 1)));
+                const std::size_t segments = 1 + static_cast<std::size_t>(halves);
+                wanted += segments;
+                SampledStretch part =
                     sampled(*laps[k].recording, stretch.left ? curve.left : curve.right, time_on(laps[k], stretch));
                 if (std::abs(part.rate_hz - rate_hz) > 1e-3 * rate_hz) continue;
-                // As many as half an overlap makes of the reference lap's stretch.
-                const double halves = std::round(2 * (stretch.time_s * rate_hz / static_cast<double>(segment) - 1));
-                welch.add_spread(part.values, 1 + static_cast<std::size_t>(std::max(0.0, halves)));
+                leave_out_stuck(part);
+                taken += welch.add_spread(part.values, segments);
             }
+            // A lap that lacks a part would be held against laps that have it.
+            if (taken < wanted) return;
             made.laps[k] = welch.spectrum();
             made.bands[k] = made.laps[k].band_rms(wish.band_hz);
         };

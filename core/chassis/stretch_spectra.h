@@ -43,8 +43,9 @@ struct LapSpectra {
     /// Bands of the laps that have one.
     [[nodiscard]] std::vector<double> told_bands() const;
 };
-/// Of the stretches together (each segment counts the same), lap by lap. Fails where no lap has the channel, or no
-/// stretch is as long as a segment.
+/// Of the stretches together (each segment counts the same), lap by lap; a lap on which samples of a part are missing,
+/// or stuck, is left out. Fails where no lap has the channel, its rate does not show the band, or no stretch is as long
+/// as a segment.
 [[nodiscard]] Result<std::vector<LapSpectra>> stretch_spectra(std::span<const PreparedLap> laps,
                                                               std::span<const Stretch> stretches,
                                                               const SpectrumWish& wish, const JobContext& job = {});

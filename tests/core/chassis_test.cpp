@@ -224,8 +224,27 @@ TEST(StretchSpectra, TellTwoDampersApartAndTwoAlikeNot) {
     wish.channel = "tyre_load";
     wish.segment_s = 30;
     EXPECT_NE(stretch_spectra(b, exits, wish).error().text().find("shorter segment"), std::string::npos);
-    // One lap has a spectrum and no interval.
+    // A rate that does not show the band, and a sensor that is stuck on one of the laps.
     wish.segment_s = 1;
+    wish.channel = "tyre_temperature_fl";
+    wish.band_hz = {1, 8};
+    EXPECT_NE(stretch_spectra(b, exits, wish).error().text().find("nothing above 5.0 Hz"), std::string::npos);
+    wish.channel = "tyre_load";
+    wish.band_hz = {1, 10};
+    auto stuck = b;
+    auto dead = std::make_shared<Recording>(*b[1].recording);
+    for (Channel& channel : dead->channels) {
+        if (channel.quantity != "tyre_load_rl") continue;
+        ChannelStorage storage;
+        for (std::size_t i = 0; i < channel.size(); ++i) storage.floats.push_back(2100);
+        channel = make_channel("Load", "tyre_load_rl", "N", std::move(storage), 0, channel.clock.rate_hz);
+    }
+    stuck[1].recording = dead;
+    const auto left_out = got(stretch_spectra(stuck, exits, wish));
+    EXPECT_EQ(left_out[2].title, "RL");
+    EXPECT_EQ(left_out[2].told_bands().size(), b.size() - 1) << "it does not count as one that moves least";
+    EXPECT_EQ(left_out[3].told_bands().size(), b.size());
+    // One lap has a spectrum and no interval.
     const auto one = got(stretch_spectra({b.data(), 1}, exits, wish));
     EXPECT_TRUE(one[0].low.empty());
     EXPECT_TRUE(one[0].known());
@@ -279,6 +298,12 @@ TEST(RideHeight, FromDampersAndWithoutAnything) {
     const auto nothing = heights_of(dampers, ChassisSheet{});
     ASSERT_FALSE(nothing);
     EXPECT_NE(nothing.error().text().find("Ride height front"), std::string::npos) << nothing.error().text();
+    // A lap without the sensors does not count as one that stays above.
+    auto mixed = laps;
+    mixed.back().recording = dampers.back().recording;
+    const Heights some = got(heights_of(mixed, strict));
+    EXPECT_EQ(some.untold.size(), 2U);
+    for (const LowPlace& place : some.places) EXPECT_EQ(place.of, laps.size() - 1);
     // The front alone: the rear is said not to be known.
     ChassisSheet front;
     front.height_front_m = 0.021;
@@ -342,6 +367,10 @@ TEST(Power, SaysWhenItCannotBeTold) {
     EXPECT_NEAR(fit.power * 775 / 178e3, 1, 0.03);
     EXPECT_GE(fit.doubts.size(), 3U);
     EXPECT_FALSE(power_of({}, PowerInput{}));
+    const auto blind = power_of(without(laps, {"throttle"}), PowerInput{});
+    ASSERT_FALSE(blind);
+    EXPECT_NE(blind.error().text().find("without a throttle"), std::string::npos);
+    EXPECT_TRUE(pull_by_speed(without(laps, {"throttle"}), laps).empty());
     const auto none = power_of(without(laps, {"speed"}), PowerInput{});
     ASSERT_FALSE(none);
     EXPECT_NE(none.error().text().find("300 m"), std::string::npos);
