@@ -97,6 +97,7 @@ RunPlan long_run(const char* name, std::uint64_t seed, double start, double fade
     run.state.wear_per_lap = fade_a_lap;
     run.state.fuel_l = 28;
     run.state.burns_l_per_lap = 1.1;
+    run.state.floor_drag_mps2 = 0.35;
     run.weather = "dry, 21 °C";
     return run;
 }

@@ -2,10 +2,12 @@
 #include <QComboBox>
 #include <QDoubleSpinBox>
 #include <QLabel>
+#include <QLineEdit>
 #include <QPushButton>
 #include <QTableWidget>
 
 #include "app/desks/chassis/chassis_desk.h"
+#include "app/desks/chassis/trial_dialog.h"
 #include "app/desks/compare/compare_desk.h"
 #include "app/theme/theme.h"
 #include "core/trials/planned_runs.h"
@@ -94,6 +96,10 @@ TEST_F(ChassisDeskTest, TheLadderSaysWhatIsBestAndWritesTheNextRuns) {
     EXPECT_EQ(got(planned_runs(library())).size(), 3U);
     press("Write to the run sheet");
     EXPECT_EQ(got(planned_runs(library())).size(), 3U) << "once is enough";
+    // Against another baseline: what was 8 clicks' gain over 2 is one over 12.
+    choose("chassis-baseline", QStringLiteral("12"));
+    EXPECT_TRUE(desk().headline().contains(QStringLiteral("below 12 clicks"))) << desk().headline().toStdString();
+    EXPECT_EQ(tool<QComboBox>("chassis-line")->currentText(), QStringLiteral("Bump rear"));
     // Judged elsewhere: whole lap.
     choose("chassis-on", QStringLiteral("whole lap"));
     EXPECT_EQ(desk().look()->stretches.size(), 1U);
@@ -147,6 +153,11 @@ TEST_F(ChassisDeskTest, EveryPageHoldsTwoRunsAgainstEachOther) {
     press("Pull");
     EXPECT_TRUE(desk().headline().contains(QStringLiteral("kW at the wheels"))) << desk().headline().toStdString();
     keep_picture(window_.get(), QStringLiteral("chassis-pull"));
+    press("Kerbs, lock-ups");
+    EXPECT_TRUE(desk().headline().contains(QStringLiteral("lock-ups"))) << desk().headline().toStdString();
+    EXPECT_GE(row(0, QStringLiteral("Turn 7")), 0);
+    keep_picture(window_.get(), QStringLiteral("chassis-strikes"));
+    press("Pull");
     // The page and what was chosen come back with the window.
     const QString state = desk().state();
     press("Ride height");
@@ -169,6 +180,19 @@ TEST_F(ChassisDeskTest, ATrialIsAimedAndKept) {
     EXPECT_EQ(kept[0].aim, "slow corners");
     EXPECT_LT(kept[0].net_s, 0);
     EXPECT_EQ(cell(1, 0, 0), QStringLiteral("Nothing noted")) << "among those that were kept";
+    // What was decided is written to it, and an undo takes it back.
+    Q_EMIT desk().table(1).cellDoubleClicked(0, 0);
+    auto* dialog = desk().findChild<TrialDialog*>();
+    ASSERT_NE(dialog, nullptr);
+    dialog->findChild<QComboBox*>(QStringLiteral("trial-verdict"))->setCurrentText(QStringLiteral("keep"));
+    dialog->findChild<QLineEdit*>(QStringLiteral("trial-by"))->setText(QStringLiteral("Ketil"));
+    dialog->accept();
+    settle();
+    EXPECT_EQ(got(kept_trials(library()))[0].verdict, "keep");
+    EXPECT_EQ(cell(1, 0, 3), QStringLiteral("Ketil"));
+    window_->workspace().session()->undo();
+    settle();
+    EXPECT_EQ(got(kept_trials(library()))[0].verdict, "");
 }
 
 TEST_F(ChassisDeskTest, WhatIsMissingIsSaid) {

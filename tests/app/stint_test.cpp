@@ -101,7 +101,7 @@ TEST_F(StintDeskTest, TwoLongRunsInOneLook) {
     EXPECT_EQ(desk().wheels().kinds().size(), wheel_kinds().size());
     const QStringList fl = desk().wheels().words(0);
     EXPECT_TRUE(fl.contains(QStringLiteral("A left % 52"))) << fl.join(u'\n').toStdString();
-    EXPECT_TRUE(!fl.filter(QStringLiteral("B in window % 7")).isEmpty()) << fl.join(u'\n').toStdString();
+    EXPECT_TRUE(!fl.filter(QStringLiteral("B in window % 8")).isEmpty()) << fl.join(u'\n').toStdString();
     EXPECT_TRUE(label("spike").startsWith(QStringLiteral("FL differs most at Turn "))) << label("spike").toStdString();
     EXPECT_TRUE(label("scatter").contains(QStringLiteral("most of it from Turn 9 1")))
         << label("scatter").toStdString();
@@ -442,7 +442,7 @@ TEST_F(StintDeskTest, WhatChangesWhileItIsOutOfSightIsThereWhenItComesBack) {
         << balance(QStringLiteral("lap time"), 2).toStdString();
     focus().set_active_slot(1);
     settle();
-    EXPECT_TRUE(balance(QStringLiteral("lap time"), 2).startsWith(QStringLiteral("1:46.7")))
+    EXPECT_TRUE(balance(QStringLiteral("lap time"), 2).startsWith(QStringLiteral("1:46.8")))
         << balance(QStringLiteral("lap time"), 2).toStdString();
 }
 

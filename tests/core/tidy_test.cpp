@@ -175,7 +175,7 @@ TEST_F(TidyTest, LatePositionsAreMovedInTimeAndBack) {
     EXPECT_FALSE(finding(run->run, "position-delay"));
     EXPECT_NEAR(library_->laps(run->run).value()[3].start_s, library_->laps({2}).value()[3].start_s, 0.05);
     ASSERT_TRUE(delay->undo(*library_));
-    EXPECT_NEAR(library_->laps(run->run).value()[3].start_s, library_->laps({2}).value()[3].start_s + 0.3, 0.01);
+    EXPECT_NEAR(library_->laps(run->run).value()[3].start_s, library_->laps({2}).value()[3].start_s + 0.3, 0.012);
 }
 
 TEST_F(TidyTest, MissingPositionsAreSaid) {

@@ -333,7 +333,7 @@ Result<void> trial_page(const ChassisWork& work, ChassisLook& out) {
     const auto kept = kept_trials(work.library);
     if (!kept) return pass_on(kept.error());
     ChassisTable before;
-    before.title = QObject::tr("Trials that were kept");
+    before.title = QObject::tr("Trials that were kept · a double click: what was decided");
     before.heads = {QObject::tr("What"), QObject::tr("lap"), QObject::tr("verdict"), QObject::tr("by")};
     for (const KeptTrial& it : *kept) {
         if (it.car != work.a.run->row.car) continue;
@@ -342,6 +342,7 @@ Result<void> trial_page(const ChassisWork& work, ChassisLook& out) {
                                {words(it.verdict)},
                                {words(it.decided_by)}});
         before.at_m.emplace_back();
+        before.trials.push_back(it.id);
         before.tips.push_back(words(it.says) + (it.words.empty() ? QString() : u'\n' + words(it.words)));
     }
     const auto hints = setup_hints(work.laps_a, work.sheet_a, work.job);

@@ -16,6 +16,8 @@
 #include <QVBoxLayout>
 #include <algorithm>
 
+#include "app/desks/chassis/page_rows.h"
+#include "app/desks/chassis/trial_dialog.h"
 #include "app/text/elided_label.h"
 #include "app/text/plain_text.h"
 #include "app/text/reading_table.h"
@@ -24,38 +26,6 @@
 #include "app/theme/theme.h"
 
 namespace rendak::app {
-namespace {
-
-struct PageRow {
-    ChassisPage page;
-    const char* id;
-    const char* title;
-    const char* hint;
-};
-constexpr std::array page_rows{
-    PageRow{ChassisPage::heights, "heights", QT_TRANSLATE_NOOP("ChassisDesk", "Ride height"),
-            QT_TRANSLATE_NOOP("ChassisDesk", "Where the car comes down to its limit, and why")},
-    PageRow{ChassisPage::dampers, "dampers", QT_TRANSLATE_NOOP("ChassisDesk", "Damper speed"),
-            QT_TRANSLATE_NOOP("ChassisDesk", "Bump and rebound, slow and fast; too lively or too dead")},
-    PageRow{ChassisPage::spectrum, "spectrum", QT_TRANSLATE_NOOP("ChassisDesk", "Spectrum"),
-            QT_TRANSLATE_NOOP("ChassisDesk", "How much loads and travels move, by frequency")},
-    PageRow{ChassisPage::ladder, "ladder", QT_TRANSLATE_NOOP("ChassisDesk", "Ladder"),
-            QT_TRANSLATE_NOOP("ChassisDesk", "Runs of the event that step one value of the setup sheet")},
-    PageRow{ChassisPage::balance, "balance", QT_TRANSLATE_NOOP("ChassisDesk", "Balance"),
-            QT_TRANSLATE_NOOP("ChassisDesk", "Understeer by corner and phase, roll, pitch")},
-    PageRow{ChassisPage::pull, "pull", QT_TRANSLATE_NOOP("ChassisDesk", "Pull"),
-            QT_TRANSLATE_NOOP("ChassisDesk", "Power and drag on the straights")},
-    PageRow{ChassisPage::trial, "trial", QT_TRANSLATE_NOOP("ChassisDesk", "Change trials"),
-            QT_TRANSLATE_NOOP("ChassisDesk", "What a change did where it was aimed at, and what it cost")}};
-
-PlainLabel* tool_label(const QString& text) {
-    auto* out = new PlainLabel(text);
-    out->setProperty("secondary", true);
-    return out;
-}
-
-}  // namespace
-
 ChassisDesk::ChassisDesk(Workspace& workspace, QWidget* parent) : Desk(workspace, parent), working_(workspace.jobs()) {
     stack_ = new QStackedLayout(this);
     stack_->addWidget(build_full());
@@ -73,178 +43,6 @@ ChassisDesk::ChassisDesk(Workspace& workspace, QWidget* parent) : Desk(workspace
         if (change == Change::marks && pages_->checkedId() == static_cast<int>(ChassisPage::trial)) again();
     });
     show_page(ChassisPage::heights);
-}
-
-QWidget* ChassisDesk::build_tools() {
-    auto* holder = new QWidget;
-    auto* row = new QHBoxLayout(holder);
-    row->setContentsMargins(0, 0, 0, 0);
-    row->setSpacing(5);
-    using Page = ChassisPage;
-    const auto add = [&](QWidget* widget, std::vector<Page> pages) {
-        row->addWidget(widget);
-        tools_.emplace_back(widget, std::move(pages));
-    };
-    const auto box = [&](const char* name, const QString& title, const std::vector<std::pair<QString, QVariant>>& items,
-                         const std::vector<Page>& pages) {
-        auto* out = new QComboBox;
-        out->setObjectName(QLatin1String(name));
-        out->setAccessibleName(title);
-        out->setToolTip(title);
-        for (const auto& [label, value] : items) out->addItem(label, value);
-        connect(out, &QComboBox::activated, this, &ChassisDesk::choose);
-        add(out, pages);
-        return out;
-    };
-    on_ = box("chassis-on", tr("Where on the lap"),
-              {{tr("as proposed"), QString()},
-               {tr("whole lap"), QStringLiteral("lap")},
-               {tr("exits of slow corners"), QStringLiteral("exits")},
-               {tr("corners"), QStringLiteral("corners")},
-               {tr("straights"), QStringLiteral("straights")},
-               {tr("kerbs"), QStringLiteral("kerbs")},
-               {tr("the range"), QStringLiteral("range")}},
-              {Page::dampers, Page::spectrum, Page::ladder});
-    channel_ = box("chassis-channel", tr("What moves"),
-                   {{tr("tyre load"), QStringLiteral("tyre_load")},
-                    {tr("damper travel"), QStringLiteral("damper")},
-                    {tr("ride height"), QStringLiteral("ride_height")}},
-                   {Page::spectrum, Page::ladder});
-    axle_ = box("chassis-axle", tr("Axle"),
-                {{tr("rear"), QStringLiteral("rear")},
-                 {tr("front"), QStringLiteral("front")},
-                 {tr("both"), QStringLiteral("both")}},
-                {Page::spectrum});
-    wheels_ = box("chassis-wheels", tr("Wheels"),
-                  {{tr("loaded side"), 1}, {tr("unloaded side"), 2}, {tr("each wheel"), 0}}, {Page::spectrum});
-    const auto spin = [&](const char* name, const QString& title, double least, double most, double value, int decimals,
-                          const QString& unit, const std::vector<Page>& pages) {
-        auto* out = new QDoubleSpinBox;
-        out->setObjectName(QLatin1String(name));
-        out->setAccessibleName(title);
-        out->setToolTip(title);
-        out->setRange(least, most);
-        out->setDecimals(decimals);
-        out->setValue(value);
-        out->setSuffix(unit);
-        out->setKeyboardTracking(false);
-        connect(out, &QDoubleSpinBox::valueChanged, this, &ChassisDesk::choose);
-        add(out, pages);
-        return out;
-    };
-    add(tool_label(tr("slow up to")), {Page::dampers});
-    border_ = spin("chassis-border", tr("Border of slow and fast"), 5, 300, 50, 0, tr(" mm/s"), {Page::dampers});
-    add(tool_label(tr("band")), {Page::spectrum, Page::ladder});
-    band_from_ = spin("chassis-band-from", tr("Band from"), 0, 99, 1, 1, tr(" Hz"), {Page::spectrum, Page::ladder});
-    band_to_ = spin("chassis-band-to", tr("Band to"), 0.5, 100, 10, 1, tr(" Hz"), {Page::spectrum, Page::ladder});
-    add(tool_label(tr("aimed at")), {Page::trial});
-    aim_ = box("chassis-aim", tr("What the change was aimed at"),
-               {{tr("the whole lap"), QString()},
-                {tr("braking"), QStringLiteral("braking")},
-                {tr("slow corners"), QStringLiteral("slow corners")},
-                {tr("middling corners"), QStringLiteral("middling corners")},
-                {tr("fast corners"), QStringLiteral("fast corners")},
-                {tr("straights"), QStringLiteral("straights")}},
-               {Page::trial});
-    aim_->setEditable(true);
-    aim_->setToolTip(tr("What the change was aimed at; a corner by its number"));
-    connect(aim_, &QComboBox::editTextChanged, this, [this] {
-        if (aim_->findText(aim_->currentText()) >= 0 || aim_->currentText().toInt() > 0) choose();
-    });
-    row->addStretch(1);
-    plan_ = new QPushButton(tr("Write to the run sheet"));
-    plan_->setToolTip(tr("The proposed runs become lines of the event's run sheet"));
-    connect(plan_, &QPushButton::clicked, this, &ChassisDesk::write_run_sheet);
-    add(plan_, {Page::ladder});
-    keep_ = new QPushButton(tr("Keep the trial"));
-    keep_->setToolTip(
-        tr("With what the figures say today; the verdict is written to it on the command line (trial decide)"));
-    connect(keep_, &QPushButton::clicked, this, &ChassisDesk::keep_trial_shown);
-    add(keep_, {Page::trial});
-    return holder;
-}
-
-QWidget* ChassisDesk::build_full() {
-    auto* full = new QWidget;
-    auto* column = new QVBoxLayout(full);
-    column->setContentsMargins(12, 8, 12, 6);
-    column->setSpacing(5);
-    headline_ = new ElidedLabel;
-    headline_->setObjectName(QStringLiteral("chassis-headline"));
-    headline_->setFont(headline_font());
-    headline_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
-    column->addWidget(headline_);
-    foot_ = new ElidedLabel;
-    foot_->setObjectName(QStringLiteral("chassis-foot"));
-    foot_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
-    column->addWidget(foot_);
-    auto* row = new QHBoxLayout;
-    row->setSpacing(4);
-    pages_ = new QButtonGroup(this);
-    for (const PageRow& it : page_rows) {
-        auto* button = new QPushButton(tr(it.title));
-        button->setCheckable(true);
-        button->setToolTip(tr(it.hint));
-        button->setProperty("compact", true);
-        pages_->addButton(button, static_cast<int>(it.page));
-        row->addWidget(button);
-    }
-    connect(pages_, &QButtonGroup::idClicked, this, [this](int id) { show_page(static_cast<ChassisPage>(id)); });
-    row->addStretch(1);
-    column->addLayout(row);
-    column->addWidget(build_tools());
-    auto* across = new QSplitter(Qt::Horizontal);
-    across->setChildrenCollapsible(false);
-    for (std::size_t k = 0; k < 2; ++k) {
-        auto* down = new QSplitter(Qt::Vertical);
-        down->setChildrenCollapsible(false);
-        pictures_[k] = new ChassisPicture;
-        down->addWidget(pictures_[k]);
-        auto* holder = new QWidget;
-        auto* below = new QVBoxLayout(holder);
-        below->setContentsMargins(0, 2, 0, 0);
-        below->setSpacing(3);
-        table_titles_[k] = new PlainLabel;
-        table_titles_[k]->setFont(body_font(true));
-        below->addWidget(table_titles_[k]);
-        auto* table = new QTableWidget;
-        table->setObjectName(k == 0 ? QStringLiteral("chassis-table") : QStringLiteral("chassis-second-table"));
-        make_reading_table(*table, 19);
-        table->setEditTriggers(QAbstractItemView::NoEditTriggers);
-        table->setMinimumHeight(60);
-        connect(table, &QTableWidget::cellDoubleClicked, this, [this, k](int r, int) {
-            if (look_ == nullptr || k >= look_->tables.size()) return;
-            const auto& at = look_->tables[k].at_m;
-            if (static_cast<std::size_t>(r) >= at.size() || !at[static_cast<std::size_t>(r)]) return;
-            workspace_.focus().set_cursor(*at[static_cast<std::size_t>(r)]);
-            Q_EMIT workspace_.desk_asked(QStringLiteral("compare"));
-        });
-        tables_[k] = table;
-        below->addWidget(table, 1);
-        down->addWidget(holder);
-        down->setStretchFactor(0, 5);
-        down->setStretchFactor(1, 4);
-        across->addWidget(down);
-    }
-    across->setSizes({620, 580});
-    column->addWidget(across, 1);
-    return full;
-}
-
-QWidget* ChassisDesk::build_empty() {
-    auto* empty = new QWidget;
-    auto* column = new QVBoxLayout(empty);
-    column->setAlignment(Qt::AlignCenter);
-    auto* words =
-        new PlainLabel(tr("No lap is picked. Pick a lap of the run whose chassis you want to see, and one of the "
-                          "run to hold against it."));
-    words->setObjectName(QStringLiteral("empty"));
-    auto* go = new QPushButton(tr("Pick laps in the Logbook"));
-    go->setProperty("primary", true);
-    connect(go, &QPushButton::clicked, this, [this] { Q_EMIT workspace_.desk_asked(QStringLiteral("logbook")); });
-    column->addWidget(words, 0, Qt::AlignCenter);
-    column->addWidget(go, 0, Qt::AlignCenter);
-    return empty;
 }
 
 void ChassisDesk::take_focus() {
@@ -279,6 +77,9 @@ ChassisChoice ChassisDesk::chosen() const {
     out.wheels = static_cast<WheelChoice>(wheels_->currentData().toInt());
     out.channel = channel_->currentData().toString();
     out.fast_mps = border_->value() / 1000;
+    out.segment_s = segment_->value();
+    out.line = line_->currentText();
+    if (baseline_->currentIndex() >= 0) out.baseline = baseline_->currentData().toDouble();
     out.band_hz = {band_from_->value(), std::max(band_to_->value(), band_from_->value() + 0.5)};
     const int aim = aim_->findText(aim_->currentText());
     out.aim = aim >= 0 ? aim_->itemData(aim).toString() : aim_->currentText();
@@ -333,7 +134,7 @@ void ChassisDesk::refresh() {
     };
     add(a);
     if (b) add(*b);
-    if (made_of == made_of_ && look_ != nullptr && look_->choice == choice) return;
+    if (made_of == made_of_ && look_ != nullptr && made_for_ == choice) return;
     of_ = laps;
     working_.run<std::shared_ptr<const ChassisLook>>(
         tr("Chassis"),
@@ -343,7 +144,10 @@ void ChassisDesk::refresh() {
         [this, made_of](Result<std::shared_ptr<const ChassisLook>> made) {
             if (made) {
                 made_of_ = made_of;
-                return take_over(std::move(*made));
+                take_over(std::move(*made));
+                // What it proposes is chosen now.
+                made_for_ = chosen();
+                return;
             }
             if (made.error().code != ErrorCode::cancelled) workspace_.tell(made.error());
         });
@@ -356,6 +160,15 @@ void ChassisDesk::take_over(std::shared_ptr<const ChassisLook> look) {
     for (std::size_t k = 0; k < 2; ++k) {
         pictures_[k]->set_plot(k < look_->plots.size() ? look_->plots[k] : ChassisPlot{});
         fill_table(k, k < look_->tables.size() ? &look_->tables[k] : nullptr);
+    }
+    // What the event's runs step can be chosen once it is known; the choice is what is shown.
+    if (!look_->lines.isEmpty()) {
+        line_->clear();
+        line_->addItems(look_->lines);
+        line_->setCurrentText(look_->line);
+        baseline_->clear();
+        for (const double value : look_->values) baseline_->addItem(QString::number(value), value);
+        baseline_->setCurrentIndex(baseline_->findData(look_->baseline));
     }
     const bool writes = !workspace_.library().is_look_only();
     plan_->setEnabled(writes && !look_->next.empty());
@@ -432,6 +245,26 @@ void ChassisDesk::keep_trial_shown() {
     if (done) workspace_.tell(tr("Kept: %1.").arg(QString::fromStdString(trial.name)));
 }
 
+void ChassisDesk::decide_trial(std::int64_t id) {
+    const auto kept = kept_trial(workspace_.library(), id);
+    if (!kept) return workspace_.tell(kept.error());
+    auto* dialog = new TrialDialog(*kept, this);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    connect(dialog, &QDialog::accepted, this, [this, dialog, before = *kept] {
+        const KeptTrial after = dialog->written();
+        if (after == before) return;
+        Library* library = &workspace_.library();
+        const auto write = [library](const KeptTrial& trial) -> Result<void> {
+            if (const auto done = keep_trial(*library, trial); !done) return pass_on(done.error());
+            return {};
+        };
+        workspace_.edit(
+            tr("what was decided"), [write, after] { return write(after); }, [write, before] { return write(before); },
+            Change::marks);
+    });
+    dialog->open();
+}
+
 QString ChassisDesk::state() const {
     QJsonObject out;
     for (const PageRow& it : page_rows)
@@ -439,6 +272,7 @@ QString ChassisDesk::state() const {
     for (const auto& [key, box] : {std::pair{"on", on_}, {"axle", axle_}, {"wheels", wheels_}, {"channel", channel_}})
         out[QLatin1String(key)] = box->currentIndex();
     out[QLatin1String("border")] = border_->value();
+    out[QLatin1String("segment")] = segment_->value();
     out[QLatin1String("band_from")] = band_from_->value();
     out[QLatin1String("band_to")] = band_to_->value();
     return QString::fromUtf8(QJsonDocument(out).toJson(QJsonDocument::Compact));
@@ -450,7 +284,8 @@ void ChassisDesk::restore(const QString& state) {
         const int index = in[QLatin1String(key)].toInt(-1);
         if (index >= 0 && index < box->count()) box->setCurrentIndex(index);
     }
-    for (const auto& [key, spin] : {std::pair{"border", border_}, {"band_from", band_from_}, {"band_to", band_to_}}) {
+    for (const auto& [key, spin] :
+         {std::pair{"border", border_}, {"segment", segment_}, {"band_from", band_from_}, {"band_to", band_to_}}) {
         if (const double value = in[QLatin1String(key)].toDouble(-1); value >= 0) spin->setValue(value);
     }
     for (const PageRow& it : page_rows)
@@ -468,6 +303,8 @@ void ChassisDesk::show_pictures(PictureBook& book) {
     book.take(QStringLiteral("chassis-balance"));
     show_page(ChassisPage::pull);
     book.take(QStringLiteral("chassis-pull"));
+    show_page(ChassisPage::strikes);
+    book.take(QStringLiteral("chassis-strikes"));
     show_page(ChassisPage::trial);
     book.take(QStringLiteral("chassis-trial"));
     show_page(ChassisPage::ladder);

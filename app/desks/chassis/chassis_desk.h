@@ -51,12 +51,13 @@ class ChassisDesk : public Desk {
     void fill_table(std::size_t which, const ChassisTable* table);
     void write_run_sheet();
     void keep_trial_shown();
+    void decide_trial(std::int64_t id);
 
     QStackedLayout* stack_;
     QButtonGroup* pages_;
     QLabel *headline_, *foot_;
-    QComboBox *on_, *axle_, *wheels_, *channel_, *aim_;
-    QDoubleSpinBox *border_, *band_from_, *band_to_;
+    QComboBox *on_, *axle_, *wheels_, *channel_, *aim_, *line_, *baseline_;
+    QDoubleSpinBox *border_, *segment_, *band_from_, *band_to_;
     std::vector<std::pair<QWidget*, std::vector<ChassisPage>>> tools_;  ///< on which pages each is of use
     QPushButton *plan_, *keep_;
     std::array<ChassisPicture*, 2> pictures_{};
@@ -64,7 +65,8 @@ class ChassisDesk : public Desk {
     std::array<QTableWidget*, 2> tables_{};
     std::shared_ptr<const ChassisLook> look_;
     std::shared_ptr<const ComparedLaps> of_;
-    QString made_of_;  ///< of which laps, choice and units the look is
+    ChassisChoice made_for_;  ///< what was chosen when the look was made
+    QString made_of_;         ///< of which laps, choice and units the look is
     Latest working_;
 };
 

@@ -32,6 +32,8 @@ Result<void> fill(const ChassisWork& work, ChassisLook& out) {
             return balance_page(work, out);
         case ChassisPage::pull:
             return pull_page(work, out);
+        case ChassisPage::strikes:
+            return strikes_page(work, out);
         case ChassisPage::trial:
             return trial_page(work, out);
     }

@@ -16,7 +16,7 @@
 
 namespace rendak::app {
 
-enum class ChassisPage { heights, dampers, spectrum, ladder, balance, pull, trial };
+enum class ChassisPage { heights, dampers, spectrum, ladder, balance, pull, strikes, trial };
 
 /// A run that is looked at, by its laps that count.
 struct ChassisSide {
@@ -35,7 +35,10 @@ struct ChassisChoice {
     QString channel = QStringLiteral("tyre_load");
     double fast_mps = 0.05;
     Interval band_hz{1, 10};
-    QString aim;  ///< of a trial
+    double segment_s = 1;
+    QString line;                    ///< of the setup sheet, that a ladder steps; empty: the longest ladder
+    std::optional<double> baseline;  ///< of the ladder; none: the lowest value
+    QString aim;                     ///< of a trial
     bool operator==(const ChassisChoice&) const = default;
 };
 
@@ -50,6 +53,7 @@ struct ChassisTable {
     std::vector<std::vector<Cell>> rows;
     std::vector<std::optional<double>> at_m = {};  ///< place of a row on the track
     std::vector<QString> tips = {};
+    std::vector<std::int64_t> trials = {};  ///< kept trials, by row
 };
 
 /// A page, worked out.
@@ -60,6 +64,10 @@ struct ChassisLook {
     std::vector<ChassisTable> tables;  ///< at most two
     std::vector<Stretch> stretches;    ///< that it was judged on
     std::vector<PlannedRun> next;      ///< runs that are proposed
+    QStringList lines;                 ///< of setup sheets that runs of the event step
+    QString line;                      ///< the one that is shown
+    std::vector<double> values;        ///< of it
+    double baseline = 0;               ///< of them
     std::optional<KeptTrial> trial;    ///< that can be kept
 };
 

@@ -30,6 +30,7 @@ struct ChassisWork {
 [[nodiscard]] Result<void> ladder_page(const ChassisWork& work, ChassisLook& out);
 [[nodiscard]] Result<void> balance_page(const ChassisWork& work, ChassisLook& out);
 [[nodiscard]] Result<void> pull_page(const ChassisWork& work, ChassisLook& out);
+[[nodiscard]] Result<void> strikes_page(const ChassisWork& work, ChassisLook& out);
 [[nodiscard]] Result<void> trial_page(const ChassisWork& work, ChassisLook& out);
 
 /// The stretches that were chosen, or those proposed for the axle: exits for the rear, corners for the front.

@@ -49,6 +49,7 @@ SpectrumWish wish_of(const ChassisChoice& choice) {
     out.rear = choice.rear;
     out.wheels = choice.wheels;
     out.band_hz = choice.band_hz;
+    out.segment_s = choice.segment_s;
     return out;
 }
 
@@ -200,8 +201,9 @@ Result<void> spectrum_page(const ChassisWork& work, ChassisLook& out) {
     }
     out.stretches = *stretches;
     const Shown how = how_shown(work.choice.channel);
-    out.foot = QObject::tr("%1 · segments of 1 s, a line taken out of each · the bands hold 95 % of the laps' mean")
-                   .arg(stretches_words(*stretches));
+    out.foot = QObject::tr("%1 · segments of %2 s, a line taken out of each · the bands hold 95 % of the laps' mean")
+                   .arg(stretches_words(*stretches))
+                   .arg(work.choice.segment_s, 0, 'g', 3);
     QStringList said;
     ChassisTable table;
     table.title = QObject::tr("Moved within the band, root mean square");
@@ -268,7 +270,13 @@ Result<void> ladder_page(const ChassisWork& work, ChassisLook& out) {
             ErrorCode::not_found,
             "No three runs of this event follow each other and step one value of the setup sheet. Each run needs "
             "its own sheet, alike but for that value.");
-    const FoundLadder& ladder = found->front();
+    for (const FoundLadder& it : *found) out.lines << words(it.name);
+    const auto named = std::find_if(found->begin(), found->end(),
+                                    [&](const FoundLadder& it) { return words(it.name) == work.choice.line; });
+    const FoundLadder& ladder = named == found->end() ? found->front() : *named;
+    out.line = words(ladder.name);
+    const bool has_baseline = work.choice.baseline && std::find(ladder.values.begin(), ladder.values.end(),
+                                                                *work.choice.baseline) != ladder.values.end();
     SpectrumWish wish = wish_of(work.choice);
     wish.front = ladder.front;
     wish.rear = ladder.rear;
@@ -293,9 +301,12 @@ Result<void> ladder_page(const ChassisWork& work, ChassisLook& out) {
     judged.rear = wish.rear;
     const auto stretches = stretches_chosen(judged, every, proposed(judged));
     if (!stretches) return pass_on(stretches.error());
-    const auto made = ladder_of(steps, *stretches, wish, ladder.name, ladder.unit, std::nullopt, work.job);
+    const auto made = ladder_of(steps, *stretches, wish, ladder.name, ladder.unit,
+                                has_baseline ? work.choice.baseline : std::nullopt, work.job);
     if (!made) return pass_on(made.error());
     out.stretches = *stretches;
+    out.values = made->values;
+    out.baseline = made->values[made->baseline];
     const std::string& told = made->text;
     const std::size_t first_end = told.find(". ");
     out.headline = words(told.substr(0, first_end == std::string::npos ? told.size() : first_end + 1));
