@@ -26,14 +26,24 @@ struct Aligned {
     T* values;
 };
 
+struct Plan {
+    Plan() = default;
+    ~Plan() {
+        if (made != nullptr) fftwf_destroy_plan(made);
+    }
+    Plan(const Plan&) = delete;
+    Plan& operator=(const Plan&) = delete;
+    fftwf_plan made = nullptr;
+};
+
 /// Plans are made one at a time (FFTW's planner is not safe across threads), kept, and used by all threads.
 fftwf_plan plan_for(std::size_t n, float* in, fftwf_complex* out) {
     static std::mutex mutex;
-    static std::map<std::size_t, fftwf_plan> plans;
+    static std::map<std::size_t, Plan> plans;
     const std::lock_guard lock(mutex);
-    fftwf_plan& plan = plans[n];
-    if (plan == nullptr) plan = fftwf_plan_dft_r2c_1d(static_cast<int>(n), in, out, FFTW_ESTIMATE);
-    return plan;
+    Plan& plan = plans[n];
+    if (plan.made == nullptr) plan.made = fftwf_plan_dft_r2c_1d(static_cast<int>(n), in, out, FFTW_ESTIMATE);
+    return plan.made;
 }
 
 }  // namespace
