@@ -52,12 +52,12 @@ TEST_F(GuideTest, OneLapIsEnoughToGoRound) {
     // By hand: on the road, and in the table.
     QTest::mouseClick(&guide().road(), Qt::LeftButton, Qt::NoModifier, guide().road().place_of(4).toPoint());
     EXPECT_EQ(guide().corner(), 4U);
-    EXPECT_TRUE(guide().page().words().contains(QStringLiteral("A tight right of 15")))
+    EXPECT_TRUE(guide().page().words().contains(QStringLiteral("A tight right of 155°")))
         << guide().page().words().toStdString();
     guide().table().setCurrentCell(2, 1);
     EXPECT_EQ(guide().corner(), 2U);
     // The best lap of its run is a tenth away from what the car has shown.
-    EXPECT_TRUE(guide().foot().contains(QStringLiteral("The car has shown it can do 1:4")))
+    EXPECT_TRUE(guide().foot().contains(QStringLiteral("The car has shown it can do 1:45.993 on this line")))
         << guide().foot().toStdString();
     // In other units it is written anew, without being worked out again.
     const auto told = guide().guide();
