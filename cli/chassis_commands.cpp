@@ -21,8 +21,8 @@ namespace {
 
 /// Two ends of an interval as two fields.
 void put_likely(Json& out, const std::string& what, const std::optional<Interval>& likely) {
-    out["low_" + what] = likely ? Json(likely->begin) : Json(nullptr);
-    out["high_" + what] = likely ? Json(likely->end) : Json(nullptr);
+    out["low_" + what] = low_or_null(likely);
+    out["high_" + what] = high_or_null(likely);
 }
 
 /// One set or two, with what their sheets say.
@@ -278,7 +278,17 @@ int print_pull(const std::string& folder, const ChassisSets& sets) {
         }
     }
     if (!sets.csv) return print_sides(*looked, make, std::move(out));
-    return looked->b ? print_rows(out["by_speed"]) : misuse("pull --csv: there is a table with --against only.");
+    if (looked->b) return print_rows(out["by_speed"]);
+    const auto fit = power_of(looked->a.laps, power_input(*looked->a.runs.front()));
+    if (!fit) return report(fit.error());
+    Json rows = Json::array();
+    for (const LapPower& lap : fit->laps)
+        rows.push_back({{"run", lap.lap.run.value},
+                        {"lap", lap.lap.lap},
+                        {"power_w_per_kg", lap.power_w_per_kg},
+                        {"drag_area_m2_per_kg", lap.drag_m2_per_kg},
+                        {"top_kmh", 3.6 * lap.top_mps}});
+    return print_rows(rows);
 }
 
 int print_strikes(const std::string& folder, const ChassisSets& sets) {

@@ -16,6 +16,14 @@ Json or_null(const std::optional<double>& value) {
     return value ? or_null(*value) : Json(nullptr);
 }
 
+Json low_or_null(const std::optional<Interval>& likely) {
+    return likely ? Json(likely->begin) : Json(nullptr);
+}
+
+Json high_or_null(const std::optional<Interval>& likely) {
+    return likely ? Json(likely->end) : Json(nullptr);
+}
+
 Json to_json(const RunRow& run, const std::vector<Lap>& laps) {
     const Lap* best = best_lap(laps);
     std::size_t flying = 0;

@@ -13,6 +13,10 @@ using Json = nlohmann::ordered_json;
 [[nodiscard]] Json or_null(double value);
 [[nodiscard]] Json or_null(const std::optional<double>& value);
 
+/// The two ends of what is likely.
+[[nodiscard]] Json low_or_null(const std::optional<Interval>& likely);
+[[nodiscard]] Json high_or_null(const std::optional<Interval>& likely);
+
 /// What the command line prints: names with units, SI values, degrees for positions.
 [[nodiscard]] Json to_json(const RunRow& run, const std::vector<Lap>& laps);
 [[nodiscard]] Json to_json(const Lap& lap);

@@ -23,14 +23,6 @@ Json laps_of(const LapSet& set) {
     return out;
 }
 
-std::optional<double> low(const std::optional<Interval>& it) {
-    return it ? std::optional(it->begin) : std::nullopt;
-}
-
-std::optional<double> high(const std::optional<Interval>& it) {
-    return it ? std::optional(it->end) : std::nullopt;
-}
-
 Json to_json(const LedgerRow& row, std::size_t of) {
     return {{"name", row.name},
             {"corner", row.corner},
@@ -50,21 +42,21 @@ Json to_json(const LedgerRow& row, std::size_t of) {
             {"begin_mps", row.begin_mps},
             {"end_mps", row.end_mps},
             {"straight", verdict_name(row.verdict)},
-            {"low_own_s", or_null(low(row.likely_own_s))},
-            {"high_own_s", or_null(high(row.likely_own_s))},
+            {"low_own_s", low_or_null(row.likely_own_s)},
+            {"high_own_s", high_or_null(row.likely_own_s)},
             {"seen_on", row.seen_on},
             {"of", of},
             {"laps_needed", row.laps_needed > 0 ? Json(row.laps_needed) : Json(nullptr)},
-            {"low_s", or_null(low(row.likely_s))},
-            {"high_s", or_null(high(row.likely_s))}};
+            {"low_s", low_or_null(row.likely_s)},
+            {"high_s", high_or_null(row.likely_s)}};
 }
 
 Json to_json(const Ledger& ledger, const LapSet& b) {
     Json out{{"b", laps_of(b)},
              {"groups", group_words(ledger)},
              {"total_s", ledger.total_s},
-             {"low_s", or_null(low(ledger.likely_s))},
-             {"high_s", or_null(high(ledger.likely_s))},
+             {"low_s", low_or_null(ledger.likely_s)},
+             {"high_s", high_or_null(ledger.likely_s)},
              {"inferred_pedals", ledger.inferred},
              {"rows", Json::array()}};
     for (const LedgerRow& row : ledger.rows) out["rows"].push_back(to_json(row, ledger.b_laps));

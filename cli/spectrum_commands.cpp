@@ -9,22 +9,21 @@
 #include "core/analysis/set_difference.h"
 #include "core/chassis/ladder.h"
 #include "core/trials/find_ladder.h"
-#include "core/trials/planned_runs.h"
 
 namespace rendak::cli {
 namespace {
 
-/// The axle that is looked at, and where it is usually judged: the rear where it has to put the power down, the front
-/// where it has to turn the car.
-void settle_axle(SpectrumWish& wish, const SpectrumChoice& choice, bool front, bool rear) {
-    const std::string axle = !choice.axle.empty() ? choice.axle : front && rear ? "both" : front ? "front" : "rear";
-    wish.front = axle != "rear";
-    wish.rear = axle != "front";
-    if (choice.wheels.empty()) wish.wheels = axle == "both" ? WheelChoice::each : WheelChoice::loaded;
-}
-
-StretchKind usual_stretch(const SpectrumWish& wish) {
-    return wish.front && !wish.rear ? StretchKind::corners : StretchKind::exits;
+/// What was said of axle and wheels.
+void take_axle(SpectrumWish& wish, const SpectrumChoice& choice) {
+    if (!choice.axle.empty()) {
+        wish.front = choice.axle != "rear";
+        wish.rear = choice.axle != "front";
+        wish.wheels = choice.axle == "both" ? WheelChoice::each : WheelChoice::loaded;
+    }
+    if (!choice.wheels.empty())
+        wish.wheels = choice.wheels == "unloaded" ? WheelChoice::unloaded
+                      : choice.wheels == "loaded" ? WheelChoice::loaded
+                                                  : WheelChoice::each;
 }
 
 Json wish_json(const SpectrumWish& wish) {
@@ -38,8 +37,8 @@ Json step_json(double value, const StepFigure& figure) {
     return {{"value", value},
             {"laps", figure.laps.size()},
             {"mean", or_null(figure.mean)},
-            {"low_mean", figure.likely ? Json(figure.likely->begin) : Json(nullptr)},
-            {"high_mean", figure.likely ? Json(figure.likely->end) : Json(nullptr)},
+            {"low_mean", low_or_null(figure.likely)},
+            {"high_mean", high_or_null(figure.likely)},
             {"change", figure.change},
             {"verdict", step_verdict_name(figure.verdict)}};
 }
@@ -96,9 +95,6 @@ Result<SpectrumWish> spectrum_wish(const SpectrumChoice& choice) {
     out.channel = choice.channel;
     out.segment_s = choice.segment_s;
     out.detrend = choice.detrend == "none" ? Detrend::none : choice.detrend == "mean" ? Detrend::mean : Detrend::line;
-    out.wheels = choice.wheels == "unloaded" ? WheelChoice::unloaded
-                 : choice.wheels == "loaded" ? WheelChoice::loaded
-                                             : WheelChoice::each;
     if (choice.band_hz.size() != 2 || !(choice.band_hz[0] >= 0) || !(choice.band_hz[1] > choice.band_hz[0]))
         return fail(ErrorCode::bad_input, "A band goes from a frequency to a higher one: --band 1,10.");
     out.band_hz = {choice.band_hz[0], choice.band_hz[1]};
@@ -109,7 +105,9 @@ int print_spectrum(const std::string& folder, const ChassisSets& sets, const Str
                    const SpectrumChoice& choice) {
     auto wish = spectrum_wish(choice);
     if (!wish) return report(wish.error());
-    settle_axle(*wish, choice, false, true);
+    wish->front = false;
+    wish->wheels = WheelChoice::loaded;
+    take_axle(*wish, choice);
     Result<LapSet> a;
     Result<LapSet> b;
     if (sets.against.empty()) {
@@ -123,7 +121,7 @@ int print_spectrum(const std::string& folder, const ChassisSets& sets, const Str
     if (!a) return report(a.error());
     if (a->laps.empty() || (!sets.against.empty() && b->laps.empty()))
         return report({ErrorCode::not_found, "No lap of these counts.", {}});
-    const auto stretches = chosen_stretches(stretch, a->laps, usual_stretch(*wish));
+    const auto stretches = chosen_stretches(stretch, a->laps, proposed_stretches(*wish));
     if (!stretches) return report(stretches.error());
     const auto curves_a = stretch_spectra(a->laps, *stretches, *wish);
     if (!curves_a) return report(curves_a.error());
@@ -206,38 +204,15 @@ int print_ladder(const std::string& folder, const LadderChoice& choice, const St
                            (choice.line.empty() ? std::string() : " (" + choice.line + ")") +
                            ". Each run needs its own setup sheet, alike but for that value.",
                        {}});
-    settle_axle(*wish, spectrum, ladder->front, ladder->rear);
-    std::vector<LadderStep> steps;
-    std::vector<PreparedLap> every;
-    std::string event, car;
-    for (std::size_t k = 0; k < ladder->runs.size(); ++k) {
-        const auto run = load_checked(**library, ladder->runs[k]);
-        if (!run) return report(run.error());
-        event = (*run)->row.event;
-        car = (*run)->row.car;
-        LadderStep step{ladder->values[k], {}};
-        for (RunLap& lap : complete_laps(**run)) {
-            if (!lap.lap.counts) continue;
-            every.push_back(lap.lap);
-            step.laps.push_back(std::move(lap.lap));
-        }
-        steps.push_back(std::move(step));
-    }
-    if (every.empty()) return report({ErrorCode::not_found, "No lap of these runs counts.", {}});
-    const auto stretches = chosen_stretches(stretch, every, usual_stretch(*wish));
+    look_at_axle(*wish, *ladder);
+    take_axle(*wish, spectrum);
+    auto opened = open_ladder(*ladder, [&](RunId id) { return load_checked(**library, id); });
+    if (!opened) return report(opened.error());
+    const auto stretches = chosen_stretches(stretch, opened->laps, proposed_stretches(*wish));
     if (!stretches) return report(stretches.error());
-    const auto made = ladder_of(std::move(steps), *stretches, *wish, ladder->name, ladder->unit, choice.baseline);
+    const auto made = ladder_of(opened->steps, *stretches, *wish, ladder->name, ladder->unit, choice.baseline);
     if (!made) return report(made.error());
-    std::vector<PlannedRun> plan;
-    const auto text_of = [&](double value) {
-        Json number = value == std::round(value) ? Json(static_cast<std::int64_t>(value)) : Json(value);
-        return ladder->name + " " + number.dump() + (ladder->unit.empty() ? "" : " " + ladder->unit);
-    };
-    for (const double value : made->next)
-        plan.push_back({event, car, text_of(value), 3, "next step of the ladder of " + ladder->name});
-    if (made->says != Ladder::Says::unknown && made->best != made->baseline)
-        plan.push_back({event, car, text_of(made->values[made->best]), 6,
-                        "against " + text_of(made->values[made->baseline]) + ": proves it in lap time"});
+    const std::vector<PlannedRun> plan = next_runs(*made, *opened);
     if (choice.plan) {
         if (const auto written = plan_runs(**library, plan); !written) return report(written.error());
     }

@@ -16,8 +16,8 @@ namespace {
 Json to_json(const TrialFigure& it) {
     return {{"name", it.name},
             {"change_s", it.change_s},
-            {"low_s", it.likely ? Json(it.likely->begin) : Json(nullptr)},
-            {"high_s", it.likely ? Json(it.likely->end) : Json(nullptr)},
+            {"low_s", low_or_null(it.likely)},
+            {"high_s", high_or_null(it.likely)},
             {"seen_on", it.seen_on},
             {"of", it.b.size()},
             {"laps_needed", it.laps_needed > 0 ? Json(it.laps_needed) : Json(nullptr)},

@@ -28,6 +28,18 @@ double middle_value(std::vector<double> values) {
     return *middle;
 }
 
+std::vector<double> finite_values(std::vector<double> values) {
+    std::erase_if(values, [](double x) { return !std::isfinite(x); });
+    return values;
+}
+
+std::optional<Interval> likely_mean(const std::vector<double>& values) {
+    if (values.size() < 2) return std::nullopt;
+    const auto n = static_cast<double>(values.size());
+    const double mean = mean_value(values), half = t_95(n - 1) * std::sqrt(variance(values) / n);
+    return Interval{mean - half, mean + half};
+}
+
 std::optional<Interval> likely_difference(const std::vector<double>& a, const std::vector<double>& b) {
     if (a.size() < 2 && b.size() < 2) return std::nullopt;
     const auto na = static_cast<double>(a.size()), nb = static_cast<double>(b.size());

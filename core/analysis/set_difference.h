@@ -14,6 +14,12 @@ namespace rendak {
 /// The middle one, of an even number the upper of the two.
 [[nodiscard]] double middle_value(std::vector<double> values);
 
+/// Without those that are missing.
+[[nodiscard]] std::vector<double> finite_values(std::vector<double> values);
+
+/// 95 % of the mean (Student 1908). None with fewer than two values.
+[[nodiscard]] std::optional<Interval> likely_mean(const std::vector<double>& values);
+
 /// 95 % of mean(b) − mean(a): Welch's t (1947); with one value on one side that one's scatter is taken to be the
 /// other's. None with one on both.
 [[nodiscard]] std::optional<Interval> likely_difference(const std::vector<double>& a, const std::vector<double>& b);

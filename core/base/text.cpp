@@ -154,6 +154,13 @@ std::string lap_time_text(double seconds) {
     return (seconds < 0 ? "-" : "") + std::string(buffer);
 }
 
+std::string short_number(double value) {
+    std::string text = fixed(value, 3);
+    while (text.ends_with('0')) text.pop_back();
+    if (text.ends_with('.')) text.pop_back();
+    return text;
+}
+
 std::optional<double> sheet_number(std::string text) {
     std::replace(text.begin(), text.end(), ',', '.');
     const std::string_view digits = trimmed(text);

@@ -4,7 +4,6 @@
 #include <cmath>
 #include <numbers>
 
-#include "core/analysis/lap_choice.h"
 #include "core/analysis/line_fit.h"
 #include "core/analysis/section_table.h"
 #include "core/analysis/set_difference.h"
@@ -30,9 +29,9 @@ double around(const Channel* channel, double t) {
     return sum / 5;
 }
 
-double middle_of(std::vector<double> values) {
-    std::erase_if(values, [](double x) { return !std::isfinite(x); });
-    return values.empty() ? 0 : middle_value(std::move(values));
+double middle_of(const std::vector<double>& values) {
+    auto told = finite_values(values);
+    return told.empty() ? 0 : middle_value(std::move(told));
 }
 
 Moments moments_of(const PreparedLap& lap, const ChassisSheet& sheet) {
@@ -84,13 +83,8 @@ Moments moments_of(const PreparedLap& lap, const ChassisSheet& sheet) {
 }
 
 double mean_finite(const std::vector<double>& values) {
-    double sum = 0, count = 0;
-    for (const double x : values) {
-        if (!std::isfinite(x)) continue;
-        sum += x;
-        ++count;
-    }
-    return count > 0 ? sum / count : nan;
+    const auto told = finite_values(values);
+    return told.empty() ? nan : mean_value(told);
 }
 
 double slope_of(const std::vector<double>& x, const std::vector<double>& y) {
@@ -153,22 +147,16 @@ const char* corner_part_name(CornerPart part) {
 }
 
 SetFigure set_figure(std::vector<double> laps) {
-    std::erase_if(laps, [](double x) { return !std::isfinite(x); });
     SetFigure out;
-    if (laps.empty()) {
+    out.laps = finite_values(std::move(laps));
+    if (out.laps.empty()) {
         out.mean = out.sd = nan;
         return out;
     }
-    const Spread spread = spread_of(laps);
-    out.mean = spread.mean;
-    out.sd = spread.sd;
-    const auto n = static_cast<double>(laps.size());
-    if (laps.size() > 1) {
-        const double wide = t_95(n - 1) * spread.sd / std::sqrt(n);
-        out.likely = Interval{spread.mean - wide, spread.mean + wide};
-    }
-    for (const double x : laps) out.on += x * spread.mean > 0 ? 1 : 0;
-    out.laps = std::move(laps);
+    out.mean = mean_value(out.laps);
+    out.sd = spread_of(out.laps).sd;
+    out.likely = likely_mean(out.laps);
+    for (const double x : out.laps) out.on += x * out.mean > 0 ? 1 : 0;
     return out;
 }
 

@@ -3,8 +3,6 @@
 #include <algorithm>
 #include <cmath>
 
-#include "core/analysis/lap_choice.h"
-#include "core/analysis/section_table.h"
 #include "core/analysis/set_difference.h"
 #include "core/base/text.h"
 #include "core/chassis/damper_speed.h"
@@ -33,11 +31,10 @@ void tell_damping(DamperFigures& wheel, std::span<const PreparedLap> laps) {
         if (const auto one = resonance_of(lap)) each.push_back(one->damping);
     }
     double low = all->damping, high = all->damping;
-    if (each.size() >= 2) {
-        const double wide = t_95(static_cast<double>(each.size() - 1)) * spread_of(each).sd /
-                            std::sqrt(static_cast<double>(each.size()));
-        low -= wide;
-        high += wide;
+    if (const auto likely = likely_mean(each)) {
+        // As wide as the laps' mean is unsure, about what all of them together say.
+        low -= likely->length() / 2;
+        high += likely->length() / 2;
         wheel.damping_likely = Interval{low, high};
     }
     using Says = DamperFigures::Says;
@@ -72,6 +69,18 @@ std::string damper_words(const DamperFigures& wheel) {
         default:
             return measured + ".";
     }
+}
+
+std::optional<std::array<double, DamperScale::bins>> axle_shares(std::span<const DamperFigures> wheels, bool front) {
+    std::array<double, DamperScale::bins> out{};
+    double told = 0;
+    for (const DamperFigures& wheel : wheels) told += (wheel.wheel[0] == 'f') == front ? 1 : 0;
+    if (told == 0) return std::nullopt;
+    for (const DamperFigures& wheel : wheels) {
+        if ((wheel.wheel[0] == 'f') != front) continue;
+        for (std::size_t k = 0; k < out.size(); ++k) out[k] += wheel.share[k] / told;
+    }
+    return out;
 }
 
 Result<std::vector<DamperFigures>> dampers_of(std::span<const PreparedLap> laps, std::span<const Stretch> stretches,

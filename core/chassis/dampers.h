@@ -61,6 +61,10 @@ inline constexpr double lively_below = 0.2, dead_above = 0.9;
 /// The same in a sentence.
 [[nodiscard]] std::string damper_words(const DamperFigures& wheel);
 
+/// Shares of time on the scale, the wheels of an axle together; none where it has none.
+[[nodiscard]] std::optional<std::array<double, DamperScale::bins>> axle_shares(std::span<const DamperFigures> wheels,
+                                                                               bool front);
+
 /// Of the wheels that are logged, on the stretches. Fails where none is.
 [[nodiscard]] Result<std::vector<DamperFigures>> dampers_of(std::span<const PreparedLap> laps,
                                                             std::span<const Stretch> stretches,

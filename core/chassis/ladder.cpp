@@ -12,13 +12,6 @@ namespace {
 
 constexpr double level = 0.05;
 
-std::string number_text(double value) {
-    std::string text = fixed(value, 3);
-    while (text.ends_with('0')) text.pop_back();
-    if (text.ends_with('.')) text.pop_back();
-    return text;
-}
-
 /// Means, intervals and verdicts of one figure over the steps.
 std::vector<StepFigure> figures_of(const std::vector<std::vector<double>>& laps, std::size_t baseline) {
     const OneWay all = one_way(laps);
@@ -94,7 +87,7 @@ std::vector<double> next_values(const Ladder& ladder) {
 std::string list_of(const std::vector<double>& values, const std::string& last_word) {
     std::string out;
     for (std::size_t i = 0; i < values.size(); ++i)
-        out += (i == 0 ? "" : i + 1 == values.size() ? " " + last_word + " " : ", ") + number_text(values[i]);
+        out += (i == 0 ? "" : i + 1 == values.size() ? " " + last_word + " " : ", ") + short_number(values[i]);
     return out;
 }
 
@@ -111,8 +104,8 @@ std::string moved(const SpectrumWish& wish) {
 }
 
 std::string words_of(const Ladder& ladder, const std::string& name, const std::string& unit, const SpectrumWish& wish) {
-    const auto with_unit = [&](double value) { return number_text(value) + (unit.empty() ? "" : " " + unit); };
-    const std::string span = number_text(ladder.values.front()) + " to " + with_unit(ladder.values.back());
+    const auto with_unit = [&](double value) { return short_number(value) + (unit.empty() ? "" : " " + unit); };
+    const std::string span = short_number(ladder.values.front()) + " to " + with_unit(ladder.values.back());
     if (ladder.says == Ladder::Says::unknown) {
         std::string out = "Which " + name + " is best from " + span +
                           " cannot be told: the laps of one value differ as much "
@@ -198,7 +191,7 @@ Result<Ladder> ladder_of(std::vector<LadderStep> steps, std::span<const Stretch>
     if (baseline) {
         const auto found = std::find(out.values.begin(), out.values.end(), *baseline);
         if (found == out.values.end())
-            return fail(ErrorCode::not_found, "The baseline " + number_text(*baseline) + " is not among the values.");
+            return fail(ErrorCode::not_found, "The baseline " + short_number(*baseline) + " is not among the values.");
         out.baseline = static_cast<std::size_t>(found - out.values.begin());
     }
     // Mean square of each stretch, lap by lap; together they weigh as long as they last.

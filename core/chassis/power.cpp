@@ -4,9 +4,6 @@
 #include <array>
 #include <cmath>
 
-#include "core/analysis/lap_choice.h"
-#include "core/analysis/lap_profile.h"
-#include "core/analysis/section_table.h"
 #include "core/analysis/set_difference.h"
 #include "core/analysis/watch.h"
 
@@ -125,13 +122,6 @@ std::optional<Line> fit(const std::vector<Piece>& pieces, double rolling) {
             weight[i] = std::abs(off[i]) <= limit || limit <= 0 ? 1 : limit / std::abs(off[i]);
     }
     return line;
-}
-
-std::optional<Interval> likely_mean(const std::vector<double>& values) {
-    if (values.size() < 2) return std::nullopt;
-    const auto n = static_cast<double>(values.size());
-    const double mean = mean_value(values), wide = t_95(n - 1) * spread_of(values).sd / std::sqrt(n);
-    return Interval{mean - wide, mean + wide};
 }
 
 }  // namespace

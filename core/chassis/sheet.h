@@ -7,13 +7,12 @@ namespace rendak {
 /// What the car's sheet and the setup sheet of a run say of the chassis; SI, none: not said. Ratios are wheel over
 /// damper.
 struct ChassisSheet {
-    std::optional<double> mass_kg, wheelbase_m, track_width_m, steering_ratio, rear_weight_share;
+    std::optional<double> wheelbase_m, track_width_m, steering_ratio;
     std::optional<double> motion_ratio_front, motion_ratio_rear;      ///< 1 where nobody said it
     std::optional<double> height_front_m, height_rear_m;              ///< of the car at rest
     std::optional<double> least_front_m, least_rear_m;                ///< below that it touches the road
     std::optional<double> spring_front_n_per_m, spring_rear_n_per_m;  ///< at the damper
     std::optional<double> bar_front_n_per_m, bar_rear_n_per_m;        ///< at the wheel, one side against the other
-    std::optional<double> air_kg_per_m3;
 
     [[nodiscard]] double motion_ratio(bool front) const {
         return (front ? motion_ratio_front : motion_ratio_rear).value_or(1);

@@ -3,7 +3,6 @@
 #include <algorithm>
 #include <cmath>
 
-#include "core/analysis/lap_choice.h"
 #include "core/analysis/set_difference.h"
 #include "core/base/text.h"
 #include "core/chassis/damper_speed.h"
@@ -54,28 +53,26 @@ void average(LapSpectra& curve) {
     if (told.empty()) return;
     curve.mean = *told.front();
     curve.mean.segments = 0;
-    const auto n = static_cast<double>(told.size());
     for (const Spectrum* lap : told) curve.mean.segments += lap->segments;
-    const double t = told.size() > 1 ? t_95(n - 1) : 0;
     for (std::size_t i = 0; i < curve.mean.psd.size(); ++i) {
-        double sum = 0, squares = 0;
-        for (const Spectrum* lap : told) sum += lap->psd[i];
-        const double mean = sum / n;
-        for (const Spectrum* lap : told) squares += (lap->psd[i] - mean) * (lap->psd[i] - mean);
-        curve.mean.psd[i] = mean;
-        if (told.size() < 2) continue;
-        const double wide = t * std::sqrt(squares / (n - 1) / n);
-        curve.low.push_back(std::max(0.0, mean - wide));
-        curve.high.push_back(mean + wide);
+        std::vector<double> here;
+        for (const Spectrum* lap : told) here.push_back(lap->psd[i]);
+        curve.mean.psd[i] = mean_value(here);
+        const auto likely = likely_mean(here);
+        if (!likely) continue;
+        curve.low.push_back(std::max(0.0, likely->begin));
+        curve.high.push_back(likely->end);
     }
 }
 
 }  // namespace
 
 std::vector<double> LapSpectra::told_bands() const {
-    std::vector<double> out;
-    std::copy_if(bands.begin(), bands.end(), std::back_inserter(out), [](double x) { return std::isfinite(x); });
-    return out;
+    return finite_values(bands);
+}
+
+StretchKind proposed_stretches(const SpectrumWish& wish) {
+    return wish.front && !wish.rear ? StretchKind::corners : StretchKind::exits;
 }
 
 Result<std::vector<LapSpectra>> stretch_spectra(std::span<const PreparedLap> laps, std::span<const Stretch> stretches,

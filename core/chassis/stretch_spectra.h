@@ -30,6 +30,10 @@ struct SpectrumWish {
     Interval band_hz{1, 10};
 };
 
+/// Where an axle is usually judged: the rear where it has to put the power down, the front alone where it has to turn
+/// the car.
+[[nodiscard]] StretchKind proposed_stretches(const SpectrumWish& wish);
+
 /// Spectra of one curve (a wheel, or the loaded ones of an axle), a lap each.
 struct LapSpectra {
     std::string title;  ///< "FL", "rear, loaded", "damper_x"

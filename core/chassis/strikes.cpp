@@ -27,8 +27,7 @@ double brake_share(const PreparedLap& lap, const DriverActivity& activity, Inter
 }
 
 double mean_told(const std::vector<double>& values) {
-    std::vector<double> told;
-    std::copy_if(values.begin(), values.end(), std::back_inserter(told), [](double x) { return std::isfinite(x); });
+    const auto told = finite_values(values);
     return told.empty() ? std::nan("") : mean_value(told);
 }
 

@@ -167,10 +167,6 @@ std::size_t Welch::add_spread(std::span<const float> stretch, std::size_t segmen
     return work.segments - before;
 }
 
-std::size_t Welch::samples() const {
-    return work_->n;
-}
-
 Spectrum Welch::spectrum() const {
     const Work& work = *work_;
     Spectrum out{work.rate_hz / static_cast<double>(work.n), {}, work.segments};

@@ -43,7 +43,6 @@ class Welch {
     /// The same with so many segments from its first to its last sample, evenly apart: short stretches that are a few
     /// samples longer or shorter from lap to lap are looked at alike. None where it is shorter than a segment.
     std::size_t add_spread(std::span<const float> stretch, std::size_t segments);
-    [[nodiscard]] std::size_t samples() const;
     [[nodiscard]] Spectrum spectrum() const;
     /// Forgets what was added.
     void clear();

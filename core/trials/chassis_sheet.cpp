@@ -29,11 +29,9 @@ Result<ChassisSheet> chassis_sheet(const Library& library, const RunData& run) {
         return own ? own : said(both);
     };
     ChassisSheet out;
-    out.mass_kg = said("mass");
     out.wheelbase_m = said("wheelbase");
     out.track_width_m = said("track_width");
     out.steering_ratio = said("steering_ratio");
-    out.rear_weight_share = said("rear_weight_share");
     out.motion_ratio_front = either("motion_ratio_front", "motion_ratio");
     out.motion_ratio_rear = either("motion_ratio_rear", "motion_ratio");
     out.height_front_m = said("ride_height_front");

@@ -81,4 +81,46 @@ Result<std::vector<FoundLadder>> find_ladders(const Library& library, const std:
     return out;
 }
 
+Result<OpenedLadder> open_ladder(const FoundLadder& ladder, const OpenRun& open, const JobContext& job) {
+    OpenedLadder out;
+    out.found = ladder;
+    for (std::size_t k = 0; k < ladder.runs.size(); ++k) {
+        if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled.");
+        const auto run = open(ladder.runs[k]);
+        if (!run) return pass_on(run.error());
+        out.event = (*run)->row.event;
+        out.car = (*run)->row.car;
+        LadderStep step{ladder.values[k], {}};
+        for (RunLap& lap : complete_laps(**run)) {
+            if (!lap.lap.counts) continue;
+            out.laps.push_back(lap.lap);
+            step.laps.push_back(std::move(lap.lap));
+        }
+        out.steps.push_back(std::move(step));
+    }
+    if (out.laps.empty()) return fail(ErrorCode::not_found, "No lap of the ladder's runs counts.");
+    return out;
+}
+
+void look_at_axle(SpectrumWish& wish, const FoundLadder& ladder) {
+    wish.front = ladder.front;
+    wish.rear = ladder.rear;
+    wish.wheels = ladder.front && ladder.rear ? WheelChoice::each : WheelChoice::loaded;
+}
+
+std::vector<PlannedRun> next_runs(const Ladder& ladder, const OpenedLadder& of) {
+    constexpr int step_laps = 3, proof_laps = 6;
+    const std::string& name = of.found.name;
+    const auto change = [&](double value) {
+        return name + " " + short_number(value) + (of.found.unit.empty() ? "" : " " + of.found.unit);
+    };
+    std::vector<PlannedRun> out;
+    for (const double value : ladder.next)
+        out.push_back({of.event, of.car, change(value), step_laps, "next step of the ladder of " + name});
+    if (ladder.says != Ladder::Says::unknown && ladder.best != ladder.baseline)
+        out.push_back({of.event, of.car, change(ladder.values[ladder.best]), proof_laps,
+                       "against " + change(ladder.values[ladder.baseline]) + ": proves it in lap time"});
+    return out;
+}
+
 }  // namespace rendak

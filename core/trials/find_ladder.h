@@ -3,7 +3,10 @@
 #include <string>
 #include <vector>
 
-#include "core/intake/run_data.h"
+#include "core/base/job.h"
+#include "core/chassis/ladder.h"
+#include "core/intake/lap_set.h"
+#include "core/trials/planned_runs.h"
 
 namespace rendak {
 
@@ -18,5 +21,22 @@ struct FoundLadder {
 /// driven by one car on one track, share every other line, and each have another value of it; three at least. The
 /// longest first.
 [[nodiscard]] Result<std::vector<FoundLadder>> find_ladders(const Library& library, const std::vector<RunRow>& runs);
+
+/// The same with the laps of its runs that count.
+struct OpenedLadder {
+    FoundLadder found;
+    std::vector<LadderStep> steps;
+    std::vector<PreparedLap> laps;  ///< of all steps: the stretches are the quickest one's
+    std::string event, car;
+};
+/// Each run opened by `open`. Fails where no lap counts.
+[[nodiscard]] Result<OpenedLadder> open_ladder(const FoundLadder& ladder, const OpenRun& open,
+                                               const JobContext& job = {});
+
+/// The axle that a ladder's name says, its loaded side; each wheel where it says none.
+void look_at_axle(SpectrumWish& wish, const FoundLadder& ladder);
+
+/// Runs that a judged ladder proposes: finer steps around the best value or beyond the end, and laps that prove it.
+[[nodiscard]] std::vector<PlannedRun> next_runs(const Ladder& ladder, const OpenedLadder& of);
 
 }  // namespace rendak

@@ -12,11 +12,6 @@ namespace {
 
 constexpr double brakes_within_m = 250;
 
-std::vector<double> finite(std::vector<double> values) {
-    std::erase_if(values, [](double x) { return !std::isfinite(x); });
-    return values;
-}
-
 double mean_or_nan(const std::vector<double>& values) {
     return values.empty() ? std::nan("") : mean_value(values);
 }
@@ -77,20 +72,20 @@ std::optional<TyreTrial> tyre_trial(const LapSet& a, const LapSet& b, const Chan
             press_b.push_back(one.pressure);
         }
         last_end = corner.end_m;
-        peak_a = finite(peak_a);
-        peak_b = finite(peak_b);
-        brake_a = finite(brake_a);
-        brake_b = finite(brake_b);
+        peak_a = finite_values(peak_a);
+        peak_b = finite_values(peak_b);
+        brake_a = finite_values(brake_a);
+        brake_b = finite_values(brake_b);
         if (peak_a.empty() || peak_b.empty()) continue;
-        row.slowest_mps = mean_or_nan(finite(slowest));
+        row.slowest_mps = mean_or_nan(finite_values(slowest));
         row.peak_a_mps2 = mean_value(peak_a);
         row.peak_b_mps2 = mean_value(peak_b);
         row.likely_peak = likely_difference(peak_a, peak_b);
         row.braking_a_mps2 = mean_or_nan(brake_a);
         row.braking_b_mps2 = mean_or_nan(brake_b);
         if (!brake_a.empty() && !brake_b.empty()) row.likely_braking = likely_difference(brake_a, brake_b);
-        row.effort_a = mean_or_nan(finite(press_a));
-        row.effort_b = mean_or_nan(finite(press_b));
+        row.effort_a = mean_or_nan(finite_values(press_a));
+        row.effort_b = mean_or_nan(finite_values(press_b));
         grip += row.peak_b_mps2 / row.peak_a_mps2;
         ++grips;
         if (row.effort_a > 0 && row.effort_b > 0) {

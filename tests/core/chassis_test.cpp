@@ -21,22 +21,14 @@
 #include "tests/support/made_world.h"
 
 using namespace rendak;
+using test::drawn_circuit;
+using test::drawn_track;
 using test::exact_laps;
 using test::got;
 
 namespace {
 
 constexpr double g = 9.80665;
-
-const demo::Circuit& circuit() {
-    static const demo::Circuit it = demo::skerrow_point();
-    return it;
-}
-
-const std::shared_ptr<const Track>& track() {
-    static const auto it = test::drawn_track(circuit());
-    return it;
-}
 
 demo::RunPlan plan_of(int flying, std::uint64_t seed) {
     demo::RunPlan out = test::MadeWorld::plan(flying + 1, seed, 0.7);
@@ -46,7 +38,6 @@ demo::RunPlan plan_of(int flying, std::uint64_t seed) {
 
 ChassisSheet sheet() {
     ChassisSheet out;
-    out.mass_kg = 775;
     out.wheelbase_m = 2.55;
     out.track_width_m = 1.5;
     out.steering_ratio = 13;
@@ -158,9 +149,9 @@ TEST(DamperHistogram, IsWhatNumPyCounts) {
 }
 
 TEST(StretchKinds, LieWhereTheirNamesSay) {
-    const auto laps = exact_laps(circuit(), track(), plan_of(2, 5));
+    const auto laps = exact_laps(drawn_circuit(), drawn_track(), plan_of(2, 5));
     ASSERT_GE(laps.size(), 2U);
-    const double length = track()->length_m;
+    const double length = drawn_track()->length_m;
     for (const StretchKind kind :
          {StretchKind::lap, StretchKind::straights, StretchKind::corners, StretchKind::exits, StretchKind::kerbs}) {
         EXPECT_EQ(stretch_kind(stretch_kind_name(kind)), kind);
@@ -181,17 +172,17 @@ TEST(StretchKinds, LieWhereTheirNamesSay) {
     // The chicane's kerbs, and nothing else.
     for (const Stretch& kerb : stretches_of(StretchKind::kerbs, laps)) {
         const double middle = (kerb.range_m.begin + kerb.range_m.end) / 2;
-        EXPECT_GT(middle, circuit().corners[6].start_m - 20) << kerb.name;
-        EXPECT_LT(middle, circuit().corners[7].end_m + 20) << kerb.name;
+        EXPECT_GT(middle, drawn_circuit().corners[6].start_m - 20) << kerb.name;
+        EXPECT_LT(middle, drawn_circuit().corners[7].end_m + 20) << kerb.name;
     }
 }
 
 TEST(StretchSpectra, TellTwoDampersApartAndTwoAlikeNot) {
     auto soft = plan_of(3, 21), same = plan_of(3, 22);
     soft.state.rear_bump_clicks = 2;
-    const auto a = exact_laps(circuit(), track(), soft);
-    const auto b = exact_laps(circuit(), track(), plan_of(3, 23));
-    const auto c = exact_laps(circuit(), track(), same);
+    const auto a = exact_laps(drawn_circuit(), drawn_track(), soft);
+    const auto b = exact_laps(drawn_circuit(), drawn_track(), plan_of(3, 23));
+    const auto c = exact_laps(drawn_circuit(), drawn_track(), same);
     const auto exits = stretches_of(StretchKind::exits, b);
     SpectrumWish wish;
     wish.front = false;
@@ -252,7 +243,7 @@ TEST(StretchSpectra, TellTwoDampersApartAndTwoAlikeNot) {
 
 TEST(RideHeight, TouchesOnTheCrestAndAtTopSpeedAndPackersCureIt) {
     auto low = plan_of(4, 31);
-    const auto laps = exact_laps(circuit(), track(), low);
+    const auto laps = exact_laps(drawn_circuit(), drawn_track(), low);
     const Heights touched = got(heights_of(laps, sheet()));
     ASSERT_EQ(touched.axles.size(), 2U);
     EXPECT_EQ(touched.axles[1].times, 0) << "the rear stands high";
@@ -264,10 +255,10 @@ TEST(RideHeight, TouchesOnTheCrestAndAtTopSpeedAndPackersCureIt) {
         EXPECT_TRUE(place.front);
         EXPECT_LE(place.on, place.of);
         EXPECT_GT(place.depth_m, 0);
-        if (place.lowest_at_m > circuit().corners[4].end_m + 150 &&
-            place.lowest_at_m < circuit().corners[4].end_m + 320)
+        if (place.lowest_at_m > drawn_circuit().corners[4].end_m + 150 &&
+            place.lowest_at_m < drawn_circuit().corners[4].end_m + 320)
             crest = crest || place.cause == LowCause::crest;
-        if (place.lowest_at_m < circuit().corners[0].start_m && place.speed_mps > 55)
+        if (place.lowest_at_m < drawn_circuit().corners[0].start_m && place.speed_mps > 55)
             top = top || place.cause == LowCause::air;
         // A leaning car touches with the outer side.
         if (place.cause == LowCause::corner && place.left_m && place.right_m) {
@@ -279,7 +270,7 @@ TEST(RideHeight, TouchesOnTheCrestAndAtTopSpeedAndPackersCureIt) {
     auto high = low;
     high.state.front_ride_height_m += 0.006;
     high.state.front_packers_m = 0.006;
-    const Heights cured = got(heights_of(exact_laps(circuit(), track(), high), sheet()));
+    const Heights cured = got(heights_of(exact_laps(drawn_circuit(), drawn_track(), high), sheet()));
     EXPECT_LT(cured.axles[0].times, 0.2 * touched.axles[0].times);
     // A limit of the sheet is the limit.
     ChassisSheet strict = sheet();
@@ -288,7 +279,7 @@ TEST(RideHeight, TouchesOnTheCrestAndAtTopSpeedAndPackersCureIt) {
 }
 
 TEST(RideHeight, FromDampersAndWithoutAnything) {
-    const auto laps = exact_laps(circuit(), track(), plan_of(2, 32));
+    const auto laps = exact_laps(drawn_circuit(), drawn_track(), plan_of(2, 32));
     const auto dampers = without(laps, {"ride_height*"});
     ChassisSheet strict = sheet();
     strict.least_front_m = 0.008;
@@ -327,7 +318,7 @@ TEST(Power, AndDragAreFoundOfCarsThatNobodyTunedItTo) {
         PowerInput input;
         input.mass_kg = plan.car.mass_kg;
         input.air_kg_per_m3 = demo::Car::air;
-        const auto fit = got(power_of(exact_laps(circuit(), track(), plan), input));
+        const auto fit = got(power_of(exact_laps(drawn_circuit(), drawn_track(), plan), input));
         EXPECT_NEAR(fit.power / plan.car.power_w, 1, 0.03) << seed;
         EXPECT_NEAR(fit.drag_area / plan.car.drag_m2, 1, 0.05) << seed;
     }
@@ -340,9 +331,9 @@ TEST(Power, LessWingAndMorePowerShowAsPullOfTheirOwnShape) {
     auto base = plan_of(3, 41), slim = base, strong = base;
     slim.car.drag_m2 *= 0.9;
     strong.car.power_w *= 1.05;
-    const auto a = exact_laps(circuit(), track(), base);
-    const auto less = pull_by_speed(a, exact_laps(circuit(), track(), slim));
-    const auto more = pull_by_speed(a, exact_laps(circuit(), track(), strong));
+    const auto a = exact_laps(drawn_circuit(), drawn_track(), base);
+    const auto less = pull_by_speed(a, exact_laps(drawn_circuit(), drawn_track(), slim));
+    const auto more = pull_by_speed(a, exact_laps(drawn_circuit(), drawn_track(), strong));
     ASSERT_GE(less.size(), 4U);
     ASSERT_GE(more.size(), 4U);
     const auto gain = [](const SpeedStep& step) { return mean_value(step.b) - mean_value(step.a); };
@@ -360,7 +351,7 @@ TEST(Power, LessWingAndMorePowerShowAsPullOfTheirOwnShape) {
 }
 
 TEST(Power, SaysWhenItCannotBeTold) {
-    const auto laps = exact_laps(circuit(), track(), plan_of(1, 42));
+    const auto laps = exact_laps(drawn_circuit(), drawn_track(), plan_of(1, 42));
     const auto fit = got(power_of({laps.data(), 1}, PowerInput{}));
     EXPECT_FALSE(fit.mass_kg);
     EXPECT_FALSE(fit.power_likely) << "one lap has no scatter";
@@ -380,7 +371,7 @@ TEST(BalanceOfTheCar, IsTheUndersteerThatItHas) {
     for (const double planted : {-0.006, 0.01, 0.024}) {
         auto plan = plan_of(3, 51);
         plan.car.understeer_rad_per_g = planted;
-        const auto laps = exact_laps(circuit(), track(), plan);
+        const auto laps = exact_laps(drawn_circuit(), drawn_track(), plan);
         const Balance it = got(balance_of(laps, sheet()));
         ASSERT_TRUE(it.slope.known());
         EXPECT_NEAR(it.slope.mean * g, planted, 0.0015);
@@ -399,7 +390,7 @@ TEST(BalanceOfTheCar, IsTheUndersteerThatItHas) {
 }
 
 TEST(BalanceOfTheCar, SaysWhatIsMissing) {
-    const auto laps = exact_laps(circuit(), track(), plan_of(2, 52));
+    const auto laps = exact_laps(drawn_circuit(), drawn_track(), plan_of(2, 52));
     const Balance no_sheet = got(balance_of(laps, ChassisSheet{}));
     EXPECT_FALSE(no_sheet.slope.known());
     EXPECT_TRUE(no_sheet.front_roll_share.known());
@@ -426,7 +417,7 @@ TEST(BalanceOfTheCar, SaysWhatIsMissing) {
 TEST(KerbsAndLockUps, AreCountedByWheelAndCorner) {
     auto plan = plan_of(3, 61);
     plan.laps[2].cues = {{demo::Cue::Kind::lock_up, 1, 0.7}};
-    const auto laps = exact_laps(circuit(), track(), plan);
+    const auto laps = exact_laps(drawn_circuit(), drawn_track(), plan);
     const Strikes strikes = strikes_of(laps);
     EXPECT_TRUE(strikes.dampers);
     EXPECT_TRUE(strikes.wheel_speeds);

@@ -20,19 +20,12 @@
 #include "tests/support/weekend_test.h"
 
 using namespace rendak;
+using test::drawn_circuit;
+using test::drawn_track;
 using test::exact_laps;
 using test::got;
 
 namespace {
-
-const demo::Circuit& circuit() {
-    static const demo::Circuit it = demo::skerrow_point();
-    return it;
-}
-const std::shared_ptr<const Track>& track() {
-    static const auto it = test::drawn_track(circuit());
-    return it;
-}
 
 /// The planned ladder of the demo with other laps; `same`: its steps are all one setting.
 Ladder ladder(std::uint64_t seed, bool same, std::vector<double> clicks = {2, 4, 6, 8, 10, 12}) {
@@ -41,7 +34,7 @@ Ladder ladder(std::uint64_t seed, bool same, std::vector<double> clicks = {2, 4,
     for (std::size_t k = 0; k < clicks.size(); ++k) {
         demo::RunPlan plan = test::MadeWorld::plan(4, 1000 * seed + k, 0.7);
         plan.state.rear_bump_clicks = same ? 8 : clicks[k];
-        steps.push_back({clicks[k], exact_laps(circuit(), track(), plan)});
+        steps.push_back({clicks[k], exact_laps(drawn_circuit(), drawn_track(), plan)});
         if (steps.back().laps.size() > 3) steps.back().laps.resize(3);
         all.insert(all.end(), steps.back().laps.begin(), steps.back().laps.end());
     }

@@ -5,6 +5,16 @@
 
 namespace rendak::test {
 
+const demo::Circuit& drawn_circuit() {
+    static const demo::Circuit it = demo::skerrow_point();
+    return it;
+}
+
+const std::shared_ptr<const Track>& drawn_track() {
+    static const auto it = drawn_track(drawn_circuit());
+    return it;
+}
+
 std::shared_ptr<const Track> drawn_track(const demo::Circuit& circuit) {
     auto track = std::make_shared<Track>();
     track->name = circuit.name;

@@ -7,6 +7,10 @@
 
 namespace rendak::test {
 
+/// Skerrow Point as it was drawn, made once a process.
+[[nodiscard]] const demo::Circuit& drawn_circuit();
+[[nodiscard]] const std::shared_ptr<const Track>& drawn_track();
+
 /// The track of a circuit as it was drawn: its middle, its corners, its height.
 [[nodiscard]] std::shared_ptr<const Track> drawn_track(const demo::Circuit& circuit);
 

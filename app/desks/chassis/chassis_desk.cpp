@@ -26,6 +26,7 @@
 #include "app/theme/theme.h"
 
 namespace rendak::app {
+
 ChassisDesk::ChassisDesk(Workspace& workspace, QWidget* parent) : Desk(workspace, parent), working_(workspace.jobs()) {
     stack_ = new QStackedLayout(this);
     stack_->addWidget(build_full());
@@ -33,7 +34,7 @@ ChassisDesk::ChassisDesk(Workspace& workspace, QWidget* parent) : Desk(workspace
     connect(&workspace_.comparison(), &Comparison::changed, this, &ChassisDesk::refresh);
     connect(&workspace_.focus(), &Focus::range_changed, this, &ChassisDesk::refresh);
     const auto again = [this] {
-        made_of_.clear();
+        made_of_.reset();
         refresh();
     };
     connect(&workspace_, &Workspace::runs_changed, this, again);
@@ -110,7 +111,7 @@ void ChassisDesk::refresh() {
     if (!any) {
         working_.drop();
         look_.reset();
-        made_of_.clear();
+        made_of_.reset();
         return;
     }
     const auto among = runs_of(*laps);
@@ -126,30 +127,30 @@ void ChassisDesk::refresh() {
         if (run->row.id == a.run->row.id) continue;
         if (!b || run->row.id == active) b = side(run);
     }
-    const ChassisChoice choice = chosen();
     // The same laps of the same runs, looked at alike and in the same units, are not worked out again.
-    QString made_of = shown("speed").unit + shown("ride_height_front").unit + distance_shown().unit + a.title;
+    MadeOf made_of{{}, {}, {shown("speed").unit, shown("ride_height_front").unit, distance_shown().unit}, chosen()};
     const auto add = [&](const ChassisSide& it) {
-        made_of += QStringLiteral("|%1 %2").arg(it.run->row.id.value).arg(reinterpret_cast<quintptr>(it.run.get()));
+        made_of.runs.push_back(it.run);
+        made_of.slots.push_back(it.slot);
+        made_of.words << it.title;
     };
     add(a);
     if (b) add(*b);
-    if (made_of == made_of_ && look_ != nullptr && made_for_ == choice) return;
-    of_ = laps;
+    if (made_of == made_of_) return;
     working_.run<std::shared_ptr<const ChassisLook>>(
         tr("Chassis"),
-        [folder = workspace_.library().folder(), a, b, choice](const JobContext& job) {
+        [folder = workspace_.library().folder(), a, b, choice = made_of.choice](const JobContext& job) {
             return chassis_look(folder, a, b, choice, job);
         },
         [this, made_of](Result<std::shared_ptr<const ChassisLook>> made) {
-            if (made) {
-                made_of_ = made_of;
-                take_over(std::move(*made));
-                // What it proposes is chosen now.
-                made_for_ = chosen();
+            if (!made) {
+                if (made.error().code != ErrorCode::cancelled) workspace_.tell(made.error());
                 return;
             }
-            if (made.error().code != ErrorCode::cancelled) workspace_.tell(made.error());
+            take_over(std::move(*made));
+            // What it proposes is chosen now.
+            made_of_ = made_of;
+            made_of_->choice = chosen();
         });
 }
 

@@ -64,9 +64,15 @@ class ChassisDesk : public Desk {
     std::array<QLabel*, 2> table_titles_{};
     std::array<QTableWidget*, 2> tables_{};
     std::shared_ptr<const ChassisLook> look_;
-    std::shared_ptr<const ComparedLaps> of_;
-    ChassisChoice made_for_;  ///< what was chosen when the look was made
-    QString made_of_;         ///< of which laps, choice and units the look is
+    /// What a look was made of. It keeps its runs, so that another one is never taken for one of them.
+    struct MadeOf {
+        std::vector<std::shared_ptr<const RunData>> runs;
+        std::vector<int> slots;
+        QStringList words;  ///< titles and units
+        ChassisChoice choice;
+        bool operator==(const MadeOf&) const = default;
+    };
+    std::optional<MadeOf> made_of_;
     Latest working_;
 };
 

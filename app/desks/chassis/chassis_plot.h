@@ -33,7 +33,6 @@ struct ChassisPlot {
     std::vector<Band> bands = {};
     std::optional<Interval> x_shown = {};  ///< none: what the series need
     bool from_zero = true;                 ///< the vertical scale begins at 0
-    bool ask_for_less = false;             ///< low is good; said in the corner
 };
 
 /// Paints it; the value under the pointer is told.

@@ -53,10 +53,6 @@ SpectrumWish wish_of(const ChassisChoice& choice) {
     return out;
 }
 
-StretchKind proposed(const ChassisChoice& choice) {
-    return choice.front && !choice.rear ? StretchKind::corners : StretchKind::exits;
-}
-
 Mark mark_of(StepVerdict verdict) {
     switch (verdict) {
         case StepVerdict::lower:
@@ -128,17 +124,11 @@ Result<void> dampers_page(const ChassisWork& work, ChassisLook& out) {
             series.slot = slot;
             series.name = name;
             series.kind = ChassisSeries::Kind::bars;
-            double told = 0;
-            std::array<double, DamperScale::bins> sum{};
-            for (const DamperFigures& it : wheels) {
-                if ((it.wheel[0] == 'f') != front) continue;
-                ++told;
-                for (std::size_t k = 0; k < sum.size(); ++k) sum[k] += it.share[k];
-            }
-            if (told == 0) return;
-            for (std::size_t k = 0; k < sum.size(); ++k) {
+            const auto shares = axle_shares(wheels, front);
+            if (!shares) return;
+            for (std::size_t k = 0; k < shares->size(); ++k) {
                 series.x.push_back(1000 * DamperScale::middle_mps(k));
-                series.y.push_back(100 * sum[k] / told);
+                series.y.push_back(100 * (*shares)[k]);
             }
             plot.series.push_back(std::move(series));
         };
@@ -189,9 +179,9 @@ Result<void> dampers_page(const ChassisWork& work, ChassisLook& out) {
 }
 
 Result<void> spectrum_page(const ChassisWork& work, ChassisLook& out) {
-    const auto stretches = stretches_chosen(work.choice, work.laps_a, proposed(work.choice));
-    if (!stretches) return pass_on(stretches.error());
     const SpectrumWish wish = wish_of(work.choice);
+    const auto stretches = stretches_chosen(work.choice, work.laps_a, proposed_stretches(wish));
+    if (!stretches) return pass_on(stretches.error());
     const auto a = stretch_spectra(work.laps_a, *stretches, wish, work.job);
     if (!a) return pass_on(a.error());
     std::vector<LapSpectra> b;
@@ -278,29 +268,13 @@ Result<void> ladder_page(const ChassisWork& work, ChassisLook& out) {
     const bool has_baseline = work.choice.baseline && std::find(ladder.values.begin(), ladder.values.end(),
                                                                 *work.choice.baseline) != ladder.values.end();
     SpectrumWish wish = wish_of(work.choice);
-    wish.front = ladder.front;
-    wish.rear = ladder.rear;
-    wish.wheels = ladder.front && ladder.rear ? WheelChoice::each : WheelChoice::loaded;
-    std::vector<LadderStep> steps;
-    std::vector<PreparedLap> every;
-    for (std::size_t k = 0; k < ladder.runs.size(); ++k) {
-        if (work.job.stopped()) return fail(ErrorCode::cancelled, "Cancelled.");
-        const auto run = load_run(work.library, ladder.runs[k]);
-        if (!run) return pass_on(run.error());
-        LadderStep step{ladder.values[k], {}};
-        for (RunLap& lap : complete_laps(**run)) {
-            if (!lap.lap.counts) continue;
-            every.push_back(lap.lap);
-            step.laps.push_back(std::move(lap.lap));
-        }
-        steps.push_back(std::move(step));
-    }
-    if (every.empty()) return fail(ErrorCode::not_found, "No lap of the ladder's runs counts.");
-    ChassisChoice judged = work.choice;
-    judged.front = wish.front;
-    judged.rear = wish.rear;
-    const auto stretches = stretches_chosen(judged, every, proposed(judged));
+    look_at_axle(wish, ladder);
+    auto opened = open_ladder(
+        ladder, [&](RunId id) { return load_run(work.library, id); }, work.job);
+    if (!opened) return pass_on(opened.error());
+    const auto stretches = stretches_chosen(work.choice, opened->laps, proposed_stretches(wish));
     if (!stretches) return pass_on(stretches.error());
+    std::vector<LadderStep>& steps = opened->steps;
     const auto made = ladder_of(steps, *stretches, wish, ladder.name, ladder.unit,
                                 has_baseline ? work.choice.baseline : std::nullopt, work.job);
     if (!made) return pass_on(made.error());
@@ -382,16 +356,7 @@ Result<void> ladder_page(const ChassisWork& work, ChassisLook& out) {
     add(QObject::tr("Together"), plain_number(seconds, 1) + QStringLiteral(" s"), made->steps, std::nullopt);
     add(QObject::tr("Lap time"), {}, made->lap_times, std::nullopt);
     out.tables.push_back(std::move(by));
-    const auto change = [&](double value) {
-        return ladder.name + " " + QString::number(value).toStdString() +
-               (ladder.unit.empty() ? "" : " " + ladder.unit);
-    };
-    const RunRow& row = work.a.run->row;
-    for (const double value : made->next)
-        out.next.push_back({row.event, row.car, change(value), 3, "next step of the ladder of " + ladder.name});
-    if (made->says != Ladder::Says::unknown && made->best != made->baseline)
-        out.next.push_back({row.event, row.car, change(made->values[made->best]), 6,
-                            "against " + change(made->values[made->baseline]) + ": proves it in lap time"});
+    out.next = next_runs(*made, *opened);
     ChassisTable sheet;
     sheet.title = QObject::tr("Next runs, proposed");
     sheet.heads = {QObject::tr("Change"), QObject::tr("laps"), QObject::tr("why")};

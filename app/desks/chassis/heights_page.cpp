@@ -5,46 +5,33 @@
 
 #include "app/desks/chassis/chassis_pages.h"
 #include "app/text/shown.h"
+#include "core/chassis/height_curves.h"
 #include "core/chassis/heights.h"
 
 namespace rendak::app {
 namespace {
 
-/// How far speed presses the car down: mean height of the axles straight on, by speed.
+ChassisSeries series_of(const HeightCurve& curve, const Shown& along, const Shown& mm, int slot, const QString& name) {
+    ChassisSeries out;
+    out.slot = slot;
+    out.name = name;
+    for (std::size_t k = 0; k < curve.at.size(); ++k) {
+        out.x.push_back(along.from_si(curve.at[k]));
+        out.y.push_back(mm.from_si(curve.height_m[k]));
+    }
+    return out;
+}
+
 ChassisPlot pressed_down(const ChassisWork& work, const Shown& mm) {
-    constexpr double step_mps = 2.5, straight_mps2 = 1, steady_mps2 = 4;
     const Shown speed = shown("speed");
     ChassisPlot out;
     out.title = QObject::tr("Height over speed, straight on");
     out.hint = QObject::tr("mean; what falls with the speed is load from the air");
     out.x_unit = speed.unit;
     out.y_unit = mm.unit;
-    const auto add = [&](std::span<const PreparedLap> laps, int slot, const QString& name, const char* channel) {
-        std::vector<double> sum(60, 0), count(60, 0);
-        for (const PreparedLap& lap : laps) {
-            const Channel *height = lap.recording->find(channel), *v = lap.recording->find("speed"),
-                          *lateral = lap.recording->find("lateral_acceleration"),
-                          *along = lap.recording->find("longitudinal_acceleration");
-            if (height == nullptr || v == nullptr || lateral == nullptr || along == nullptr) return;
-            for (double t = lap.map.start_s(); t < lap.map.end_s(); t += 0.02) {
-                if (!(std::abs(lateral->value_at(t)) < straight_mps2) || !(std::abs(along->value_at(t)) < steady_mps2))
-                    continue;
-                const double h = height->value_at(t), at = v->value_at(t) / step_mps;
-                if (!std::isfinite(h) || !(at >= 0) || at >= static_cast<double>(sum.size())) continue;
-                sum[static_cast<std::size_t>(at)] += h;
-                ++count[static_cast<std::size_t>(at)];
-            }
-        }
-        ChassisSeries series;
-        series.slot = slot;
-        series.name = name;
-        for (std::size_t k = 0; k < sum.size(); ++k) {
-            // Half a second at least, or it is one bump.
-            if (count[k] < 25) continue;
-            series.x.push_back(speed.from_si((static_cast<double>(k) + 0.5) * step_mps));
-            series.y.push_back(mm.from_si(sum[k] / count[k]));
-        }
-        if (!series.x.empty()) out.series.push_back(std::move(series));
+    const auto add = [&](const std::vector<PreparedLap>& laps, int slot, const QString& name, const char* channel) {
+        const HeightCurve curve = height_by_speed(laps, channel);
+        if (!curve.at.empty()) out.series.push_back(series_of(curve, speed, mm, slot, name));
     };
     for (const bool front : {true, false}) {
         const char* channel = front ? "ride_height_front" : "ride_height_rear";
@@ -96,33 +83,20 @@ Result<void> heights_page(const ChassisWork& work, ChassisLook& out) {
     where.hint = QObject::tr("of all laps that count, every 10 m");
     where.x_unit = distance_shown().unit;
     where.y_unit = mm.unit;
-    const auto lowest_of = [&](std::span<const PreparedLap> laps, const std::vector<std::string>& channels, int slot,
-                               const QString& name) {
-        ChassisSeries series;
-        series.slot = slot;
-        series.name = name;
-        const double length = laps.front().map.length_m();
-        for (double from = 0; from < length; from += 10) {
-            double low = std::numeric_limits<double>::infinity();
-            for (const PreparedLap& lap : laps) {
-                for (const std::string& channel : channels)
-                    low = std::fmin(low, figures_in_range(lap, channel, {from, std::min(from + 10, length)}).low);
-            }
-            if (!std::isfinite(low)) continue;
-            series.x.push_back(distance_shown().from_si(from + 5));
-            series.y.push_back(mm.from_si(low));
-        }
-        return series;
-    };
     const Heights::Axle& first = heights->axles.front();
     if (first.from_dampers) {
         where.message =
             QObject::tr("Heights are not logged: they are worked out of damper travel, places are in the list.");
     } else {
         where.title += first.front ? QObject::tr(", front") : QObject::tr(", rear");
-        where.series.push_back(lowest_of(work.laps_a, first.channels, work.a.slot, work.name_a()));
-        if (other && !other->axles.empty() && !other->axles.front().from_dampers)
-            where.series.push_back(lowest_of(work.laps_b, other->axles.front().channels, work.b->slot, work.name_b()));
+        const auto add = [&](const std::vector<PreparedLap>& laps, const Heights::Axle& axle, int slot,
+                             const QString& name) {
+            where.series.push_back(
+                series_of(lowest_round_the_lap(laps, axle.channels), distance_shown(), mm, slot, name));
+        };
+        add(work.laps_a, first, work.a.slot, work.name_a());
+        if (other && other->axles.front().front == first.front && !other->axles.front().from_dampers)
+            add(work.laps_b, other->axles.front(), work.b->slot, work.name_b());
     }
     out.plots.push_back(std::move(where));
 
