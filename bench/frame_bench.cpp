@@ -8,10 +8,12 @@
 #include <qcustomplot.h>
 
 #include <QApplication>
+#include <QMouseEvent>
 #include <chrono>
 #include <cmath>
 #include <random>
 
+#include "app/desks/chassis/chassis_desk.h"
 #include "app/desks/compare/compare_desk.h"
 #include "app/desks/formulas/formula_edit.h"
 #include "app/desks/formulas/formulas_desk.h"
@@ -319,6 +321,38 @@ void step_of_the_replay(benchmark::State& state) {
     }
 }
 BENCHMARK(step_of_the_replay)->Unit(benchmark::kMillisecond)->UseRealTime();
+
+/// One step of dragging the end of a stretch on the Chassis desk: move and paint the whole desk.
+void step_of_a_dragged_stretch(benchmark::State& state) {
+    const char* folder = std::getenv("RENDAK_BENCH_LIBRARY");
+    auto library = folder == nullptr ? Library::open("/nonexistent", Library::Open::existing)
+                                     : Library::open(folder, Library::Open::existing);
+    if (!library) return state.SkipWithError("RENDAK_BENCH_LIBRARY is not set");
+    Workspace& workspace = workspace_of(std::move(*library));
+    ChassisDesk desk(workspace);
+    desk.resize(width, height);
+    desk.show();
+    workspace.pick_best({6});
+    workspace.pick_best({9});
+    desk.show_page(ChassisPage::spectrum);
+    while (!workspace.jobs().idle() || desk.look() == nullptr || desk.look()->stretches.empty())
+        QApplication::processEvents(QEventLoop::AllEvents, 5);
+    StretchStrip& strip = desk.strip();
+    if (strip.stretches().empty()) return state.SkipWithError("there is no stretch");
+    const double end_px = strip.x_scale().to_pixel(strip.stretches()[0].end);
+    const auto send = [&](QEvent::Type type, double px, Qt::MouseButton button, Qt::MouseButtons buttons) {
+        QMouseEvent event(type, QPointF(px, 20), strip.mapToGlobal(QPointF(px, 20)), button, buttons, {});
+        QApplication::sendEvent(&strip, &event);
+    };
+    send(QEvent::MouseButtonPress, end_px, Qt::LeftButton, Qt::LeftButton);
+    QImage target(desk.size(), QImage::Format_RGB32);
+    int step = 0;
+    for (auto _ : state) {
+        send(QEvent::MouseMove, end_px + (++step % 40), Qt::NoButton, Qt::LeftButton);
+        desk.render(&target);
+    }
+}
+BENCHMARK(step_of_a_dragged_stretch)->Unit(benchmark::kMillisecond)->UseRealTime();
 
 /// From a keystroke in a formula to its new curve on the screen of the Formulas desk: check, compute the lap, paint.
 void keystroke_to_preview(benchmark::State& state) {

@@ -7,6 +7,7 @@
 #include "cli/output.h"
 #include "cli/stretch_choice.h"
 #include "core/analysis/set_difference.h"
+#include "core/chassis/air_load.h"
 #include "core/chassis/balance.h"
 #include "core/chassis/damper_speed.h"
 #include "core/chassis/dampers.h"
@@ -247,7 +248,7 @@ int print_balance(const std::string& folder, const ChassisSets& sets) {
 int print_pull(const std::string& folder, const ChassisSets& sets) {
     const auto looked = looked_at(folder, sets);
     if (!looked) return report(looked.error());
-    const auto make = [&](const LapSet& set, const ChassisSheet&) -> Result<Json> {
+    const auto make = [&](const LapSet& set, const ChassisSheet& sheet) -> Result<Json> {
         const auto fit = power_of(set.laps, power_input(*set.runs.front()));
         if (!fit) return pass_on(fit.error());
         const bool by_mass = fit->mass_kg.has_value();
@@ -259,9 +260,15 @@ int print_pull(const std::string& folder, const ChassisSets& sets) {
                  {"from_kmh", 3.6 * fit->least_mps},
                  {"to_kmh", 3.6 * fit->most_mps},
                  {"with_slope", fit->with_slope},
+                 {"with_wind", fit->with_wind},
                  {"doubts", fit->doubts}};
         put_likely(out, "power", fit->power_likely);
         put_likely(out, "drag_area", fit->drag_likely);
+        const auto air = air_load_of(set.laps, sheet, power_input(*set.runs.front()).air_kg_per_m3);
+        if (!air) say(air.error().text());
+        out["downforce_area_front_m2"] = air ? to_json(air->front_m2) : Json(nullptr);
+        out["downforce_area_rear_m2"] = air ? to_json(air->rear_m2) : Json(nullptr);
+        out["downforce_front_share"] = air ? to_json(air->front_share) : Json(nullptr);
         return out;
     };
     Json out = Json::object();

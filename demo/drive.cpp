@@ -262,7 +262,8 @@ class Driver {
             const double grip =
                 brake_[i] * car.grip * std::min(1.0, pace_[i] / run_.grip_use) * (Car::g + car.down_mps2(v));
             const double slope = Car::g * circuit_.grade[circuit_.index(plan_.along(i))];
-            const double stopping = grip * cornering_left(i, v) + car.drag_mps2(v) + slope;
+            const double drag = car.drag_mps2(v) + wind_drag_mps2(circuit_, car, run_.state, plan_.along(i), v);
+            const double stopping = grip * cornering_left(i, v) + drag + slope;
             const double before = std::sqrt(v * v + 2 * std::max(stopping, 0.5) * plan_.stretch[i]);
             plan_.brake_speed[i] = std::min(plan_.brake_speed[i], before);
         }
@@ -313,10 +314,9 @@ class Driver {
             double push = car.push_mps2(v) * plan_.throttle_limit[i];
             if (plan_.throttle_limit[i] <= 0) push = -car.engine_braking_mps2;
             push = std::min(push, 0.8 * car.grip * (Car::g + car.down_mps2(v)) * (0.25 + 0.75 * cornering_left(i, v)));
-            const double after =
-                v * v +
-                2 * (push - car.drag_mps2(v) - slope - floor_drag_mps2(circuit_, car, run_.state, plan_.along(i), v)) *
-                    plan_.stretch[i];
+            const double drag = car.drag_mps2(v) + floor_drag_mps2(circuit_, car, run_.state, plan_.along(i), v) +
+                                wind_drag_mps2(circuit_, car, run_.state, plan_.along(i), v);
+            const double after = v * v + 2 * (push - drag - slope) * plan_.stretch[i];
             plan_.speed[i + 1] = std::min(plan_.speed[i + 1], std::sqrt(std::max(after, 1.0)));
         }
     }
@@ -399,6 +399,16 @@ class Driver {
 };
 
 }  // namespace
+
+double wind_drag_mps2(const Circuit& circuit, const Car& car, const CarState& state, double along_m, double speed_mps) {
+    if (state.wind_mps <= 0) return 0;
+    const double from = state.wind_from_deg * std::numbers::pi / 180;
+    const Point along = circuit.direction[circuit.index(along_m)];
+    const Point wind{-state.wind_mps * std::sin(from), -state.wind_mps * std::cos(from)};  // where it blows to
+    const Point past{speed_mps * along.x - wind.x, speed_mps * along.y - wind.y};
+    const double v_along = past.x * along.x + past.y * along.y;
+    return 0.5 * Car::air * car.drag_m2 / car.mass_kg * (std::hypot(past.x, past.y) * v_along - speed_mps * speed_mps);
+}
 
 double Drive::time_at(double along) const {
     const auto after = std::lower_bound(along_m.begin(), along_m.end(), along);

@@ -32,6 +32,9 @@ struct Drive {
 
 /// The car as heavy as it is at a distance along the centreline.
 [[nodiscard]] Car with_fuel(const Car& car, const RunPlan& plan, double along_m, double lap_m);
+/// What the wind adds to the drag at a distance along the centreline.
+[[nodiscard]] double wind_drag_mps2(const Circuit& circuit, const Car& car, const CarState& state, double along_m,
+                                    double speed_mps);
 [[nodiscard]] Drive drive_run(const Circuit& circuit, const Car& car, const RunPlan& plan);
 
 }  // namespace rendak::demo

@@ -57,7 +57,8 @@ struct Failure {
 struct CarState {
     double front_ride_height_m = 0.021, rear_ride_height_m = 0.046;
     double front_packers_m = 0;
-    double floor_drag_mps2 = 0;  ///< what the floor on the road costs
+    double floor_drag_mps2 = 0;              ///< what the floor on the road costs
+    double wind_mps = 0, wind_from_deg = 0;  ///< from where it blows, clockwise from north
     double front_spring_n_per_m = 110e3, front_bar_n_per_m = 45e3, rear_bar_n_per_m = 32e3;  ///< at the wheel
     double rear_bump_clicks = 8;
     double front_tyre_heat = 1, rear_tyre_heat = 1, left_tyre_heat = 1;

@@ -60,7 +60,8 @@ State state_of(const Circuit& circuit, const Car& half_full, const RunPlan& plan
 
         // Pedals from the force the motion needs.
         const double needed = a + (v > 0.5 ? car.drag_mps2(v) : 0) + (v > 0.5 ? g * circuit.grade[place] : 0) +
-                              floor_drag_mps2(circuit, car, plan.state, drive.along_m[i], v);
+                              floor_drag_mps2(circuit, car, plan.state, drive.along_m[i], v) +
+                              wind_drag_mps2(circuit, car, plan.state, drive.along_m[i], v);
         double throttle = 0, brake = 0;
         if (needed > -0.15) throttle = std::clamp((needed + 0.15) / car.push_mps2(v), 0.0, 1.0);
         if (throttle > 0.965) throttle = 1;

@@ -3,9 +3,11 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <numbers>
 
 #include "core/analysis/set_difference.h"
 #include "core/analysis/watch.h"
+#include "core/base/text.h"
 
 namespace rendak {
 namespace {
@@ -16,12 +18,22 @@ constexpr double g = 9.80665, piece_m = 20, least_mps = 25, least_metres = 300, 
 struct Piece {
     double gained = 0;  ///< ½ Δv² + g Δz, J/kg
     double seconds = 0, metres = 0;
-    double v2_metres = 0;  ///< ∫ v² ds
+    double v2_metres = 0;  ///< ∫ w (v + h) ds
     double speed_mps = 0;
 };
 
 double height_at(const Track& track, double at_m) {
     return track.height.value.empty() ? 0 : track.value_at(track.height.value, track.open ? at_m : track.wrapped(at_m));
+}
+
+/// w (v + h): what drag goes with along the road.
+double air_past(const Track& track, const std::optional<Wind>& wind, double at_m, double speed_mps) {
+    if (!wind || track.shape_only) return speed_mps * speed_mps;
+    const double from = wind->from_deg * std::numbers::pi / 180;
+    const Point along = track.tangent_at(at_m);
+    const double head = wind->mps * (std::sin(from) * along.x + std::cos(from) * along.y);
+    const double across = wind->mps * (std::sin(from) * along.y - std::cos(from) * along.x);
+    return std::hypot(speed_mps + head, across) * (speed_mps + head);
 }
 
 /// Where the floor is on the road, as logged.
@@ -62,7 +74,7 @@ std::vector<Interval> clean_stretches(const PreparedLap& lap) {
     return out;
 }
 
-std::vector<Piece> pieces_of(const PreparedLap& lap) {
+std::vector<Piece> pieces_of(const PreparedLap& lap, const std::optional<Wind>& wind) {
     const Channel* speed = lap.recording->find("speed");
     std::vector<Piece> out;
     if (speed == nullptr) return out;
@@ -78,7 +90,7 @@ std::vector<Piece> pieces_of(const PreparedLap& lap) {
             piece.seconds = end - begin;
             piece.speed_mps = (v0 + v1) / 2;
             piece.metres = piece.seconds * piece.speed_mps;
-            piece.v2_metres = piece.metres * piece.speed_mps * piece.speed_mps;
+            piece.v2_metres = piece.metres * air_past(*lap.track, wind, from + piece_m / 2, piece.speed_mps);
             if (std::isfinite(piece.gained) && piece.speed_mps > least_mps) out.push_back(piece);
         }
     }
@@ -133,11 +145,12 @@ Result<PowerFit> power_of(std::span<const PreparedLap> laps, const PowerInput& i
         return fail(ErrorCode::not_found, "Power and drag cannot be told without a throttle: it is not logged here.");
     PowerFit out;
     out.mass_kg = input.mass_kg;
+    out.with_wind = input.wind && !laps.front().track->shape_only;
     out.with_slope = !laps.front().track->height.value.empty();
     out.least_mps = std::numeric_limits<double>::infinity();
     double short_m = 0;
     for (const PreparedLap& lap : laps) {
-        const std::vector<Piece> pieces = pieces_of(lap);
+        const std::vector<Piece> pieces = pieces_of(lap, input.wind);
         double metres = 0, low = std::numeric_limits<double>::infinity(), high = 0;
         for (const Piece& piece : pieces) {
             metres += piece.metres;
@@ -177,7 +190,12 @@ Result<PowerFit> power_of(std::span<const PreparedLap> laps, const PowerInput& i
     if (!input.air_known)
         out.doubts.emplace_back("Temperature and pressure of the air are not noted: drag is for 1.2 kg/m³.");
     if (!out.with_slope) out.doubts.emplace_back("The track's height is not known: slopes count as power and drag.");
-    out.doubts.emplace_back("Wind is not known along the straights: a head wind counts as drag.");
+    if (out.with_wind)
+        out.doubts.emplace_back("A wind of " + fixed(input.wind->mps, 1) +
+                                " m/s, as noted, is taken out; along the straights it may blow otherwise.");
+    else
+        out.doubts.emplace_back(input.wind ? "The track has no direction: a head wind counts as drag."
+                                           : "Wind is not noted: a head wind counts as drag.");
     return out;
 }
 

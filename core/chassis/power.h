@@ -10,11 +10,17 @@
 
 namespace rendak {
 
+/// As it was noted: m/s, and from where it blows, clockwise from north.
+struct Wind {
+    double mps = 0, from_deg = 0;
+};
+
 /// What is known of car and air; with it power and drag are told in watts and m², else by kilogram.
 struct PowerInput {
     std::optional<double> mass_kg;
     double air_kg_per_m3 = 1.2;
     bool air_known = false;
+    std::optional<Wind> wind = {};
     double rolling =
         0.012;  ///< rolling resistance as a share of the weight: it cannot be told from the rest, so it is set
 };
@@ -37,11 +43,13 @@ struct PowerFit {
     double metres = 0;                   ///< of full throttle that a lap is told from, mean
     double least_mps = 0, most_mps = 0;  ///< speeds that it is told from
     bool with_slope = false;             ///< the track's height was taken out
+    bool with_wind = false;              ///< the wind that was noted was
     std::vector<std::string> doubts;
 };
 /// Of laps of one car. Over every 20 m at full throttle, without cornering and above 90 km/h (below, tyres may set the
 /// limit), the gain of kinetic and potential energy is what the engine gave less what air and tyres took:
-/// Δ(v²/2) + g Δz = (P/m) Δt − ρ/2 (cA/m) v² Δs − c g Δs; least squares with Huber's weights (1964), lap by lap. Gear
+/// Δ(v²/2) + g Δz = (P/m) Δt − ρ/2 (cA/m) w (v + h) Δs − c g Δs, with the head wind h along the road and the speed w
+/// of the air past the car (v without wind); least squares with Huber's weights (1964), lap by lap. Gear
 /// changes drop out as what is far off. Places where the floor was on the road are left out. Fails where the laps have
 /// no throttle, less than 300 m of that, or too narrow a span of speeds to tell power from drag.
 [[nodiscard]] Result<PowerFit> power_of(std::span<const PreparedLap> laps, const PowerInput& input);

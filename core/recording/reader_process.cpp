@@ -17,6 +17,7 @@
 #include <cstdlib>
 #include <string>
 
+#include "core/base/own_program.h"
 #include "core/recording/h5_layout.h"
 
 #if defined(__SANITIZE_ADDRESS__)
@@ -39,17 +40,6 @@ constexpr int file_fd = 3, handover_fd = 4;
 constexpr rlim_t most_cpu_s = 60;
 constexpr int most_wall_s = 120;
 [[maybe_unused]] constexpr rlim_t most_memory = rlim_t{1} << 30;
-
-/// Beside the program, or where an installed Rendak keeps it.
-fs::path reader_program() {
-    std::error_code code;
-    const fs::path own = fs::read_symlink("/proc/self/exe", code);
-    for (const fs::path& place :
-         {own.parent_path() / "rendak-reader", own.parent_path().parent_path() / "lib" / "rendak" / "rendak-reader"}) {
-        if (fs::exists(place, code)) return place;
-    }
-    return {};
-}
 
 /// A copy of a descriptor above those that the child gets, so that none of them is overwritten.
 Descriptor high_copy(int fd) {
@@ -112,7 +102,7 @@ void close_the_door() {
 
 Result<ReadInProcess> read_in_process(const Descriptor& file, std::uint64_t file_size, const fs::path& shown_name,
                                       const JobContext& job) {
-    const fs::path program = reader_program();
+    const fs::path program = own_program("rendak-reader");
     if (program.empty())
         return fail(ErrorCode::io, "The program rendak-reader is missing beside this one. Install Rendak again.",
                     shown_name.string());

@@ -10,6 +10,8 @@
 #include <mutex>
 #include <numbers>
 
+#include "core/signal/planning.h"
+
 namespace rendak {
 namespace {
 
@@ -36,11 +38,10 @@ struct Plan {
     fftwf_plan made = nullptr;
 };
 
-/// Plans are made one at a time (FFTW's planner is not safe across threads), kept, and used by all threads.
+/// Plans are kept, and used by all threads.
 fftwf_plan plan_for(std::size_t n, float* in, fftwf_complex* out) {
-    static std::mutex mutex;
     static std::map<std::size_t, Plan> plans;
-    const std::lock_guard lock(mutex);
+    const std::lock_guard lock(fftw_planning());
     Plan& plan = plans[n];
     if (plan.made == nullptr) plan.made = fftwf_plan_dft_r2c_1d(static_cast<int>(n), in, out, FFTW_ESTIMATE);
     return plan.made;

@@ -52,6 +52,9 @@ PowerInput power_input(const RunData& run) {
         out.air_kg_per_m3 = run.row.pressure_hpa.value_or(1013.25) * 100 / (287.05 * (*run.row.air_c + 273.15));
         out.air_known = true;
     }
+    // No wind needs no direction.
+    if (run.row.wind_mps && (run.row.wind_from_deg || *run.row.wind_mps == 0))
+        out.wind = Wind{*run.row.wind_mps, run.row.wind_from_deg.value_or(0)};
     return out;
 }
 

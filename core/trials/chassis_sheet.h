@@ -12,7 +12,8 @@ namespace rendak {
 [[nodiscard]] Result<ChassisSheet> chassis_sheet(const Library& library, const RunData& run);
 
 /// Mass and air of a run: mass of the car sheet; density from the temperature and pressure that were noted
-/// (p / (287.05 J/(kg K) · T)), with 1013.25 hPa where only the temperature was.
+/// (p / (287.05 J/(kg K) · T)), with 1013.25 hPa where only the temperature was; the wind where its speed and its
+/// direction were.
 [[nodiscard]] PowerInput power_input(const RunData& run);
 
 }  // namespace rendak

@@ -10,6 +10,7 @@
 #include "app/desks/chassis/trial_dialog.h"
 #include "app/desks/compare/compare_desk.h"
 #include "app/theme/theme.h"
+#include "core/intake/channel_edits.h"
 #include "core/trials/planned_runs.h"
 #include "core/trials/trial_book.h"
 #include "tests/app/window_fixture.h"
@@ -165,6 +166,72 @@ TEST_F(ChassisDeskTest, EveryPageHoldsTwoRunsAgainstEachOther) {
     EXPECT_EQ(desk().look()->choice.page, ChassisPage::pull);
 }
 
+TEST_F(ChassisDeskTest, StretchesAreDraggedByTheirEnds) {
+    open_with({6, 9});
+    press("Ride height");
+    EXPECT_FALSE(desk().strip().isVisible()) << "nothing to choose there";
+    press("Spectrum");
+    StretchStrip& strip = desk().strip();
+    ASSERT_TRUE(strip.isVisible());
+    const std::vector<Interval> proposed = strip.stretches();
+    ASSERT_GE(proposed.size(), 2U);
+    EXPECT_EQ(proposed.size(), desk().look()->stretches.size());
+    const auto at = [&](double m) { return QPoint(static_cast<int>(std::lround(strip.x_scale().to_pixel(m))), 20); };
+    const auto drag = [&](double from_m, double to_m, bool let_go = true) {
+        QTest::mousePress(&strip, Qt::LeftButton, {}, at(from_m));
+        for (int k = 1; k <= 4; ++k) {
+            const QPointF here = at(from_m + (to_m - from_m) * k / 4);
+            QMouseEvent move(QEvent::MouseMove, here, strip.mapToGlobal(here), Qt::NoButton, Qt::LeftButton, {});
+            QApplication::sendEvent(&strip, &move);
+        }
+        if (let_go) QTest::mouseRelease(&strip, Qt::LeftButton, {}, at(to_m));
+    };
+    const auto before = desk().look();
+    drag(proposed[0].end, proposed[0].end + 60, false);
+    EXPECT_NEAR(strip.stretches()[0].end, proposed[0].end + 60, 6) << "it is painted while it is dragged";
+    settle();
+    EXPECT_EQ(desk().look(), before) << "and worked out when it is let go";
+    QTest::mouseRelease(&strip, Qt::LeftButton, {}, at(proposed[0].end + 60));
+    settle();
+    EXPECT_NE(desk().look(), before);
+    EXPECT_EQ(tool<QComboBox>("chassis-on")->currentText(), QStringLiteral("my own"));
+    EXPECT_NEAR(desk().look()->stretches[0].range_m.end, proposed[0].end + 60, 6);
+    EXPECT_EQ(desk().look()->stretches.size(), proposed.size());
+    // One more, where there is none; then it is taken out again.
+    const double free_m = proposed[0].end + 200;
+    ASSERT_LT(free_m + 80, proposed[1].begin);
+    drag(free_m, free_m + 80);
+    settle();
+    EXPECT_EQ(desk().look()->stretches.size(), proposed.size() + 1);
+    keep_picture(window_.get(), QStringLiteral("chassis-own-stretches"));
+    // They are there on the ladder, too, and with the window again.
+    press("Ladder");
+    EXPECT_EQ(desk().look()->stretches.size(), proposed.size() + 1);
+    const QString state = desk().state();
+    QTest::mouseDClick(&strip, Qt::LeftButton, {}, at(free_m + 40));
+    settle();
+    EXPECT_EQ(desk().look()->stretches.size(), proposed.size());
+    desk().restore(state);
+    settle();
+    EXPECT_EQ(desk().look()->stretches.size(), proposed.size() + 1);
+    press("Spectrum");
+    choose("chassis-on", QStringLiteral("as proposed"));
+    EXPECT_EQ(strip.stretches(), proposed);
+}
+
+TEST_F(ChassisDeskTest, SpectraOfAllRunsOfTheTrayLieOverEachOther) {
+    open_with({6, 9, 11, 7});
+    press("Spectrum");
+    ASSERT_EQ(desk().picture(0).plot().series.size(), 4U);
+    EXPECT_EQ(desk().table(0).columnCount(), 2 + 2 * 3);
+    // The active lap's run stands beside A. 8 clicks (B) are calmer than 2 (A), surely.
+    EXPECT_TRUE(desk().headline().startsWith(QStringLiteral("Rear, loaded does not differ in D")))
+        << desk().headline().toStdString();
+    EXPECT_TRUE(desk().headline().contains(QStringLiteral("rear, loaded moves by −15")))
+        << desk().headline().toStdString();
+    keep_picture(window_.get(), QStringLiteral("chassis-four-runs"));
+}
+
 TEST_F(ChassisDeskTest, ATrialIsAimedAndKept) {
     open_with({2, 12});
     press("Change trials");
@@ -192,6 +259,29 @@ TEST_F(ChassisDeskTest, ATrialIsAimedAndKept) {
     window_->workspace().session()->undo();
     settle();
     EXPECT_EQ(got(kept_trials(library()))[0].verdict, "");
+}
+
+TEST_F(ChassisDeskTest, WithoutASheetAndWithoutAWheel) {
+    // No setup sheet, another car's name, and the sensor of one wheel left out.
+    RunFacts facts = got(library().run({2}));
+    facts.car = "A car with a name that is much longer than any car's name has a right to be, number 271828";
+    facts.name = "A run with a name that goes on for longer than there is room for it";
+    facts.setup = {};
+    ASSERT_TRUE(library().set_facts({2}, facts));
+    ASSERT_TRUE(edit_channels(library(), {2}, {{.channel = "Damper FL", .quantity = ""}}));
+    open_with({2});
+    press("Balance");
+    EXPECT_TRUE(desk().foot().contains(QStringLiteral("steering ratio"))) << desk().foot().toStdString();
+    EXPECT_TRUE(desk().headline().endsWith(QStringLiteral("cannot be told."))) << desk().headline().toStdString();
+    keep_picture(window_.get(), QStringLiteral("chassis-no-sheet"));
+    press("Pull");
+    EXPECT_TRUE(desk().headline().contains(QStringLiteral("W/kg"))) << desk().headline().toStdString();
+    EXPECT_TRUE(desk().foot().contains(QStringLiteral("no mass"))) << desk().foot().toStdString();
+    press("Damper speed");
+    EXPECT_EQ(desk().table(0).rowCount(), 3) << "three wheels";
+    keep_picture(window_.get(), QStringLiteral("chassis-three-wheels"));
+    press("Ladder");
+    EXPECT_TRUE(desk().headline().contains(QStringLiteral("step one value"))) << desk().headline().toStdString();
 }
 
 TEST_F(ChassisDeskTest, WhatIsMissingIsSaid) {

@@ -7,9 +7,11 @@
 #include <numbers>
 
 #include "core/analysis/set_difference.h"
+#include "core/chassis/air_load.h"
 #include "core/chassis/balance.h"
 #include "core/chassis/damper_speed.h"
 #include "core/chassis/dampers.h"
+#include "core/chassis/height_curves.h"
 #include "core/chassis/heights.h"
 #include "core/chassis/power.h"
 #include "core/chassis/stretch_spectra.h"
@@ -103,6 +105,9 @@ TEST(DamperSpeeds, OfASineAreItsDerivative) {
     EXPECT_NEAR(got(dampers_of(laps, stretches, 0.2))[0].shares.bump_fast, 0, 1e-12);
     EXPECT_FALSE(dampers_of(laps, stretches, 0));
     EXPECT_FALSE(dampers_of(laps, {}, 0.05));
+    // An axle with one wheel is that wheel's; one without has none.
+    EXPECT_EQ(axle_shares(wheels, true), fl.share);
+    EXPECT_FALSE(axle_shares(wheels, false));
 }
 
 TEST(DamperSpeeds, SawtoothComesOutFasterThanItGoesIn) {
@@ -327,6 +332,29 @@ TEST(Power, AndDragAreFoundOfCarsThatNobodyTunedItTo) {
     EXPECT_FALSE(power_of(world.run(test::MadeWorld::plan(3, 1, 1)).laps, PowerInput{}));
 }
 
+TEST(Power, WindThatWasNotedIsTakenOut) {
+    double worst = 0, untold = 0;
+    for (unsigned seed = 1; seed <= 4; ++seed) {
+        auto plan = plan_of(3, 320 + seed);
+        plan.state.wind_mps = 3 + seed;
+        plan.state.wind_from_deg = 80 * seed;
+        PowerInput input;
+        input.mass_kg = plan.car.mass_kg;
+        input.air_kg_per_m3 = demo::Car::air;
+        const auto laps = exact_laps(drawn_circuit(), drawn_track(), plan);
+        const auto without = got(power_of(laps, input));
+        EXPECT_FALSE(without.with_wind);
+        input.wind = Wind{plan.state.wind_mps, plan.state.wind_from_deg};
+        const auto fit = got(power_of(laps, input));
+        EXPECT_TRUE(fit.with_wind);
+        EXPECT_NEAR(fit.power / plan.car.power_w, 1, 0.03) << seed;
+        EXPECT_NEAR(fit.drag_area / plan.car.drag_m2, 1, 0.05) << seed;
+        worst = std::max(worst, std::abs(fit.drag_area / plan.car.drag_m2 - 1));
+        untold = std::max(untold, std::abs(without.drag_area / plan.car.drag_m2 - 1));
+    }
+    EXPECT_GT(untold, 2 * worst) << "not knowing of it costs";
+}
+
 TEST(Power, LessWingAndMorePowerShowAsPullOfTheirOwnShape) {
     auto base = plan_of(3, 41), slim = base, strong = base;
     slim.car.drag_m2 *= 0.9;
@@ -365,6 +393,64 @@ TEST(Power, SaysWhenItCannotBeTold) {
     const auto none = power_of(without(laps, {"speed"}), PowerInput{});
     ASSERT_FALSE(none);
     EXPECT_NE(none.error().text().find("300 m"), std::string::npos);
+}
+
+TEST(LoadFromTheAir, IsFoundFromSpringsAndTravel) {
+    ChassisSheet springs = sheet();
+    springs.spring_front_n_per_m = 110e3;
+    springs.spring_rear_n_per_m = 120e3;
+    for (const double area : {1.2, 1.75, 2.4}) {
+        auto plan = plan_of(3, 71);
+        plan.car.downforce_m2 = area;
+        const auto laps = exact_laps(drawn_circuit(), drawn_track(), plan);
+        const AirLoad air = got(air_load_of(laps, springs, demo::Car::air));
+        EXPECT_NEAR(air.front_m2.mean / (area * (1 - plan.car.rear_share)), 1, 0.1) << area;
+        EXPECT_NEAR(air.rear_m2.mean / (area * plan.car.rear_share), 1, 0.1) << area;
+        EXPECT_NEAR(air.front_share.mean, 1 - plan.car.rear_share, 0.04) << area;
+    }
+    const auto laps = exact_laps(drawn_circuit(), drawn_track(), plan_of(1, 72));
+    // A motion ratio of 2 makes a quarter of the spring at the wheel, and twice the travel of the damper.
+    ChassisSheet levers = springs;
+    levers.motion_ratio_front = 2;
+    EXPECT_NEAR(got(air_load_of(laps, levers, 1.2)).front_m2.mean / got(air_load_of(laps, springs, 1.2)).front_m2.mean,
+                0.5, 1e-6);
+    // One axle alone, and none.
+    springs.spring_rear_n_per_m.reset();
+    const AirLoad half = got(air_load_of(laps, springs, 1.2));
+    EXPECT_TRUE(half.front_m2.known());
+    EXPECT_FALSE(half.rear_m2.known());
+    EXPECT_FALSE(half.front_share.known());
+    EXPECT_EQ(half.untold.size(), 1U);
+    EXPECT_FALSE(air_load_of(laps, ChassisSheet{}, 1.2));
+    EXPECT_FALSE(air_load_of(without(laps, {"damper*"}), springs, 1.2));
+    EXPECT_FALSE(air_load_of({}, springs, 1.2));
+}
+
+TEST(HeightCurves, FallWithTheSpeedAndShowTheCrest) {
+    const auto laps = exact_laps(drawn_circuit(), drawn_track(), plan_of(2, 73));
+    const HeightCurve by_speed = height_by_speed(laps, "ride_height_front");
+    ASSERT_GE(by_speed.at.size(), 5U);
+    // Springs and tyres give way to half the axle's share of the air's load: 110 and 280 N/mm a wheel.
+    const double v0 = by_speed.at.front(), v1 = by_speed.at.back();
+    const double load = 0.5 * demo::Car::air * 1.75 * 0.44 / 2 * (v1 * v1 - v0 * v0);
+    EXPECT_NEAR((by_speed.height_m.front() - by_speed.height_m.back()) / (load / 110e3 + load / 280e3), 1, 0.35);
+    const std::vector<std::string> channels{"ride_height_fl", "ride_height_fr"};
+    const HeightCurve round = lowest_round_the_lap(laps, channels);
+    EXPECT_NEAR(static_cast<double>(round.at.size()), drawn_track()->length_m / 10, 1);
+    double least = 1, where = 0;
+    for (std::size_t k = 0; k < round.at.size(); ++k) {
+        if (round.at[k] < drawn_circuit().corners[4].end_m + 100 || round.at[k] > drawn_circuit().corners[5].start_m)
+            continue;
+        if (round.height_m[k] < least) {
+            least = round.height_m[k];
+            where = round.at[k];
+        }
+    }
+    EXPECT_LT(least, 0.001);
+    EXPECT_NEAR(where, drawn_circuit().corners[4].end_m + 230, 90) << "at a foot of the crest";
+    EXPECT_TRUE(height_by_speed(without(laps, {"speed"}), "ride_height_front").at.empty());
+    EXPECT_TRUE(lowest_round_the_lap({}, channels).at.empty());
+    EXPECT_TRUE(lowest_round_the_lap(laps, {}).at.empty());
 }
 
 TEST(BalanceOfTheCar, IsTheUndersteerThatItHas) {

@@ -9,6 +9,7 @@
 #include <random>
 
 #include "core/analysis/chance.h"
+#include "core/analysis/set_difference.h"
 #include "core/chassis/resonance.h"
 
 namespace rendak {
@@ -123,6 +124,14 @@ TEST(Chance, IsWhatSciPySays) {
     const auto groups = chances["groups"].get<std::vector<std::vector<double>>>();
     EXPECT_NEAR(one_way(groups).chance, chances["groups_chance"].get<double>(), 1e-12);
     EXPECT_EQ(one_way(groups).within, 7);
+    // The interval of a mean is Student's, as SciPy's t of the same degrees.
+    const std::vector<double> values{3, 5, 10};
+    const auto likely = likely_mean(values);
+    ASSERT_TRUE(likely);
+    EXPECT_NEAR(likely->end - 6, t_beyond(0.025, 2) * std::sqrt(13.0 / 3), 0.01);
+    EXPECT_NEAR(likely->begin + likely->end, 12, 1e-12);
+    EXPECT_FALSE(likely_mean({3}));
+    EXPECT_EQ(finite_values({1, std::nan(""), 2, INFINITY}), (std::vector<double>{1, 2}));
     // Nothing to tell it by.
     EXPECT_EQ(one_way({{1.0}, {2.0}}).chance, 1);
     EXPECT_EQ(one_way({}).chance, 1);

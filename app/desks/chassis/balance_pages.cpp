@@ -7,6 +7,7 @@
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
 #include "core/analysis/set_difference.h"
+#include "core/chassis/air_load.h"
 #include "core/chassis/balance.h"
 #include "core/chassis/power.h"
 #include "core/trials/change_trial.h"
@@ -30,12 +31,13 @@ QString scatter(const SetFigure& it) {
     return it.laps.size() > 1 ? QStringLiteral(" ± ") + plain_number(it.sd * degrees, 2) : QString();
 }
 
-/// Of two figures of angles: b less a where the laps tell it.
-Cell angle_change(const SetFigure& a, const SetFigure& b) {
+/// b less a where the laps tell it.
+Cell figure_change(const SetFigure& a, const SetFigure& b, double factor, int decimals, const QString& unit) {
+    if (!a.known() || !b.known()) return {QStringLiteral("–"), Mark::mute};
     const auto likely = likely_difference(a.laps, b.laps);
     if (!likely) return {QStringLiteral("–"), Mark::mute};
     if (likely->contains(0)) return {QObject::tr("alike"), Mark::mute};
-    return {signed_number((b.mean - a.mean) * degrees, 2) + QStringLiteral("°")};
+    return {signed_number((b.mean - a.mean) * factor, decimals) + unit};
 }
 
 QString likely_text(const std::optional<Interval>& it, double factor, int decimals) {
@@ -79,7 +81,7 @@ Result<void> balance_page(const ChassisWork& work, ChassisLook& out) {
     }
     const auto steers = [](const Balance& it) {
         const QString size = plain_number(std::abs(it.slope.mean) * degrees * g, 2) + QStringLiteral("°");
-        if (!it.slope.known()) return QObject::tr("cannot be told");
+        if (!it.slope.known()) return QObject::tr("has a balance that cannot be told");
         if (!it.slope.sure()) return QObject::tr("may be neutral (%1 a g)").arg(size);
         return it.slope.mean > 0 ? QObject::tr("understeers by %1 a g").arg(size)
                                  : QObject::tr("oversteers by %1 a g").arg(size);
@@ -139,12 +141,7 @@ Result<void> balance_page(const ChassisWork& work, ChassisLook& out) {
         std::vector<Cell> cells{{name}, {value(of_a)}};
         if (of_b != nullptr) {
             cells.push_back({value(*of_b)});
-            const auto likely = likely_difference(of_a.laps, of_b->laps);
-            const bool alike = likely && likely->contains(0);
-            cells.push_back({!likely ? QStringLiteral("–")
-                             : alike ? QObject::tr("alike")
-                                     : signed_number((of_b->mean - of_a.mean) * factor, decimals) + unit,
-                             !likely || alike ? Mark::mute : Mark::none});
+            cells.push_back(figure_change(of_a, *of_b, factor, decimals, unit));
         }
         car.rows.push_back(std::move(cells));
         car.at_m.emplace_back();
@@ -206,7 +203,8 @@ Result<void> balance_page(const ChassisWork& work, ChassisLook& out) {
         if (b) {
             Cell change{QStringLiteral("–"), Mark::mute};
             for (const CornerBalance& other : b->corners)
-                if (other.corner == it.corner) change = angle_change(it.parts[1], other.parts[1]);
+                if (other.corner == it.corner)
+                    change = figure_change(it.parts[1], other.parts[1], degrees, 2, QStringLiteral("°"));
             cells.push_back(std::move(change));
         }
         corners.rows.push_back(std::move(cells));
@@ -255,12 +253,7 @@ Result<void> pull_page(const ChassisWork& work, ChassisLook& out) {
             std::vector<double> left, right;
             for (const LapPower& lap : a->laps) left.push_back(of_lap(*a, lap));
             for (const LapPower& lap : b->laps) right.push_back(of_lap(*b, lap));
-            const auto difference = likely_difference(left, right);
-            const bool alike = difference && difference->contains(0);
-            cells.push_back({!difference ? QStringLiteral("–")
-                             : alike     ? QObject::tr("alike")
-                                         : signed_number((value(*b) - value(*a)) * factor, decimals) + unit,
-                             !difference || alike ? Mark::mute : Mark::none});
+            cells.push_back(figure_change(set_figure(left), set_figure(right), factor, decimals, unit));
         }
         table.rows.push_back(std::move(cells));
         table.at_m.emplace_back();
@@ -280,6 +273,29 @@ Result<void> pull_page(const ChassisWork& work, ChassisLook& out) {
         QObject::tr("top speed"), [](const PowerFit& it) { return it.top_mps; },
         [](const PowerFit&) { return std::optional<Interval>(); },
         [](const PowerFit&, const LapPower& lap) { return lap.top_mps; }, 1 / speed.factor, 1, u' ' + speed.unit);
+    const auto air_a = air_load_of(work.laps_a, work.sheet_a, power_input(*work.a.run).air_kg_per_m3);
+    Result<AirLoad> air_b = fail(ErrorCode::not_found, "");
+    if (work.b) air_b = air_load_of(work.laps_b, work.sheet_b, power_input(*work.b->run).air_kg_per_m3);
+    const auto air_row = [&](const QString& name, SetFigure AirLoad::*member, double factor, int decimals,
+                             const QString& unit) {
+        if (!air_a || !((*air_a).*member).known()) return;
+        const SetFigure& of_a = (*air_a).*member;
+        std::vector<Cell> cells{
+            {name}, {plain_number(of_a.mean * factor, decimals) + unit + likely_text(of_a.likely, factor, decimals)}};
+        if (b) {
+            const SetFigure of_b = air_b ? (*air_b).*member : SetFigure{};
+            cells.push_back({of_b.known() ? plain_number(of_b.mean * factor, decimals) + unit +
+                                                likely_text(of_b.likely, factor, decimals)
+                                          : QStringLiteral("–")});
+            cells.push_back(figure_change(of_a, of_b, factor, decimals, unit));
+        }
+        table.rows.push_back(std::move(cells));
+        table.at_m.emplace_back();
+        table.tips.push_back(QObject::tr("cl · A from springs and damper travel straight on"));
+    };
+    air_row(QObject::tr("downforce area, front"), &AirLoad::front_m2, 1, 3, QStringLiteral(" m²"));
+    air_row(QObject::tr("downforce area, rear"), &AirLoad::rear_m2, 1, 3, QStringLiteral(" m²"));
+    air_row(QObject::tr("front's share of it"), &AirLoad::front_share, 100, 1, QStringLiteral(" %"));
     ChassisPlot plot;
     plot.title = QObject::tr("Acceleration over speed");
     plot.x_unit = speed.unit;

@@ -54,7 +54,8 @@ QWidget* ChassisDesk::build_tools() {
                {tr("corners"), QStringLiteral("corners")},
                {tr("straights"), QStringLiteral("straights")},
                {tr("kerbs"), QStringLiteral("kerbs")},
-               {tr("the range"), QStringLiteral("range")}},
+               {tr("the range"), QStringLiteral("range")},
+               {tr("my own"), QStringLiteral("own")}},
               {Page::dampers, Page::spectrum, Page::ladder});
     channel_ = box("chassis-channel", tr("What moves"),
                    {{tr("tyre load"), QStringLiteral("tyre_load")},
@@ -151,6 +152,10 @@ QWidget* ChassisDesk::build_full() {
     row->addStretch(1);
     column->addLayout(row);
     column->addWidget(build_tools());
+    strip_ = new StretchStrip;
+    connect(strip_, &StretchStrip::chosen, this, &ChassisDesk::choose_stretches);
+    tools_.emplace_back(strip_, std::vector{ChassisPage::dampers, ChassisPage::spectrum, ChassisPage::ladder});
+    column->addWidget(strip_);
     auto* across = new QSplitter(Qt::Horizontal);
     across->setChildrenCollapsible(false);
     for (std::size_t k = 0; k < 2; ++k) {

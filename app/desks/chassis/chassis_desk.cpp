@@ -7,6 +7,7 @@
 #include <QEvent>
 #include <QHBoxLayout>
 #include <QHeaderView>
+#include <QJsonArray>
 #include <QJsonDocument>
 #include <QJsonObject>
 #include <QPushButton>
@@ -69,7 +70,9 @@ ChassisChoice ChassisDesk::chosen() const {
     out.page = static_cast<ChassisPage>(pages_->checkedId());
     const QString on = on_->currentData().toString();
     if (on == QStringLiteral("range"))
-        out.own_m = workspace_.comparison().range_m();
+        out.own_m = {workspace_.comparison().range_m()};
+    else if (on == QStringLiteral("own"))
+        out.own_m = own_m_;
     else if (!on.isEmpty())
         out.on = stretch_kind(on.toStdString());
     const QString axle = axle_->currentData().toString();
@@ -85,6 +88,13 @@ ChassisChoice ChassisDesk::chosen() const {
     const int aim = aim_->findText(aim_->currentText());
     out.aim = aim >= 0 ? aim_->itemData(aim).toString() : aim_->currentText();
     return out;
+}
+
+void ChassisDesk::choose_stretches(const std::vector<Interval>& stretches_m) {
+    own_m_ = stretches_m;
+    own_track_ = QString::fromStdString(workspace_.comparison().laps().track().name);
+    on_->setCurrentIndex(on_->findData(QStringLiteral("own")));
+    choose();
 }
 
 void ChassisDesk::choose() {
@@ -121,26 +131,31 @@ void ChassisDesk::refresh() {
         return ChassisSide{run, static_cast<int>(first - laps->laps.begin()), run_title(run->row, among)};
     };
     const ChassisSide a = side(laps->baseline().run);
-    std::optional<ChassisSide> b;
+    std::vector<ChassisSide> sides{a};
     const RunId active = workspace_.comparison().active().run->row.id;
-    for (const auto& run : among) {
-        if (run->row.id == a.run->row.id) continue;
-        if (!b || run->row.id == active) b = side(run);
+    for (const auto& run : among)
+        if (run->row.id != a.run->row.id) sides.push_back(side(run));
+    const auto beside =
+        std::find_if(sides.begin() + 1, sides.end(), [&](const ChassisSide& it) { return it.run->row.id == active; });
+    if (beside != sides.end()) std::rotate(sides.begin() + 1, beside, beside + 1);
+    // Stretches of one track are none of another one.
+    if (const QString track = QString::fromStdString(laps->track().name); track != own_track_) {
+        own_track_ = track;
+        own_m_.clear();
     }
     // The same laps of the same runs, looked at alike and in the same units, are not worked out again.
     MadeOf made_of{{}, {}, {shown("speed").unit, shown("ride_height_front").unit, distance_shown().unit}, chosen()};
     const auto add = [&](const ChassisSide& it) {
         made_of.runs.push_back(it.run);
-        made_of.slots.push_back(it.slot);
+        made_of.places.push_back(it.slot);
         made_of.words << it.title;
     };
-    add(a);
-    if (b) add(*b);
+    for (const ChassisSide& it : sides) add(it);
     if (made_of == made_of_) return;
     working_.run<std::shared_ptr<const ChassisLook>>(
         tr("Chassis"),
-        [folder = workspace_.library().folder(), a, b, choice = made_of.choice](const JobContext& job) {
-            return chassis_look(folder, a, b, choice, job);
+        [folder = workspace_.library().folder(), sides, choice = made_of.choice](const JobContext& job) {
+            return chassis_look(folder, sides, choice, job);
         },
         [this, made_of](Result<std::shared_ptr<const ChassisLook>> made) {
             if (!made) {
@@ -158,6 +173,10 @@ void ChassisDesk::take_over(std::shared_ptr<const ChassisLook> look) {
     look_ = std::move(look);
     headline_->setText(look_->headline);
     foot_->setText(look_->foot);
+    strip_->set_road(look_->road);
+    std::vector<Interval> stretches;
+    for (const Stretch& it : look_->stretches) stretches.push_back(it.range_m);
+    strip_->set_stretches(std::move(stretches));
     for (std::size_t k = 0; k < 2; ++k) {
         pictures_[k]->set_plot(k < look_->plots.size() ? look_->plots[k] : ChassisPlot{});
         fill_table(k, k < look_->tables.size() ? &look_->tables[k] : nullptr);
@@ -272,6 +291,10 @@ QString ChassisDesk::state() const {
         if (static_cast<int>(it.page) == pages_->checkedId()) out[QLatin1String("page")] = QLatin1String(it.id);
     for (const auto& [key, box] : {std::pair{"on", on_}, {"axle", axle_}, {"wheels", wheels_}, {"channel", channel_}})
         out[QLatin1String(key)] = box->currentIndex();
+    QJsonArray own;
+    for (const Interval& it : own_m_) own.append(QJsonArray{it.begin, it.end});
+    out[QLatin1String("own")] = own;
+    out[QLatin1String("own_track")] = own_track_;
     out[QLatin1String("border")] = border_->value();
     out[QLatin1String("segment")] = segment_->value();
     out[QLatin1String("band_from")] = band_from_->value();
@@ -285,6 +308,11 @@ void ChassisDesk::restore(const QString& state) {
         const int index = in[QLatin1String(key)].toInt(-1);
         if (index >= 0 && index < box->count()) box->setCurrentIndex(index);
     }
+    own_m_.clear();
+    own_track_ = in[QLatin1String("own_track")].toString();
+    for (const auto& it : in[QLatin1String("own")].toArray())
+        if (const QJsonArray ends = it.toArray(); ends[0].toDouble() < ends[1].toDouble())
+            own_m_.push_back({ends[0].toDouble(), ends[1].toDouble()});
     for (const auto& [key, spin] :
          {std::pair{"border", border_}, {"segment", segment_}, {"band_from", band_from_}, {"band_to", band_to_}}) {
         if (const double value = in[QLatin1String(key)].toDouble(-1); value >= 0) spin->setValue(value);

@@ -32,6 +32,7 @@ class ChassisDesk : public Desk {
     [[nodiscard]] QString headline() const;
     [[nodiscard]] QString foot() const;
     [[nodiscard]] const ChassisPicture& picture(std::size_t which) const { return *pictures_[which]; }
+    [[nodiscard]] StretchStrip& strip() { return *strip_; }
     [[nodiscard]] QTableWidget& table(std::size_t which) { return *tables_[which]; }
     /// What is shown; null while nothing is.
     [[nodiscard]] const ChassisLook* look() const { return look_.get(); }
@@ -46,6 +47,7 @@ class ChassisDesk : public Desk {
     QWidget* build_empty();
     [[nodiscard]] ChassisChoice chosen() const;
     void choose();
+    void choose_stretches(const std::vector<Interval>& stretches_m);
     void refresh();
     void take_over(std::shared_ptr<const ChassisLook> look);
     void fill_table(std::size_t which, const ChassisTable* table);
@@ -60,6 +62,9 @@ class ChassisDesk : public Desk {
     QDoubleSpinBox *border_, *segment_, *band_from_, *band_to_;
     std::vector<std::pair<QWidget*, std::vector<ChassisPage>>> tools_;  ///< on which pages each is of use
     QPushButton *plan_, *keep_;
+    StretchStrip* strip_;
+    std::vector<Interval> own_m_;  ///< stretches that somebody dragged
+    QString own_track_;            ///< of what they are
     std::array<ChassisPicture*, 2> pictures_{};
     std::array<QLabel*, 2> table_titles_{};
     std::array<QTableWidget*, 2> tables_{};
@@ -67,8 +72,8 @@ class ChassisDesk : public Desk {
     /// What a look was made of. It keeps its runs, so that another one is never taken for one of them.
     struct MadeOf {
         std::vector<std::shared_ptr<const RunData>> runs;
-        std::vector<int> slots;
-        QStringList words;  ///< titles and units
+        std::vector<int> places;  ///< on the tray
+        QStringList words;        ///< titles and units
         ChassisChoice choice;
         bool operator==(const MadeOf&) const = default;
     };

@@ -50,20 +50,43 @@ QString ChassisWork::letter_b() const {
     return b ? slot_letter(b->slot) : QString();
 }
 
+QString side_name(const ChassisSide& side) {
+    return slot_letter(side.slot) + u' ' + side.title;
+}
+
 QString ChassisWork::name_a() const {
-    return letter_a() + u' ' + a.title;
+    return side_name(a);
 }
 
 QString ChassisWork::name_b() const {
-    return b ? letter_b() + u' ' + b->title : QString();
+    return b ? side_name(*b) : QString();
 }
 
 Result<std::vector<Stretch>> stretches_chosen(const ChassisChoice& choice, std::span<const PreparedLap> laps,
                                               StretchKind proposed) {
-    if (choice.own_m) return std::vector{own_stretch(*choice.own_m, laps)};
+    if (!choice.own_m.empty()) {
+        std::vector<Stretch> own;
+        for (const Interval& it : choice.own_m) own.push_back(own_stretch(it, laps));
+        return own;
+    }
     auto out = stretches_of(choice.on.value_or(proposed), laps);
     if (out.empty())
         return fail(ErrorCode::not_found, "This track has no such stretches. Choose another kind, or the range.");
+    return out;
+}
+
+RoadShape road_shape(std::span<const PreparedLap> laps) {
+    constexpr double step_m = 10;
+    const PreparedLap& lap = quickest_of(laps);
+    RoadShape out;
+    out.length_m = lap.map.length_m();
+    for (double m = 0; m <= out.length_m; m += step_m) {
+        const double v = lap.value_at("speed", m);
+        if (!std::isfinite(v)) continue;
+        out.at_m.push_back(m);
+        out.speed_mps.push_back(v);
+    }
+    for (const Corner& it : lap.track->corners) out.corners.emplace_back(it.apex_m, QString::fromStdString(it.label()));
     return out;
 }
 
@@ -91,22 +114,28 @@ QString wheel_title(const std::string& wheel) {
     return QString::fromStdString(wheel).toUpper();
 }
 
-Result<std::shared_ptr<const ChassisLook>> chassis_look(const std::filesystem::path& folder, const ChassisSide& a,
-                                                        const std::optional<ChassisSide>& b,
+Result<std::shared_ptr<const ChassisLook>> chassis_look(const std::filesystem::path& folder,
+                                                        const std::vector<ChassisSide>& sides,
                                                         const ChassisChoice& choice, const JobContext& job) {
     auto library = Library::open(folder, Library::Open::existing);
     if (!library) return pass_on(library.error());
     auto out = std::make_shared<ChassisLook>();
     out->choice = choice;
-    ChassisWork work{**library, a, b, counting_laps(*a.run), {}, {}, {}, choice, job};
-    if (b) work.laps_b = counting_laps(*b->run);
+    const ChassisSide& a = sides.front();
+    ChassisWork work{**library, a, {}, counting_laps(*a.run), {}, {}, {}, {}, choice, job};
+    // A run without laps is as if it were not there.
+    for (std::size_t k = 1; k < sides.size(); ++k)
+        if (auto laps = counting_laps(*sides[k].run); !laps.empty())
+            work.against.emplace_back(sides[k], std::move(laps));
+    if (!work.against.empty()) {
+        work.b = work.against.front().first;
+        work.laps_b = work.against.front().second;
+    }
     const auto say = [&](const Error& error) { out->headline = QString::fromStdString(error.text()); };
     if (work.laps_a.empty() && choice.page != ChassisPage::ladder) {
         out->headline = QObject::tr("No lap of %1 counts: there is nothing to look at.").arg(work.name_a());
         return out;
     }
-    // A second run without laps is as if there were none.
-    if (work.laps_b.empty()) work.b.reset();
     const auto sheet_a = chassis_sheet(**library, *a.run);
     if (!sheet_a) return pass_on(sheet_a.error());
     work.sheet_a = *sheet_a;
@@ -115,11 +144,14 @@ Result<std::shared_ptr<const ChassisLook>> chassis_look(const std::filesystem::p
         if (!sheet_b) return pass_on(sheet_b.error());
         work.sheet_b = *sheet_b;
     }
+    if (!work.laps_a.empty()) out->road = road_shape(work.laps_a);
     const Result<void> filled = fill(work, *out);
     if (!filled && filled.error().code == ErrorCode::cancelled) return pass_on(filled.error());
     if (!filled) {
+        RoadShape road = std::move(out->road);
         *out = {};
         out->choice = choice;
+        out->road = std::move(road);
         say(filled.error());
     }
     return out;

@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "app/desks/chassis/chassis_plot.h"
+#include "app/desks/chassis/stretch_strip.h"
 #include "core/base/job.h"
 #include "core/chassis/stretch_spectra.h"
 #include "core/intake/run_data.h"
@@ -29,7 +30,7 @@ struct ChassisSide {
 struct ChassisChoice {
     ChassisPage page = ChassisPage::heights;
     std::optional<StretchKind> on;    ///< none: as proposed for the axle
-    std::optional<Interval> own_m;    ///< a range of the track instead
+    std::vector<Interval> own_m;      ///< parts of the track instead
     bool front = false, rear = true;  ///< axles
     WheelChoice wheels = WheelChoice::loaded;
     QString channel = QStringLiteral("tyre_load");
@@ -63,6 +64,7 @@ struct ChassisLook {
     std::vector<ChassisPlot> plots;    ///< at most two
     std::vector<ChassisTable> tables;  ///< at most two
     std::vector<Stretch> stretches;    ///< that it was judged on
+    RoadShape road;                    ///< that they can be chosen on
     std::vector<PlannedRun> next;      ///< runs that are proposed
     QStringList lines;                 ///< of setup sheets that runs of the event step
     QString line;                      ///< the one that is shown
@@ -71,10 +73,10 @@ struct ChassisLook {
     std::optional<KeptTrial> trial;    ///< that can be kept
 };
 
-/// Works a page out on a worker; B is held against A where there is one. What cannot be told says so on the page.
+/// Works a page out on a worker. The first side is A, the second is held against it; more are shown where a page shows
+/// more than two. What cannot be told says so on the page.
 [[nodiscard]] Result<std::shared_ptr<const ChassisLook>> chassis_look(const std::filesystem::path& folder,
-                                                                      const ChassisSide& a,
-                                                                      const std::optional<ChassisSide>& b,
+                                                                      const std::vector<ChassisSide>& sides,
                                                                       const ChassisChoice& choice,
                                                                       const JobContext& job);
 

@@ -6,19 +6,23 @@
 
 namespace rendak::app {
 
+/// "A Run 7"
+[[nodiscard]] QString side_name(const ChassisSide& side);
+
 /// What a page is made of.
 struct ChassisWork {
     Library& library;
     ChassisSide a;
     std::optional<ChassisSide> b;
     std::vector<PreparedLap> laps_a, laps_b;  ///< that count
+    /// All that are held against A, B first, each with its laps.
+    std::vector<std::pair<ChassisSide, std::vector<PreparedLap>>> against;
     ChassisSheet sheet_a, sheet_b;
     ChassisChoice choice;
     const JobContext& job;
 
     [[nodiscard]] QString letter_a() const;
     [[nodiscard]] QString letter_b() const;
-    /// "A Run 7"
     [[nodiscard]] QString name_a() const;
     [[nodiscard]] QString name_b() const;
 };
@@ -36,6 +40,7 @@ struct ChassisWork {
 /// The stretches that were chosen, or those proposed for the axle: exits for the rear, corners for the front.
 [[nodiscard]] Result<std::vector<Stretch>> stretches_chosen(const ChassisChoice& choice,
                                                             std::span<const PreparedLap> laps, StretchKind proposed);
+[[nodiscard]] RoadShape road_shape(std::span<const PreparedLap> laps);
 [[nodiscard]] QString stretches_words(const std::vector<Stretch>& stretches);
 [[nodiscard]] QString wheel_title(const std::string& wheel);
 

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/plot/panel.h"
 #include "app/plot/ticks.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
@@ -149,22 +150,7 @@ void ChassisPicture::paintEvent(QPaintEvent*) {
     const Theme& t = theme();
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
-    painter.setPen(t.rule);
-    painter.setBrush(t.panel);
-    painter.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4);
-    painter.setPen(t.ink);
-    painter.setFont(body_font(true));
-    const QRectF head(10, 6, width() - 20, 18);
-    painter.drawText(head, Qt::AlignLeft | Qt::AlignVCenter,
-                     painter.fontMetrics().elidedText(plot_.title, Qt::ElideRight, static_cast<int>(head.width())));
-    const double title_width = painter.fontMetrics().horizontalAdvance(plot_.title);
-    painter.setFont(small_font());
-    painter.setPen(t.mute);
-    const QRectF beside = head.adjusted(title_width + 12, 0, 0, 0);
-    if (beside.width() > 20)
-        painter.drawText(
-            beside, Qt::AlignLeft | Qt::AlignVCenter,
-            painter.fontMetrics().elidedText(plot_.hint, Qt::ElideRight, static_cast<int>(beside.width())));
+    paint_panel(painter, rect(), plot_.title, plot_.hint);
     if (!plot_.message.isEmpty()) {
         painter.setFont(body_font());
         painter.drawText(QRectF(rect()).adjusted(16, 30, -16, -10), Qt::AlignCenter | Qt::TextWordWrap, plot_.message);

@@ -184,10 +184,11 @@ Result<void> spectrum_page(const ChassisWork& work, ChassisLook& out) {
     if (!stretches) return pass_on(stretches.error());
     const auto a = stretch_spectra(work.laps_a, *stretches, wish, work.job);
     if (!a) return pass_on(a.error());
-    std::vector<LapSpectra> b;
-    if (work.b) {
-        auto made = stretch_spectra(work.laps_b, *stretches, wish, work.job);
-        if (made) b = std::move(*made);
+    std::vector<std::pair<const ChassisSide*, std::vector<LapSpectra>>> others;
+    for (const auto& [side, laps] : work.against) {
+        auto made = stretch_spectra(laps, *stretches, wish, work.job);
+        if (!made && made.error().code == ErrorCode::cancelled) return pass_on(made.error());
+        if (made) others.emplace_back(&side, std::move(*made));
     }
     out.stretches = *stretches;
     const Shown how = how_shown(work.choice.channel);
@@ -198,7 +199,7 @@ Result<void> spectrum_page(const ChassisWork& work, ChassisLook& out) {
     ChassisTable table;
     table.title = QObject::tr("Moved within the band, root mean square");
     table.heads = {QObject::tr("Curve"), work.name_a()};
-    if (!b.empty()) table.heads << work.name_b() << QObject::tr("change");
+    for (const auto& [side, its] : others) table.heads << side_name(*side) << QObject::tr("change");
     for (std::size_t k = 0; k < a->size(); ++k) {
         const LapSpectra& it = (*a)[k];
         ChassisPlot plot = spectrum_plot(work.choice, words(it.title), how);
@@ -206,9 +207,16 @@ Result<void> spectrum_page(const ChassisWork& work, ChassisLook& out) {
         const double mean = mean_value(it.told_bands());
         std::vector<Cell> row{{words(it.title)},
                               {with_unit(plain_number(how.difference_from_si(mean), how.decimals + 1), how.unit)}};
-        for (const LapSpectra& other : b) {
-            if (other.title != it.title) continue;
-            plot.series.push_back(curve_of(other, work.b->slot, work.name_b(), how));
+        for (const auto& [side, curves] : others) {
+            const auto same = std::find_if(curves.begin(), curves.end(),
+                                           [&](const LapSpectra& other) { return other.title == it.title; });
+            if (same == curves.end()) {
+                row.insert(row.end(), 2, {QStringLiteral("–"), Mark::mute});
+                continue;
+            }
+            const LapSpectra& other = *same;
+            const QString letter = slot_letter(side->slot);
+            plot.series.push_back(curve_of(other, side->slot, side_name(*side), how));
             const double its = mean_value(other.told_bands());
             const auto likely = likely_difference(it.told_bands(), other.told_bands());
             row.push_back({with_unit(plain_number(how.difference_from_si(its), how.decimals + 1), how.unit)});
@@ -220,13 +228,13 @@ Result<void> spectrum_page(const ChassisWork& work, ChassisLook& out) {
                            : likely->begin > 0 ? Mark::lost
                                                : Mark::won});
             if (!likely)
-                said << QObject::tr("%1: one lap a side does not tell").arg(words(it.title));
+                said << QObject::tr("%1 in %2: one lap a side does not tell").arg(words(it.title), letter);
             else
-                said << (alike ? QObject::tr("%1 does not differ").arg(words(it.title))
+                said << (alike ? QObject::tr("%1 does not differ in %2").arg(words(it.title), letter)
                                : QObject::tr("%1 moves by %2 in %3")
-                                     .arg(words(it.title), percent_text(its / mean - 1), work.letter_b()));
+                                     .arg(words(it.title), percent_text(its / mean - 1), letter));
         }
-        if (b.empty()) said << QObject::tr("%1 moves by %2").arg(words(it.title), row[1].text);
+        if (others.empty()) said << QObject::tr("%1 moves by %2").arg(words(it.title), row[1].text);
         table.rows.push_back(std::move(row));
         table.at_m.emplace_back();
         table.tips.emplace_back();

@@ -8,6 +8,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/plot/panel.h"
 #include "app/plot/ticks.h"
 #include "app/theme/theme.h"
 
@@ -126,19 +127,7 @@ void OverLapsPicture::paintEvent(QPaintEvent*) {
     const Theme& t = theme();
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
-    painter.setPen(t.rule);
-    painter.setBrush(t.panel);
-    painter.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4);
-    painter.setPen(t.ink);
-    painter.setFont(body_font(true));
-    const QRectF head(10, 6, width() - 20, 18);
-    painter.drawText(head, Qt::AlignLeft | Qt::AlignVCenter, plot_.title);
-    const double title_width = painter.fontMetrics().horizontalAdvance(plot_.title);
-    painter.setFont(small_font());
-    painter.setPen(t.mute);
-    const QRectF beside = head.adjusted(title_width + 12, 0, 0, 0);
-    painter.drawText(beside, Qt::AlignLeft | Qt::AlignVCenter,
-                     painter.fontMetrics().elidedText(plot_.hint, Qt::ElideRight, static_cast<int>(beside.width())));
+    paint_panel(painter, rect(), plot_.title, plot_.hint);
     if (!plot_.message.isEmpty()) {
         painter.setFont(body_font());
         painter.drawText(area(), Qt::AlignCenter | Qt::TextWordWrap, plot_.message);
