@@ -13,6 +13,7 @@
 
 #include "app/desks/logbook/logbook_desk.h"
 #include "app/session/preferences.h"
+#include "app/shell/clip_command.h"
 #include "app/shell/guide_command.h"
 #include "app/shell/main_window.h"
 #include "app/shell/overview_command.h"
@@ -27,7 +28,8 @@ int main(int count, char** arguments) {
     const bool plot = count > 1 && std::string_view(arguments[1]) == "plot";
     const bool guide = count > 1 && std::string_view(arguments[1]) == "guide";
     const bool overview = count > 1 && std::string_view(arguments[1]) == "overview";
-    bool screenshots = false, words_only = plot || guide || overview;
+    const bool clip = count > 1 && std::string_view(arguments[1]) == "clip";
+    bool screenshots = false, words_only = plot || guide || overview || clip;
     for (int i = 1; i < count; ++i) {
         const QByteArray argument(arguments[i]);
         screenshots = screenshots || argument.startsWith("--screenshots");
@@ -47,6 +49,7 @@ int main(int count, char** arguments) {
 
     if (plot) return plot_command(QApplication::arguments().mid(1));
     if (overview) return overview_command(QApplication::arguments().mid(1));
+    if (clip) return clip_command(QApplication::arguments().mid(1));
     if (guide) return guide_command(QApplication::arguments().mid(1));
 
     QCommandLineParser parser;

@@ -13,6 +13,7 @@
 #include "cli/overview_commands.h"
 #include "cli/stint_options.h"
 #include "cli/track_commands.h"
+#include "cli/video_options.h"
 #include "cli/work_commands.h"
 #include "core/library/run_fields.h"
 #include "core/recording/formats.h"
@@ -251,6 +252,7 @@ int main(int count, char** arguments) {
     paces->add_option("--usual", usual_runs, "Laps that set the limit; without: the same");
     StintOptions stints(app);
     ChassisOptions chassis(app);
+    VideoOptions videos(app);
     std::string overview_file;
     auto* overviews = app.add_subcommand("overview", "Two laps, or two sets of laps, on one page");
     overviews->add_option("--a", side_a, set_help)->required();
@@ -442,6 +444,7 @@ int main(int count, char** arguments) {
     if (*lines) return print_line(library, of_runs, other_laps, quickest, mixed);
     if (const auto code = stints.run(library)) return *code;
     if (const auto code = chassis.run(library)) return *code;
+    if (const auto code = videos.run(library)) return *code;
     if (*paces) return print_pace(library, of_runs, usual_runs, put_back, mixed);
     if (*findings) return print_findings(library, side_a, side_b, mixed);
     if (*work_lists) return print_work_list(library, side_a, side_b, mixed);

@@ -1,7 +1,10 @@
 #include "demo/write_demo.h"
 
+#include <cmath>
 #include <future>
+#include <mutex>
 
+#include "core/base/date.h"
 #include "core/base/file_io.h"
 #include "core/base/sha256.h"
 #include "core/base/text.h"
@@ -14,6 +17,8 @@
 #include "core/recording/gpx.h"
 #include "core/track/edit.h"
 #include "core/track/learn.h"
+#include "core/video/propose_place.h"
+#include "demo/camera.h"
 #include "demo/card.h"
 #include "demo/paperwork.h"
 #include "demo/sensors.h"
@@ -44,9 +49,14 @@ struct Made {
 class DemoWriter {
   public:
     DemoWriter(const std::filesystem::path& folder, Library& library, const JobContext& job)
-        : files_(folder / "demo-files"), truths_(folder / "truth"), library_(library), job_(job) {}
+        : files_(folder / "demo-files"),
+          truths_(folder / "truth"),
+          films_folder_(folder / "demo-files" / "video"),
+          library_(library),
+          job_(job) {}
 
     Result<void> write(DemoParts parts) {
+        films_ = parts.films;
         if (auto done = file_paperwork(library_); !done) return done;
         const auto plans = saturday();
         const double share = parts.sunday ? 0.25 : 0.7;
@@ -77,11 +87,80 @@ class DemoWriter {
         if (parts.waiting) {
             if (auto done = write_waiting_recordings(files_ / "card", circuit_, job_.part(0.9, 1)); !done) return done;
         }
+        if (auto done = file_films(); !done) return done;
         job_.report(1);
         return {};
     }
 
   private:
+    /// What a camera of a run films, and where its film lies.
+    struct Filmed {
+        std::string name;
+        RunId run;
+        CameraPlan plan;
+        std::future<Result<void>> written;
+    };
+
+    /// Films the quickest lap of a run beside everything else that is being written.
+    void begin_films(const RunPlan& plan, RunId run, const Made& made) {
+        const auto& crossings = made.drive.crossings_s;
+        std::size_t best = 0;
+        for (std::size_t k = 1; k + 1 < crossings.size(); ++k)
+            if (crossings[k + 1] - crossings[k] < crossings[best + 1] - crossings[best]) best = k;
+        const auto shared = std::make_shared<const Made>(Made{made.drive, made.recording, {}});
+        for (const bool forward : {true, false}) {
+            Filmed it;
+            it.name = stem(plan) + (forward ? "-forward.mp4" : "-driver.mp4");
+            it.run = run;
+            it.plan.view = forward ? CameraPlan::View::forward : CameraPlan::View::driver;
+            if (!forward) {
+                it.plan.width = 320;
+                it.plan.height = 180;
+            }
+            it.plan.time_s = {crossings[best] - (forward ? 12.48 : 9.16), crossings[best + 1] + 6};
+            it.plan.seed = plan.seed + (forward ? 1 : 2);
+            // The cameras' clocks are wrong, each by something else.
+            const double off_s = forward ? 41.3 : -73.8;
+            const double start = made.recording.start_unix_s.value_or(0) + it.plan.time_s.begin + off_s;
+            it.plan.start = utc_text(std::floor(start), "%Y-%m-%dT%H:%M:%SZ");
+            const auto file = films_folder_ / it.name;
+            it.written = std::async(std::launch::async, [this, shared, camera = it.plan, file]() -> Result<void> {
+                std::error_code code;
+                if (std::filesystem::exists(file, code)) return {};
+                const std::scoped_lock one_at_a_time(filming_);
+                return film_run(saturdays_, shared->drive, shared->recording, camera, file, {job_.stop, {}});
+            });
+            filmed_.push_back(std::move(it));
+        }
+    }
+
+    /// Waits for the films, files them, and finds where they lie; the driver's film of run 3 is left to be tried.
+    Result<void> file_films() {
+        std::string truth = "{";
+        for (Filmed& it : filmed_) {
+            if (auto done = it.written.get(); !done) return done;
+            const auto file = films_folder_ / it.name;
+            AddFilm add;
+            add.files = {file};
+            const bool forward = it.plan.view == CameraPlan::View::forward;
+            add.camera = forward ? "forward" : "driver";
+            if (const auto row = library_.run(it.run)) add.car = row->car;
+            add.keep = true;
+            const auto film = add_film(library_, add, {job_.stop, {}});
+            if (!film && film.error().code != ErrorCode::exists) return pass_on(film.error());
+            truth += (truth.size() > 1 ? ", " : "") + ("\"" + it.name + "\": ") + fixed(it.plan.time_s.begin, 4);
+            if (!film || it.name == "saturday-run-3-driver.mp4") continue;
+            const auto run = load_run(library_, it.run);
+            if (!run) return pass_on(run.error());
+            const auto found = propose_place(library_, *film, **run, {job_.stop, {}});
+            if (!found) return pass_on(found.error());
+            if (!found->at) continue;
+            if (auto done = place_film(library_, film->id, {it.run, *found->at, proposed_how(*found), {}}); !done)
+                return done;
+        }
+        return write_file(truths_ / "films.json", truth + "}\n");
+    }
+
     /// Simulates one run while the one before is filed.
     template <class File>
     Result<void> all(const std::vector<RunPlan>& plans, const JobContext& job, File file) {
@@ -126,6 +205,7 @@ class DemoWriter {
         const auto run = import_file(library_, card, options);
         if (!run) return pass_on(run.error());
         if (plan.name == "Run 2") baseline_ = run->run;
+        if (films_ && plan.name != "Run 1") begin_films(plan, run->run, made);
         return {};
     }
 
@@ -186,18 +266,23 @@ class DemoWriter {
         return {};
     }
 
-    std::filesystem::path files_, truths_;
+    std::filesystem::path files_, truths_, films_folder_;
     Library& library_;
     JobContext job_;
     Circuit circuit_ = skerrow_point();
     RunId baseline_;
     RunId last_;  ///< filed last
+    const Circuit saturdays_ = skerrow_point();
+    bool films_ = false;
+    std::mutex filming_;  ///< one film is drawn while another one is not: there are other things to do
+    std::vector<Filmed> filmed_;
 };
 
 }  // namespace
 
 Result<void> write_demo(const std::filesystem::path& folder, const JobContext& job, DemoParts parts) {
-    for (const auto& part : {folder, folder / "demo-files", folder / "demo-files" / "card", folder / "truth"}) {
+    for (const auto& part : {folder, folder / "demo-files", folder / "demo-files" / "card",
+                             folder / "demo-files" / "video", folder / "truth"}) {
         if (auto made = make_folder(part); !made) return made;
     }
     auto library = Library::open(folder);

@@ -10,6 +10,7 @@ namespace rendak::demo {
 struct DemoParts {
     bool sunday = true;   ///< runs 5 to 13, the laps along the edges, the hill climb
     bool waiting = true;  ///< what is on the card and not yet in the library
+    bool films = true;    ///< of the cameras in Saturday's car, of the quickest laps of runs 2 and 3
 };
 
 /// Makes `folder` a library with Skerrow Point, the team's papers, Saturday's runs 1 to 3 and Sunday's runs 5 to 13.

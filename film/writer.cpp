@@ -60,6 +60,9 @@ Result<Writer> Writer::begin(const FilmWish& wish) {
     if (const int code = avformat_alloc_output_context2(&format, nullptr, nullptr, wish.file.c_str()); code < 0)
         return fail(ErrorCode::bad_input, "A film is called .mp4, .mov, .mkv or .avi.", wish.file);
     out.format_.reset(format);
+    // What is moved to the front at the end is read again from there.
+    av_free(format->url);
+    format->url = av_strdup(("file:" + out.partial_).c_str());
     const AVCodec* codec =
         wish.codec.empty() ? first_of({"libx264", "libopenh264", "mpeg4"}) : first_of({wish.codec.c_str()});
     if (codec == nullptr)

@@ -7,6 +7,7 @@
 #include "app/desks/logbook/logbook_desk.h"
 #include "app/desks/stint/stint_desk.h"
 #include "app/desks/track/track_desk.h"
+#include "app/desks/video/video_desk.h"
 
 namespace rendak::app {
 namespace {
@@ -26,6 +27,7 @@ constexpr DeskKind kinds[] = {
     {"track", QT_TRANSLATE_NOOP("Desk", "Track"), true, &make<TrackDesk>},
     {"formulas", QT_TRANSLATE_NOOP("Desk", "Formulas"), true, &make<FormulasDesk>},
     {"guide", QT_TRANSLATE_NOOP("Desk", "Guide"), true, &make<GuideDesk>},
+    {"video", QT_TRANSLATE_NOOP("Desk", "Video"), true, &make<VideoDesk>},
 };
 
 }  // namespace

@@ -129,9 +129,11 @@ void MainWindow::add_actions() {
     };
     int digit = Qt::Key_1;
     for (const DeskKind& kind : all_desks()) {
-        if (digit > Qt::Key_9) break;
-        add(title_of(kind), {QKeySequence(Qt::CTRL | static_cast<Qt::Key>(digit++))},
+        if (digit > Qt::Key_9 + 1) break;
+        // The tenth has the key behind 9.
+        add(title_of(kind), {QKeySequence(Qt::CTRL | (digit > Qt::Key_9 ? Qt::Key_0 : static_cast<Qt::Key>(digit)))},
             [this, id = QString::fromLatin1(kind.id)] { show_desk(id); });
+        ++digit;
     }
     Selection& selection = *workspace_->selection();
     Session& session = *workspace_->session();

@@ -8,12 +8,12 @@
 #include <QTextStream>
 
 #include "app/desks/compare/compare_desk.h"
+#include "app/shell/named_lap.h"
 #include "app/shell/screenshots.h"
 #include "app/text/plain_text.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
 #include "core/base/file_io.h"
-#include "core/laps/cut.h"
 
 namespace rendak::app {
 namespace {
@@ -21,35 +21,6 @@ namespace {
 int complain(const QString& text) {
     QTextStream(stderr) << "rendak plot: " << text << "\n";
     return 1;
-}
-
-/// "2:4" is lap 4 of run 2, "2:best" its best, "2:run" all of it.
-std::optional<LapRef> lap_of(Library& library, const QString& text, QString& why) {
-    const QStringList parts = text.trimmed().split(u':');
-    bool fine = parts.size() == 2;
-    const RunId run{fine ? parts[0].toLongLong(&fine) : 0};
-    if (!fine) {
-        why = QStringLiteral("\"%1\" names no lap. Write RUN:LAP, RUN:best or RUN:run.").arg(text);
-        return std::nullopt;
-    }
-    const auto laps = library.laps(run);
-    if (!laps || laps->empty()) {
-        why = QStringLiteral("There is no run %1 with laps in this library.").arg(parts[0]);
-        return std::nullopt;
-    }
-    if (parts[1] == QLatin1String("run")) return LapRef{run, whole_run};
-    if (parts[1] == QLatin1String("best")) {
-        const Lap* best = best_lap(*laps);
-        if (best != nullptr) return LapRef{run, best->number};
-        why = QStringLiteral("Run %1 has no lap that counts.").arg(parts[0]);
-        return std::nullopt;
-    }
-    const int number = parts[1].toInt(&fine);
-    for (const Lap& lap : *laps) {
-        if (fine && lap.number == number) return LapRef{run, number};
-    }
-    why = QStringLiteral("Run %1 has no lap %2.").arg(parts[0], parts[1]);
-    return std::nullopt;
 }
 
 }  // namespace
@@ -89,7 +60,7 @@ int plot_command(const QStringList& arguments) {
     const QStringList wanted = parser.value(laps_option).split(u',', Qt::SkipEmptyParts);
     for (const QString& text : wanted) {
         QString why;
-        const auto lap = lap_of(**library, text, why);
+        const auto lap = named_lap(**library, text, why);
         if (!lap) return complain(why);
         state.laps.push_back(*lap);
     }

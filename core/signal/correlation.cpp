@@ -107,7 +107,7 @@ std::vector<float> ProductSums::sums(const Transform& sum) const {
     return out;
 }
 
-Correlation correlation(std::span<const float> a, std::span<const float> b, std::size_t least_overlap) {
+Correlation correlation_by_lag(std::span<const float> a, std::span<const float> b, std::size_t least_overlap) {
     Correlation out;
     if (a.empty() || b.empty()) return out;
     const Prepared pa = prepare(a), pb = prepare(b);

@@ -16,10 +16,11 @@ struct Correlation {
 
 /// Samples that are not numbers are missing, and count nowhere (masked normalised correlation: Padfield 2012; with FFTW
 /// 3). Lags at which fewer than `least_overlap` samples lie on each other get 0.
-[[nodiscard]] Correlation correlation(std::span<const float> a, std::span<const float> b, std::size_t least_overlap);
+[[nodiscard]] Correlation correlation_by_lag(std::span<const float> a, std::span<const float> b,
+                                             std::size_t least_overlap);
 
 /// Sums of products for every lag, without taking means out: the parts that several rows add up to (a comb over a
-/// spectrogram). Missing samples count 0. As long as correlation()'s.
+/// spectrogram). Missing samples count 0. As long as correlation_by_lag()'s.
 class ProductSums {
   public:
     ProductSums(std::size_t of_a, std::size_t of_b);

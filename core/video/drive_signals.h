@@ -9,7 +9,7 @@ namespace rendak {
 /// What a run's data say of how the car moves, evenly sampled, for holding films against them. Missing is NaN; a
 /// signal that is not logged is empty.
 struct DriveSignals {
-    static constexpr double step_s = 0.05;
+    static constexpr double step_s = 0.025;
     double begin_s = 0;  ///< recording time of the first sample
     std::vector<float> speed_mps;
     std::vector<float> yaw_radps;  ///< as logged, else lateral acceleration over speed above 5 m/s; left positive

@@ -9,7 +9,7 @@ namespace rendak {
 namespace {
 
 constexpr int rate_hz = 8000;
-constexpr double window_s = 0.16, block_s = 240;
+constexpr double block_s = 240;
 
 double pitch_hz(double number) {
     return EngineSound::lowest_hz * std::exp2(number / 24);
@@ -20,7 +20,7 @@ double pitch_hz(double number) {
 EngineSound engine_sound(std::span<const float> samples, int rate, double begin_s) {
     EngineSound out;
     out.begin_s = begin_s;
-    const std::size_t window = segment_samples(window_s, rate);
+    const std::size_t window = segment_samples(EngineSound::window_s, rate);
     const auto hop = static_cast<std::size_t>(std::lround(EngineSound::step_s * rate));
     if (samples.size() < window) return out;
     const std::size_t moments = (samples.size() - window) / hop + 1;
@@ -32,16 +32,19 @@ EngineSound engine_sound(std::span<const float> samples, int rate, double begin_
         const Spectrum spectrum = welch.spectrum();
         if (!spectrum.known()) continue;
         for (std::size_t p = 0; p < EngineSound::pitches; ++p) {
-            // Mean over the pitch, at least the step nearest to it.
+            // The mean of a pitch as wide as several steps; between two steps where it is narrower.
             const double low = pitch_hz(static_cast<double>(p) - 0.5), high = pitch_hz(static_cast<double>(p) + 0.5);
-            auto first = static_cast<std::size_t>(std::ceil(low / spectrum.step_hz));
-            auto last = static_cast<std::size_t>(std::floor(high / spectrum.step_hz));
-            if (last < first) first = last = static_cast<std::size_t>(std::lround((low + high) / 2 / spectrum.step_hz));
-            double sum = 0;
-            std::size_t count = 0;
-            for (std::size_t i = first; i <= last && i < spectrum.psd.size(); ++i, ++count) sum += spectrum.psd[i];
-            out.loud[p][m] =
-                static_cast<float>(std::log10(count > 0 ? sum / static_cast<double>(count) + 1e-14 : 1e-14));
+            const double at = (low + high) / 2 / spectrum.step_hz, below = std::floor(at);
+            const auto first = static_cast<std::size_t>(std::ceil(low / spectrum.step_hz));
+            const auto last = static_cast<std::size_t>(std::floor(high / spectrum.step_hz));
+            double mean = 0;
+            if (last >= first + 2 && last < spectrum.psd.size()) {
+                for (std::size_t i = first; i <= last; ++i)
+                    mean += spectrum.psd[i] / static_cast<double>(last - first + 1);
+            } else if (const auto b = static_cast<std::size_t>(below); b + 1 < spectrum.psd.size()) {
+                mean = spectrum.psd[b] * (1 - at + below) + spectrum.psd[b + 1] * (at - below);
+            }
+            out.loud[p][m] = static_cast<float>(std::log10(mean + 1e-14));
         }
     }
     // What always hums is not the engine's revs; a moment that is louder at all pitches is not either.

@@ -11,7 +11,7 @@ namespace rendak {
 /// How loud a film is at each pitch: rows of moments, columns a twenty-fourth of an octave apart, over what is usual at
 /// that pitch.
 struct EngineSound {
-    static constexpr double step_s = 0.05, lowest_hz = 25;
+    static constexpr double step_s = 0.025, window_s = 0.1, lowest_hz = 25;
     static constexpr std::size_t pitches = 168;  ///< seven octaves
     double begin_s = 0;                          ///< of the first moment, in the film
     std::vector<std::vector<float>> loud;        ///< by pitch, over the moments

@@ -41,6 +41,11 @@ class FilmLink {
     std::unique_ptr<Process> process_;
 };
 
+/// The frame that is to be seen at a moment: each is from its own moment to the next one's. None before the first and
+/// behind the last one.
+[[nodiscard]] std::optional<std::size_t> frame_at_moment(std::span<const double> times_s, double duration_s,
+                                                         double film_s);
+
 /// A film, open for reading. Frames are told by their number.
 class FilmReader {
   public:

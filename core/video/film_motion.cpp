@@ -8,9 +8,9 @@
 namespace rendak {
 namespace {
 
-constexpr int small_w = 128, small_h = 72, most_px = 14;
-/// The rows that are looked at: below is the car itself, above the sky.
-constexpr double from_row = 0.2, to_row = 0.65;
+constexpr int small_w = 192, small_h = 72, most_px = 24;
+/// The parts of the height that are looked at; below is the car itself.
+constexpr std::array<std::array<double, 2>, 3> parts{{{0.08, 0.32}, {0.28, 0.46}, {0.42, 0.66}}};
 
 /// Means of the columns over some rows, without the mean of the row.
 std::vector<float> columns(std::span<const std::uint8_t> picture, int width, int first, int last) {
@@ -38,6 +38,41 @@ double apart(const std::vector<float>& before, const std::vector<float>& after, 
     return sum / std::max(1, count);
 }
 
+/// Pixels that `after` has moved to the right; NaN where that cannot be told.
+float moved(const std::vector<float>& before, const std::vector<float>& after) {
+    constexpr float untold = std::numeric_limits<float>::quiet_NaN();
+    int best = 0;
+    double least = std::numeric_limits<double>::infinity();
+    for (int k = -most_px; k <= most_px; ++k) {
+        // Nearer ones first where two are as good.
+        const double off = apart(before, after, k) * (1 + 0.002 * std::abs(k));
+        if (off >= least) continue;
+        least = off;
+        best = k;
+    }
+    if (std::abs(best) == most_px) return untold;  // farther than was looked
+    double shift = best;
+    const int width = static_cast<int>(before.size());
+    for (int round = 0; round < 4; ++round) {
+        double down = 0, sum = 0;
+        int count = 0;
+        for (int x = 1; x + 1 < width; ++x) {
+            const double at = x + shift;
+            if (at < 1 || at > width - 2) continue;
+            const auto i = static_cast<std::size_t>(at), here = static_cast<std::size_t>(x);
+            const float u = static_cast<float>(at - static_cast<double>(i));
+            const float there = after[i] * (1 - u) + after[i + 1] * u;
+            const auto slope = static_cast<double>(before[here + 1] - before[here - 1]) / 2;
+            sum += slope * static_cast<double>(before[here] - there);
+            down += slope * slope;
+            ++count;
+        }
+        if (!(down > 0.02 * count)) return untold;  // nothing that could be held on to
+        shift += std::clamp(sum / down, -0.5, 0.5);
+    }
+    return std::abs(shift - best) < 1.5 ? static_cast<float>(shift) : untold;
+}
+
 }  // namespace
 
 Moved moved_between(std::span<const std::uint8_t> before, std::span<const std::uint8_t> after, int width, int height) {
@@ -55,28 +90,15 @@ Moved moved_between(std::span<const std::uint8_t> before, std::span<const std::u
         differs += std::abs((after[i] - mean_after) - (before[i] - mean_before));
         spread += std::abs(before[i] - mean_before);
     }
-    Moved out{unknown, unknown};
+    Moved out{{unknown, unknown, unknown}, unknown};
     if (!(spread > 0.5 * static_cast<double>(size))) return out;  // one grey wall
-    out.change = static_cast<float>(differs / spread);
     // A flash or a tunnel's mouth is no motion.
-    if (std::abs(mean_after - mean_before) > 25) {
-        out.change = unknown;
-        return out;
+    if (std::abs(mean_after - mean_before) > 25) return out;
+    out.change = static_cast<float>(differs / spread);
+    for (std::size_t part = 0; part < parts.size(); ++part) {
+        const int first = static_cast<int>(height * parts[part][0]), last = static_cast<int>(height * parts[part][1]);
+        out.across_px[part] = moved(columns(before, width, first, last), columns(after, width, first, last));
     }
-    const int first = static_cast<int>(height * from_row), last = static_cast<int>(height * to_row);
-    const auto a = columns(before, width, first, last), b = columns(after, width, first, last);
-    std::array<double, 2 * most_px + 1> off{};
-    int best = 0;
-    for (int k = -most_px; k <= most_px; ++k) {
-        off[static_cast<std::size_t>(k + most_px)] = apart(a, b, k);
-        if (off[static_cast<std::size_t>(k + most_px)] < off[static_cast<std::size_t>(best + most_px)]) best = k;
-    }
-    if (std::abs(best) == most_px) return out;  // farther than was looked
-    const auto at = static_cast<std::size_t>(best + most_px);
-    const double left = off[at - 1], here = off[at], right = off[at + 1];
-    const double bend = left - 2 * here + right;
-    const double part = bend > 0 ? std::clamp(0.5 * (left - right) / bend, -0.5, 0.5) : 0;
-    out.across_px = static_cast<float>(best + part);
     return out;
 }
 
@@ -104,10 +126,12 @@ Result<FilmMotion> film_motion(FilmReader& film, Interval film_s, const JobConte
             const std::size_t frame = number + k * step;
             if (!before.empty()) {
                 const double between = times[frame] - times[before_frame];
-                const Moved moved = moved_between(before, picture, small_w, small_h);
+                const Moved it = moved_between(before, picture, small_w, small_h);
                 out.time_s.push_back((times[frame] + times[before_frame]) / 2);
-                out.across.push_back(moved.across_px / small_w / static_cast<float>(std::max(between, 1e-3)));
-                out.change.push_back(moved.change);
+                for (std::size_t part = 0; part < parts.size(); ++part)
+                    out.across[part].push_back(it.across_px[part] / small_w /
+                                               static_cast<float>(std::max(between, 1e-3)));
+                out.change.push_back(it.change);
             }
             before.assign(picture.begin(), picture.end());
             before_frame = frame;

@@ -3,167 +3,122 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <memory>
+#include <numbers>
 
+#include "core/analysis/line_fit.h"
 #include "core/base/text.h"
-#include "core/signal/correlation.h"
+#include "core/video/film_cue.h"
 
 namespace rendak {
 namespace {
 
 constexpr double step_s = DriveSignals::step_s;
-constexpr double least_overlap_s = 20, apart_s = 2;
-/// What a cue must be better by than its second best, in standard errors; and two of them together.
-constexpr double clear_enough = 4, least_r = 0.35;
+constexpr double apart_s = 2;
+/// What an offset must be better by than every other one, in standard errors.
+constexpr double clear_enough = 3;
+/// Another driver's lap of the same track fits up to 0.96.
+constexpr double surely_r = 0.995;
+/// How much the windows may scatter where an offset is right, how many there must be, and the share of them that must
+/// fit at all.
+constexpr double most_scatter_s = 0.08, least_windows = 6, least_share = 0.5;
+constexpr std::size_t most_rivals = 12;
 
-/// Of a film, on the data's steps; NaN where there is no frame.
-std::vector<float> even(const std::vector<double>& times, const std::vector<float>& values, double begin_s) {
-    std::vector<float> out;
-    if (times.empty()) return out;
-    const auto count = static_cast<std::size_t>((times.back() - begin_s) / step_s) + 1;
-    out.assign(count, std::numeric_limits<float>::quiet_NaN());
-    std::vector<double> sum(count, 0), weight(count, 0);
-    for (std::size_t i = 0; i < times.size(); ++i) {
-        if (!std::isfinite(values[i])) continue;
-        // Shared between the two steps it lies between.
-        const double at = (times[i] - begin_s) / step_s;
-        const double below = std::floor(at);
-        for (const double k : {below, below + 1}) {
-            if (k < 0 || k >= static_cast<double>(count)) continue;
-            const double w = 1 - std::abs(at - k);
-            if (w <= 0) continue;
-            sum[static_cast<std::size_t>(k)] += w * static_cast<double>(values[i]);
-            weight[static_cast<std::size_t>(k)] += w;
-        }
+/// How the windows of a film lie about a lag.
+struct Windows {
+    double count = 0;    ///< that tell something
+    double share = 0;    ///< of them that fit near it
+    double middle = 0;   ///< of where they fit, steps
+    double scatter = 0;  ///< root mean square about it, those that fit nowhere counted as far off, steps
+};
+Windows windows_at(const FilmCue& cue, std::ptrdiff_t lag) {
+    Windows out;
+    std::vector<double> fitting;
+    double nowhere = 0;
+    for (const double it : cue.local_lags(lag)) {
+        if (std::isnan(it)) continue;
+        out.count += 1;
+        if (std::isfinite(it))
+            fitting.push_back(it);
+        else
+            nowhere += 1;
     }
-    for (std::size_t k = 0; k < count; ++k)
-        if (weight[k] > 0.05) out[k] = static_cast<float>(sum[k] / weight[k]);
-    // Frames farther apart than a step leave holes.
-    for (std::size_t k = 1; k + 1 < count; ++k)
-        if (!std::isfinite(out[k]) && std::isfinite(out[k - 1]) && std::isfinite(out[k + 1]))
-            out[k] = (out[k - 1] + out[k + 1]) / 2;
+    if (fitting.empty()) return out;
+    out.share = static_cast<double>(fitting.size()) / out.count;
+    std::nth_element(fitting.begin(), fitting.begin() + static_cast<std::ptrdiff_t>(fitting.size() / 2), fitting.end());
+    out.middle = fitting[fitting.size() / 2];
+    // A few windows that are far off (a hand before the lens, a pass) are held to 0.3 s.
+    constexpr double farthest = 0.3 / step_s;
+    double squares = nowhere * farthest * farthest;
+    for (const double it : fitting) {
+        const double off = std::min(std::abs(it - out.middle), farthest);
+        squares += off * off;
+    }
+    out.scatter = std::sqrt(std::max(squares / out.count, 0.04));
     return out;
 }
 
-struct Score {
-    std::ptrdiff_t first_lag = 0;
-    std::vector<double> z;  ///< standard errors above nothing, by lag
-    std::vector<double> fits;
-};
-
-/// Seconds of signal that count as one independent sample.
-Score of_correlation(const Correlation& it, double seconds_each, double sign) {
-    Score out;
-    out.first_lag = it.first_lag;
-    out.z.resize(it.r.size(), 0);
-    out.fits.resize(it.r.size(), 0);
-    for (std::size_t k = 0; k < it.r.size(); ++k) {
-        const double r = std::clamp(sign * static_cast<double>(it.r[k]), -0.999, 0.999);
-        const double count = std::max(0.0, static_cast<double>(it.overlap[k]) * step_s / seconds_each - 3);
-        out.fits[k] = r;
-        out.z[k] = std::atanh(r) * std::sqrt(count);
-    }
-    return out;
+/// By how many standard errors one lag is better than another one: where it is right, all windows lie alike beside it;
+/// on another lap each lies as much beside it as that lap was driven otherwise (ratio of variances).
+double better_by(const FilmCue& cue, std::ptrdiff_t a, std::ptrdiff_t b) {
+    const double apart = (cue.z_at(a) - cue.z_at(b)) / std::numbers::sqrt2;
+    const Windows of_a = windows_at(cue, a), of_b = windows_at(cue, b);
+    if (of_a.count < least_windows || of_b.count < least_windows || of_a.share == 0) return apart;
+    if (of_b.share == 0) return std::max(apart, 10.0);
+    const double each = 2.5;  // a variance's variance is that over its number, with tails as they are here
+    const double by_windows =
+        2 * std::log(of_b.scatter / of_a.scatter) / std::sqrt(each / of_a.count + each / of_b.count);
+    return std::max({apart, by_windows, cue.closer_by(a, b)});
 }
 
-/// Best lag, in steps and parts of one, and how clear it is.
-struct Best {
-    std::size_t at = 0;
-    double lag = 0, clear = 0, fits = 0;
-};
-std::optional<Best> best_of(const Score& score) {
-    if (score.z.size() < 3) return std::nullopt;
-    const auto top = std::max_element(score.z.begin(), score.z.end());
-    if (!(*top > 0)) return std::nullopt;
-    Best out;
-    out.at = static_cast<std::size_t>(top - score.z.begin());
-    out.fits = score.fits[out.at];
-    double second = 0;
+/// Whether the windows say that a lag is right, apart from all others.
+bool holds(const FilmCue& cue, std::ptrdiff_t lag) {
+    const Windows it = windows_at(cue, lag);
+    if (cue.name == "turning" && cue.top_fit(lag) > surely_r) return true;
+    return it.count >= least_windows && it.share >= least_share && it.scatter * step_s <= most_scatter_s;
+}
+
+/// The best lags that are more than 2 s apart, best first.
+std::vector<std::ptrdiff_t> peaks_of(std::ptrdiff_t first_lag, std::vector<double> z) {
+    std::vector<std::ptrdiff_t> out;
     const auto beside = static_cast<std::ptrdiff_t>(apart_s / step_s);
-    for (std::size_t k = 0; k < score.z.size(); ++k)
-        if (std::abs(static_cast<std::ptrdiff_t>(k) - static_cast<std::ptrdiff_t>(out.at)) > beside)
-            second = std::max(second, score.z[k]);
-    // The difference of two that do not know of each other.
-    out.clear = (*top - second) / std::sqrt(2.0);
-    double part = 0;
-    if (out.at > 0 && out.at + 1 < score.z.size()) {
-        const double left = score.z[out.at - 1], right = score.z[out.at + 1], bend = left - 2 * *top + right;
-        if (bend < 0) part = std::clamp(0.5 * (left - right) / bend, -0.5, 0.5);
+    while (out.size() < most_rivals && !z.empty()) {
+        const auto top = std::max_element(z.begin(), z.end());
+        if (!(*top > 0)) break;
+        const std::ptrdiff_t at = top - z.begin();
+        out.push_back(first_lag + at);
+        for (std::ptrdiff_t k = std::max<std::ptrdiff_t>(0, at - beside);
+             k <= std::min(static_cast<std::ptrdiff_t>(z.size()) - 1, at + beside); ++k)
+            z[static_cast<std::size_t>(k)] = 0;
     }
-    out.lag = static_cast<double>(score.first_lag + static_cast<std::ptrdiff_t>(out.at)) + part;
     return out;
 }
 
-/// The sound at a multiple of the revs, whichever fits: an engine's own, or its firing.
-Score of_sound(const EngineSound& sound, const std::vector<float>& revs_hz) {
-    Score out;
-    const std::size_t moments = sound.moments();
-    const ProductSums sums(moments, revs_hz.size());
-    // How far each pitch of the revs is from the lowest one, in columns.
-    std::vector<int> pitch(revs_hz.size(), -1000);
-    double low = 1e9, high = 0;
-    for (std::size_t i = 0; i < revs_hz.size(); ++i) {
-        if (!(revs_hz[i] > 5)) continue;
-        low = std::min(low, static_cast<double>(revs_hz[i]));
-        high = std::max(high, static_cast<double>(revs_hz[i]));
+/// How clear a cue alone is: by how much its best lag is better than the best other one.
+double clear_of(const FilmCue& cue, std::ptrdiff_t lag) {
+    double out = std::numeric_limits<double>::infinity();
+    for (const std::ptrdiff_t rival : peaks_of(cue.first_lag, cue.z))
+        if (std::abs(rival - lag) * step_s > apart_s) out = std::min(out, better_by(cue, lag, rival));
+    return std::isfinite(out) ? out : 0;
+}
+
+/// Where the film's clock runs otherwise than the data's, from how the windows of a long film lie one after another:
+/// the run's seconds a second of the film, and where the film's beginning lies then. By least squares, where it is told
+/// from 1 by more than four standard errors and the film is two minutes long or longer.
+std::optional<FilmOffset> drift_of(const FilmCue& cue, std::ptrdiff_t lag) {
+    const Windows about = windows_at(cue, lag);
+    std::vector<double> at_s, beside_s;
+    const std::vector<double> lags = cue.local_lags(lag);
+    for (std::size_t w = 0; w < lags.size(); ++w) {
+        if (!std::isfinite(lags[w]) || std::abs(lags[w] - about.middle) * step_s > 0.25) continue;
+        at_s.push_back(cue.film_begin_s() + film_window_s * (static_cast<double>(w) + 0.5));
+        beside_s.push_back(lags[w] * step_s);
     }
-    if (!(high > low)) return out;
-    const auto columns = static_cast<int>(std::ceil(24 * std::log2(high / low))) + 1;
-    if (columns < 6 || columns > static_cast<int>(EngineSound::pitches)) return out;  // it never changes its pitch
-    std::vector<float> here(revs_hz.size(), 0.0F);
-    for (std::size_t i = 0; i < revs_hz.size(); ++i) {
-        if (!(revs_hz[i] > 5)) continue;
-        pitch[i] = static_cast<int>(std::lround(24 * std::log2(static_cast<double>(revs_hz[i]) / low)));
-        here[i] = 1;
-    }
-    std::vector<ProductSums::Transform> loud, when;
-    for (const auto& row : sound.loud) loud.push_back(sums.transform_a(row));
-    for (int c = 0; c < columns; ++c) {
-        std::vector<float> at(revs_hz.size(), 0.0F);
-        for (std::size_t i = 0; i < revs_hz.size(); ++i) at[i] = pitch[i] == c ? 1.0F : 0.0F;
-        when.push_back(sums.transform_b(at));
-    }
-    const std::vector<float> ones(moments, 1.0F);
-    auto counting = sums.nothing();
-    ProductSums::add(counting, sums.transform_a(ones), sums.transform_b(here));
-    const std::vector<float> overlap = sums.sums(counting);
-    out.first_lag = -static_cast<std::ptrdiff_t>(moments - 1);
-    out.z.assign(overlap.size(), 0);
-    out.fits.assign(overlap.size(), 0);
-    // Half the revs (a cycle of four strokes) to eight times them.
-    for (double times = 0.5; times <= 8; times += 0.5) {
-        const int shift = static_cast<int>(std::lround(24 * std::log2(low * times / EngineSound::lowest_hz)));
-        auto sum = sums.nothing();
-        int used = 0;
-        for (int c = 0; c < columns; ++c) {
-            const int row = c + shift;
-            if (row < 0 || row >= static_cast<int>(EngineSound::pitches)) continue;
-            ProductSums::add(sum, loud[static_cast<std::size_t>(row)], when[static_cast<std::size_t>(c)]);
-            ++used;
-        }
-        if (used * 10 < columns * 9) continue;
-        const std::vector<float> total = sums.sums(sum);
-        std::vector<double> mean(total.size(), 0);
-        double all = 0, squares = 0, count = 0;
-        for (std::size_t k = 0; k < total.size(); ++k) {
-            if (static_cast<double>(overlap[k]) * step_s < least_overlap_s) continue;
-            // Weighed by how long they share: short overlaps scatter more.
-            mean[k] = static_cast<double>(total[k]) / std::sqrt(static_cast<double>(overlap[k]));
-            all += mean[k];
-            squares += mean[k] * mean[k];
-            ++count;
-        }
-        if (count < 10) continue;
-        const double usual = all / count, width = std::sqrt(std::max(1e-12, squares / count - usual * usual));
-        for (std::size_t k = 0; k < total.size(); ++k) {
-            if (mean[k] == 0) continue;
-            const double z = (mean[k] - usual) / width;
-            if (z > out.z[k]) {
-                out.z[k] = z;
-                out.fits[k] = z;
-            }
-        }
-    }
-    return out;
+    if (at_s.size() < 15 || at_s.back() - at_s.front() < 120) return std::nullopt;
+    const LineFit line = fit_line(at_s, beside_s);
+    if (!line.known() || !(std::abs(line.slope) > 4 * line.slope_sd) || std::abs(line.slope) > 0.005)
+        return std::nullopt;
+    return FilmOffset{cue.offset_s(static_cast<double>(lag)) + line.offset, 1 + line.slope};
 }
 
 /// A moment in the last third at which the car does something that is to be seen.
@@ -185,110 +140,137 @@ double telling_moment(const DriveSignals& drive, const FilmOffset& at, Interval 
 
 }  // namespace
 
+std::string proposed_how(const OffsetFound& found) {
+    std::string out;
+    for (const OffsetCue& cue : found.cues)
+        if (found.at && std::abs(cue.offset_s - found.at->offset_s) < 0.5) out += (out.empty() ? "" : ", ") + cue.name;
+    return out;
+}
+
 OffsetFound find_offset(const DriveSignals& drive, const FilmMotion* motion, const EngineSound* sound) {
     OffsetFound out;
-    const auto least = static_cast<std::size_t>(least_overlap_s / step_s);
-    struct Told {
-        Score score;
-        std::string name;
-        double zero_s;  ///< offset at lag 0
-    };
-    std::vector<Told> told;
+    const auto least = static_cast<std::size_t>(least_shared_s / step_s);
+    std::vector<std::unique_ptr<FilmCue>> cues;
     double begin_s = 0, end_s = 0;
     if (motion != nullptr && !motion->time_s.empty()) {
         begin_s = motion->time_s.front();
         end_s = motion->time_s.back();
-        const std::vector<float> across = even(motion->time_s, motion->across, begin_s);
-        if (!drive.yaw_radps.empty() && across.size() > least) {
-            const Correlation fits = correlation(across, drive.yaw_radps, least);
-            Score upright = of_correlation(fits, 1.5, 1), turned = of_correlation(fits, 1.5, -1);
-            const auto a = best_of(upright), b = best_of(turned);
-            // A camera that hangs upside down and does not say so.
-            out.upside_down =
-                b && b->clear > clear_enough && b->fits > 0.5 && (!a || a->clear < 2 || a->fits < 0.7 * b->fits);
-            told.push_back(
-                {out.upside_down ? std::move(turned) : std::move(upright), "turning", drive.begin_s - begin_s});
+        const std::vector<float> yaw = calmed(drive.yaw_radps);
+        std::unique_ptr<FilmCue> best;
+        double best_fit = -1;
+        for (const std::vector<float>& part : motion->across) {
+            const std::vector<float> across = calmed(on_even_steps(motion->time_s, part, begin_s));
+            if (yaw.empty() || across.size() <= least) continue;
+            for (const double sign : {1.0, -1.0}) {
+                auto made = alike_cue("turning", across, yaw, begin_s, drive.begin_s, 1.5, sign, true);
+                if (made->z.empty()) continue;
+                const auto top =
+                    static_cast<std::size_t>(std::max_element(made->z.begin(), made->z.end()) - made->z.begin());
+                // A camera that hangs upside down and does not say so is rare.
+                const double fit = made->fits[top] * (sign > 0 ? 1 : 0.75);
+                if (fit <= best_fit) continue;
+                best_fit = fit;
+                best = std::move(made);
+                out.upside_down = sign < 0;
+            }
         }
-        std::vector<float> change = even(motion->time_s, motion->change, begin_s);
+        if (best) cues.push_back(std::move(best));
+        std::vector<float> change = on_even_steps(motion->time_s, motion->change, begin_s);
         for (float& it : change) it = std::log(std::max(it, 1e-3F));
-        if (!drive.speed_mps.empty() && change.size() > least) {
-            std::vector<float> speed = drive.speed_mps;
-            for (float& it : speed) it = std::log(std::max(it, 0.5F));
-            told.push_back(
-                {of_correlation(correlation(change, speed, least), 6, 1), "moving", drive.begin_s - begin_s});
-        }
+        std::vector<float> speed = drive.speed_mps;
+        for (float& it : speed) it = std::log(std::max(it, 0.5F));
+        if (!speed.empty() && change.size() > least)
+            cues.push_back(alike_cue("moving", calmed(change), speed, begin_s, drive.begin_s, 6, 1, false));
     }
     if (sound != nullptr && sound->moments() > least && !drive.revs_hz.empty()) {
-        // A moment's window reaches as far behind as before its middle.
-        const double middle = sound->begin_s + 0.08;
-        if (motion == nullptr) {
-            begin_s = middle;
-            end_s = middle + step_s * static_cast<double>(sound->moments());
+        if (end_s <= begin_s) {
+            begin_s = sound->begin_s;
+            end_s = begin_s + step_s * static_cast<double>(sound->moments());
         }
-        told.push_back({of_sound(*sound, drive.revs_hz), "sound", drive.begin_s - middle});
+        cues.push_back(sound_cue(*sound, drive.revs_hz, drive.begin_s));
     }
-    if (told.empty()) {
+    std::erase_if(cues, [](const auto& it) { return it->z.empty(); });
+    if (cues.empty()) {
         out.why =
             "It cannot be told: the film and the run have nothing to be held against each other, or less than 20 s.";
         return out;
     }
-    for (const Told& it : told) {
-        if (const auto best = best_of(it.score))
-            out.cues.push_back({it.name, it.zero_s + best->lag * step_s, best->fits, best->clear});
+    // Where each is best, and where all together are.
+    const auto near_lag = [](const FilmCue& cue, double offset_s) {
+        return static_cast<std::ptrdiff_t>(std::lround(cue.lag(offset_s)));
+    };
+    const auto best_near = [&](const FilmCue& cue, double offset_s) {
+        std::ptrdiff_t best = near_lag(cue, offset_s);
+        for (const std::ptrdiff_t k : {best - 2, best - 1, best + 1, best + 2})
+            if (cue.z_at(k) > cue.z_at(best)) best = k;
+        return best;
+    };
+    std::vector<double> offsets;
+    for (const auto& cue : cues)
+        for (const std::ptrdiff_t lag : peaks_of(cue->first_lag, cue->z))
+            offsets.push_back(cue->offset_s(static_cast<double>(lag)));
+    if (offsets.empty()) {
+        out.why = "It cannot be told: nothing of the film goes along with the data.";
+        return out;
     }
-    // All together, on the first one's steps.
-    const Told& first = told.front();
-    Score all = first.score;
-    for (std::size_t n = 1; n < told.size(); ++n) {
-        const auto shift = static_cast<std::ptrdiff_t>(std::lround((first.zero_s - told[n].zero_s) / step_s)) +
-                           first.score.first_lag - told[n].score.first_lag;
-        for (std::size_t k = 0; k < all.z.size(); ++k) {
-            const std::ptrdiff_t at = static_cast<std::ptrdiff_t>(k) + shift;
-            // The best within a step: they are a part of one apart.
-            double z = 0;
-            for (const std::ptrdiff_t i : {at - 1, at, at + 1})
-                if (i >= 0 && i < static_cast<std::ptrdiff_t>(told[n].score.z.size()))
-                    z = std::max(z, told[n].score.z[static_cast<std::size_t>(i)]);
-            all.z[k] = (std::max(0.0, all.z[k]) + z);
+    const auto together = [&](double offset_s) {
+        double z = 0;
+        for (const auto& cue : cues) z += cue->z_at(best_near(*cue, offset_s));
+        return z;
+    };
+    const double best = *std::max_element(offsets.begin(), offsets.end(),
+                                          [&](double a, double b) { return together(a) < together(b); });
+    double clear = std::numeric_limits<double>::infinity();
+    for (const double rival : offsets) {
+        if (std::abs(rival - best) <= apart_s) continue;
+        double sum = 0, count = 0;
+        for (const auto& cue : cues) {
+            if (cue->name == "moving" && cues.size() > 1) continue;  // it parts no two laps
+            sum += better_by(*cue, best_near(*cue, best), best_near(*cue, rival));
+            ++count;
         }
+        clear = std::min(clear, sum / std::sqrt(count));
     }
-    for (double& it : all.z) it /= std::sqrt(static_cast<double>(told.size()));
-    const auto best = best_of(all);
-    const auto sure_cue = std::find_if(out.cues.begin(), out.cues.end(), [](const OffsetCue& it) {
-        return it.clear > clear_enough && (it.name == "sound" ? it.fits > 6 : it.fits > least_r);
-    });
-    if (!best || best->clear < clear_enough || sure_cue == out.cues.end()) {
+    if (!std::isfinite(clear)) clear = together(best);
+    const FilmCue* finest = nullptr;
+    std::string rests;
+    for (const auto& cue : cues) {
+        const auto peaks = peaks_of(cue->first_lag, cue->z);
+        if (peaks.empty()) continue;
+        const double own = cue->offset_s(cue->finely(peaks.front()));
+        const double alone = clear_of(*cue, peaks.front());
+        out.cues.push_back({cue->name, own, cue->fit_at(peaks.front()), alone});
+        const bool here = std::abs(own - best) < 0.5;
+        if (!here && alone > clear_enough && cue->fit_at(peaks.front()) > cue->least_fit()) {
+            out.why =
+                "It cannot be told: " + cue->name + " fits " + fixed(std::abs(own - best), 1) + " s beside the rest.";
+            return out;
+        }
+        if (cue->fit_at(best_near(*cue, best)) < cue->least_fit()) continue;
+        if (cue->name != "moving" && !holds(*cue, best_near(*cue, best))) {
+            // What is heard changes at moments: a lap driven alike on another day turns alike, and shifts elsewhere.
+            if (cue->name == "sound") {
+                out.why = "It cannot be told: the picture turns as the car does, and the sound does not go along.";
+                return out;
+            }
+            continue;
+        }
+        rests += (rests.empty() ? "" : ", ") + cue->name;
+        // Sound is told most finely, then turning; that it moves alone says too little.
+        if (cue->name != "moving") finest = cue.get();
+    }
+    if (finest == nullptr || clear < clear_enough) {
         out.why = "It cannot be told by itself: no offset is clearly better than all others. Mark one event in both.";
         return out;
     }
     FilmOffset at;
-    at.offset_s = first.zero_s + best->lag * step_s;
-    // The finest of those that are clear says where exactly.
-    const OffsetCue* fine = nullptr;
-    std::string rests;
-    for (const char* name : {"turning", "sound", "moving"}) {
-        for (const OffsetCue& it : out.cues) {
-            if (it.name != name) continue;
-            const bool here = std::abs(it.offset_s - at.offset_s) < 0.5;
-            const bool clear = it.clear > clear_enough && (it.name == "sound" ? it.fits > 6 : it.fits > least_r);
-            if (clear && !here) {
-                out.why = "It cannot be told: the " + it.name + " fits " +
-                          fixed(std::abs(it.offset_s - at.offset_s), 1) + " s beside the rest.";
-                return out;
-            }
-            if (!here) continue;
-            if (fine == nullptr && clear) fine = &it;
-            rests += (rests.empty() ? "" : ", ") + it.name;
-        }
-    }
-    if (fine == nullptr) {
-        out.why = "It cannot be told by itself: no offset is clearly better than all others. Mark one event in both.";
-        return out;
-    }
-    at.offset_s = fine->offset_s;
+    const std::ptrdiff_t lag = best_near(*finest, best);
+    at.offset_s = finest->offset_s(static_cast<double>(lag) + windows_at(*finest, lag).middle);
+    if (const auto drifting = drift_of(*finest, lag)) at = *drifting;
     out.at = at;
+    out.clear = clear;
     out.check_film_s = telling_moment(drive, at, {begin_s, end_s});
-    out.why = "Told by " + rests + "; " + fixed(best->clear, 0) + " standard errors better than any other offset.";
+    out.why = "Told by " + rests + "; " + fixed(clear, 0) + " standard errors better than any other offset.";
     return out;
 }
 

@@ -32,8 +32,12 @@ struct OffsetFound {
     std::string why;               ///< a sentence: what it rests on, or why it cannot be told
     std::vector<OffsetCue> cues;
     bool upside_down = false;  ///< the picture fits only the other way round
+    double clear = 0;          ///< standard errors by which it is better than every other offset
     double check_film_s = 0;   ///< a moment late in the film to look at: the car turns in or brakes hard there
 };
+
+/// The cues that an offset rests on, in words: "turning, sound".
+[[nodiscard]] std::string proposed_how(const OffsetFound& found);
 
 /// Holds how the picture moves across against the yaw rate, how much of it changes against the speed, and the sound
 /// against the revs, for every offset at which they share at least 20 s. An offset is told only where it is better than

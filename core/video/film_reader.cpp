@@ -90,13 +90,15 @@ Result<FilmReader> FilmReader::open(const std::vector<std::string>& files, const
     return out;
 }
 
-std::optional<std::size_t> FilmReader::frame_at(double film_s) const {
-    // A frame is seen from its moment to the next one's.
+std::optional<std::size_t> frame_at_moment(std::span<const double> times_s, double duration_s, double film_s) {
     constexpr double rounding_s = 1e-6;
-    if (!(film_s >= -rounding_s) || film_s >= facts_.duration_s) return std::nullopt;
-    const auto behind = std::upper_bound(times_s_.begin(), times_s_.end(), film_s + rounding_s);
-    if (behind == times_s_.begin()) return 0;
-    return static_cast<std::size_t>(behind - times_s_.begin() - 1);
+    if (!(film_s >= -rounding_s) || film_s >= duration_s || times_s.empty()) return std::nullopt;
+    const auto behind = std::upper_bound(times_s.begin(), times_s.end(), film_s + rounding_s);
+    return behind == times_s.begin() ? 0 : static_cast<std::size_t>(behind - times_s.begin() - 1);
+}
+
+std::optional<std::size_t> FilmReader::frame_at(double film_s) const {
+    return frame_at_moment(times_s_, facts_.duration_s, film_s);
 }
 
 Result<std::string> FilmReader::ask(const std::string& question, const JobContext& job, double most_s) {

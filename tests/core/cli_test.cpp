@@ -398,6 +398,66 @@ TEST_F(Cli, WorkItemsAreMadeListedAndPutAway) {
     EXPECT_NE(none.err.find("no such finding"), std::string::npos) << none.err;
 }
 
+TEST_F(Cli, FilmsAreAddedPutInStepAndCut) {
+    RENDAK_FIGURES_ONLY("VideoDeskTest and FilmBook");
+    const std::string demo = "--library " + weekend().string() + " ";
+    const json truth = json::parse(read_all(folder_ / "demo/truth/films.json"));
+    const auto list = run(demo + "video list");
+    ASSERT_EQ(list.code, 0) << list.err;
+    const json films = list.value();
+    ASSERT_EQ(films.size(), 4U);
+    std::size_t in_step = 0;
+    for (const json& film : films) {
+        EXPECT_EQ(film["there"], true);
+        const std::string name = film["files"][0]["file"];
+        for (const json& place : film["places"]) {
+            // Within two frames of where it was filmed.
+            EXPECT_NEAR(place["offset_s"].get<double>(), truth[name].get<double>(), 0.08) << name << place;
+            ++in_step;
+        }
+    }
+    EXPECT_EQ(in_step, 3U);
+    // The one that is left to be tried: proposed, and written only when told to.
+    const auto proposed = run(demo + "video sync 4 --run 3");
+    ASSERT_EQ(proposed.code, 0) << proposed.err;
+    EXPECT_NEAR(proposed.value()["offset_s"].get<double>(), truth["saturday-run-3-driver.mp4"].get<double>(), 0.08);
+    EXPECT_EQ(proposed.value()["written"], false);
+    EXPECT_EQ(run(demo + "video list").value()[3]["places"].size(), 0U);
+    // A film of another run does not lie there.
+    EXPECT_EQ(run(demo + "video sync 4 --run 1").code, 1);
+    const auto marks = run(demo + "video sync 4 --run 3 --mark 10,129.5 --mark 110,229.51");
+    ASSERT_EQ(marks.code, 0) << marks.err;
+    EXPECT_NEAR(marks.value()["rate"].get<double>(), 1.0001, 1e-6);
+    EXPECT_NEAR(marks.value()["offset_s"].get<double>(), 119.499, 1e-3);
+    const auto nudged = run(demo + "video sync 4 --run 3 --nudge -0.04");
+    EXPECT_NEAR(nudged.value()["offset_s"].get<double>(), 119.459, 1e-3);
+    EXPECT_EQ(run(demo + "video sync 4 --run 3 --mark 10,129.5 --mark 60,260").code, 1) << "they contradict each other";
+    EXPECT_EQ(run(demo + "video sync 9 --run 3 --offset 1").code, 1);
+    EXPECT_EQ(run(demo + "video add").code, 2);
+    EXPECT_EQ(run(demo + "video add " + (folder_ / "demo/demo-files/video/saturday-run-2-forward.mp4").string()).code,
+              1)
+        << "it is there already";
+    // Moved away, and found again by its content.
+    const auto videos = folder_ / "demo/videos";
+    std::filesystem::create_directories(folder_ / "elsewhere");
+    std::filesystem::rename(videos / "saturday-run-3-driver.mp4", folder_ / "elsewhere/other-name.mp4");
+    EXPECT_EQ(run(demo + "video list").value()[3]["there"], false);
+    EXPECT_EQ(run(demo + "video find " + (folder_ / "elsewhere").string()).value()["found"], 1);
+    EXPECT_EQ(run(demo + "video list").value()[3]["there"], true);
+    // A clip of a corner of both laps.
+    const auto clip = folder_ / "clip.mp4";
+    const auto cut =
+        run(demo + "video clip --laps 2:best 3:best --from 1900 --to 2000 --lead 1 --out " + clip.string());
+    ASSERT_EQ(cut.code, 0) << cut.err;
+    EXPECT_GT(cut.value()["frames"], 60);
+    EXPECT_EQ(std::filesystem::file_size(clip), cut.value()["bytes"].get<std::uintmax_t>());
+    EXPECT_EQ(run(demo + "video clip --laps 4:best --out " + (folder_ / "no.mp4").string()).code, 1)
+        << "nobody filmed that";
+    EXPECT_FALSE(std::filesystem::exists(folder_ / "no.mp4"));
+    EXPECT_EQ(run(demo + "video remove 4").code, 0);
+    EXPECT_EQ(run(demo + "video list").value().size(), 3U);
+}
+
 TEST_F(Cli, TheManualNamesEveryFieldOfAnExplanation) {
     RENDAK_FIGURES_ONLY("the commands themselves");
     const std::string demo = "--library " + weekend().string() + " ";
@@ -439,6 +499,8 @@ TEST_F(Cli, TheManualNamesEveryFieldOfAnExplanation) {
                               "pull --runs 2 --against 12",
                               "strikes --runs 2 3 --mixed",
                               "hints --runs 4",
+                              "video list",
+                              "video sync 4 --run 3",
                               "trial new --a 2 --b 12 --aim fast --only-show"})
         collect(run(demo + words).value());
     // What every answer carries, and the names of the laps.

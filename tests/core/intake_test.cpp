@@ -223,7 +223,7 @@ TEST(Demo, IsWrittenTheSameEveryTimeAndOnce) {
     RENDAK_FIGURES_ONLY("demo.saturday");
     const TempFolder a, b;
     test::copy_library(test::saturday_library(), a.path());
-    ASSERT_TRUE(demo::write_demo(b.path(), {}, {.sunday = false, .waiting = false}));
+    ASSERT_TRUE(demo::write_demo(b.path(), {}, {.sunday = false, .waiting = false, .films = false}));
     for (const char* file :
          {"card/REC0001.MF4", "card/REC0002.MF4", "card/REC0003.MF4", "card/REC0004.MF4", "card/REC0005.MF4",
           "card/REC0006.MF4", "saturday-run-2-pocket.csv", "saturday-run-3-phone.gpx"}) {
@@ -236,6 +236,6 @@ TEST(Demo, IsWrittenTheSameEveryTimeAndOnce) {
     for (std::size_t i = 0; i < 3; ++i)
         EXPECT_EQ((*first)->runs().value()[i].digest, (*second)->runs().value()[i].digest)
             << "same content on every write";
-    ASSERT_TRUE(demo::write_demo(a.path(), {}, {.sunday = false, .waiting = false}));
+    ASSERT_TRUE(demo::write_demo(a.path(), {}, {.sunday = false, .waiting = false, .films = false}));
     EXPECT_EQ((*first)->runs().value().size(), 3U) << "writing again adds nothing";
 }

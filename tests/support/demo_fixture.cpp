@@ -41,7 +41,7 @@ void open_all_runs(const fs::path& folder) {
 void make(const std::string& what, const fs::path& folder) {
     if (what == "worlds") return test::write_demo_worlds(folder);
     if (what == "saturday") {
-        if (const auto done = demo::write_demo(folder, {}, {.sunday = false, .waiting = true}); !done)
+        if (const auto done = demo::write_demo(folder, {}, {.sunday = false, .waiting = true, .films = false}); !done)
             throw std::runtime_error(done.error().text());
         return open_all_runs(folder);
     }

@@ -3,7 +3,7 @@
 #include "app/desks/compare/beside.h"
 #include "app/desks/compare/pages.h"
 #include "app/desks/compare/picture_window.h"
-#include "app/desks/compare/replay.h"
+#include "app/desks/compare/replay_board.h"
 #include "app/jobs/jobs.h"
 #include "app/plot/map_canvas.h"
 #include "app/plot/phase_bar.h"

@@ -1,8 +1,8 @@
 #pragma once
 
 #include <QElapsedTimer>
+#include <QObject>
 #include <QTimer>
-#include <QWidget>
 
 #include "app/focus/comparison.h"
 
@@ -43,34 +43,6 @@ class Replay : public QObject {
     QElapsedTimer clock_;
     double speed_ = 1;
     bool by_time_ = false;
-};
-
-/// What each car does at the moment of the replay: pedals, steering, gear, revs, speed, g and gap, a row a lap.
-class ReplayBoard : public QWidget {
-    Q_OBJECT
-  public:
-    ReplayBoard(Focus& focus, Comparison& comparison, Replay& replay, QWidget* parent = nullptr);
-    [[nodiscard]] QSize sizeHint() const override;
-
-    /// NaN where it is not logged.
-    struct Row {
-        double throttle = 0, brake = 0;  ///< share of the travel, 0 … 1
-        double steering_deg = 0;
-        double gear = 0, revs = 0, revs_share = 0;
-        double speed_mps = 0, lateral_mps2 = 0, along_mps2 = 0;
-        double gap_s = 0;
-    };
-    [[nodiscard]] Row row(int slot) const;
-
-  protected:
-    void paintEvent(QPaintEvent* event) override;
-
-  private:
-    void want();
-    Comparison& comparison_;
-    Replay& replay_;
-    mutable std::map<int, DriverActivity> activities_;  ///< of the laps; made once
-    mutable std::map<int, double> most_revs_;
 };
 
 }  // namespace rendak::app

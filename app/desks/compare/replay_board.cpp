@@ -1,4 +1,4 @@
-#include "app/desks/compare/replay.h"
+#include "app/desks/compare/replay_board.h"
 
 #include <QPainter>
 #include <algorithm>
@@ -11,81 +11,9 @@
 namespace rendak::app {
 namespace {
 
-constexpr double speeds[] = {0.1, 0.25, 0.5, 1, 2, 4};
-constexpr int row_px = 34, head_px = 16, frame_ms = 16;
+constexpr int row_px = 34, head_px = 16;
 
 }  // namespace
-
-Replay::Replay(Focus& focus, Comparison& comparison, QObject* parent)
-    : QObject(parent), focus_(focus), comparison_(comparison) {
-    timer_.setTimerType(Qt::PreciseTimer);
-    timer_.setInterval(frame_ms);
-    connect(&timer_, &QTimer::timeout, this, [this] { advance(static_cast<double>(clock_.restart()) * 1e-3); });
-    connect(&comparison_, &Comparison::changed, this, [this] {
-        if (comparison_.laps().empty()) stop();
-    });
-}
-
-void Replay::start() {
-    if (comparison_.laps().empty() || running()) return;
-    // From where the cursor is; at the end, or out of sight, from the beginning.
-    const Interval view = comparison_.view();
-    const double at = comparison_.cursor_in_view();
-    if (!view.contains(at) || at > view.end - 1e-3 * view.length()) comparison_.set_cursor_in_view(view.begin);
-    clock_.start();
-    timer_.start();
-    Q_EMIT changed();
-}
-
-void Replay::stop() {
-    if (!running()) return;
-    timer_.stop();
-    Q_EMIT changed();
-}
-
-void Replay::set_speed(double times) {
-    speed_ = std::clamp(times, speeds[0], speeds[std::size(speeds) - 1]);
-    Q_EMIT changed();
-}
-
-void Replay::step_speed(int step) {
-    std::size_t now = 0;
-    while (now + 1 < std::size(speeds) && speeds[now] < speed_ - 1e-9) ++now;
-    const auto next = std::clamp<std::ptrdiff_t>(static_cast<std::ptrdiff_t>(now) + step, 0, std::ssize(speeds) - 1);
-    set_speed(speeds[next]);
-}
-
-void Replay::set_by_time(bool on) {
-    by_time_ = on;
-    Q_EMIT changed();
-}
-
-void Replay::advance(double seconds) {
-    if (comparison_.laps().empty()) return;
-    const Interval view = comparison_.view();
-    const LapMap& a = comparison_.laps().baseline().lap.map;
-    const double by_s = seconds * speed_;
-    double at = comparison_.cursor_in_view();
-    if (comparison_.axis() == Axis::run) {
-        at += by_s;
-    } else {
-        const double t = a.time_at(at) + by_s;
-        at = t >= a.end_s() ? a.length_m() + 1 : a.distance_at(t);
-    }
-    // In a loop.
-    if (at > view.end) at = view.begin;
-    comparison_.set_cursor_in_view(at);
-}
-
-double Replay::time_of(int slot) const {
-    if (comparison_.axis() == Axis::run) return comparison_.cursor_time_s(slot);
-    const auto& laps = comparison_.laps().laps;
-    const LapMap& map = laps[static_cast<std::size_t>(slot)].lap.map;
-    const double place = comparison_.cursor_in_view();
-    if (!by_time_) return map.time_at(place);
-    const LapMap& a = laps.front().lap.map;
-    return std::min(map.start_s() + a.time_at(place) - a.start_s(), map.end_s());
-}
 
 ReplayBoard::ReplayBoard(Focus& focus, Comparison& comparison, Replay& replay, QWidget* parent)
     : QWidget(parent), comparison_(comparison), replay_(replay) {
@@ -93,8 +21,7 @@ ReplayBoard::ReplayBoard(Focus& focus, Comparison& comparison, Replay& replay, Q
     connect(&focus, &Focus::cursor_changed, this, qOverload<>(&QWidget::update));
     connect(&replay, &Replay::changed, this, qOverload<>(&QWidget::update));
     connect(&comparison, &Comparison::changed, this, [this] {
-        activities_.clear();
-        most_revs_.clear();
+        moments_.clear();
         setFixedHeight(sizeHint().height());
         update();
     });
@@ -108,30 +35,10 @@ QSize ReplayBoard::sizeHint() const {
 
 ReplayBoard::Row ReplayBoard::row(int slot) const {
     const ComparedLap& it = comparison_.laps().laps[static_cast<std::size_t>(slot)];
-    const Recording& recording = *it.lap.recording;
-    const double t = replay_.time_of(slot), missing = std::nan("");
-    const auto value = [&](const char* quantity) {
-        const Channel* channel = recording.find_logged(quantity);
-        return channel == nullptr ? missing : channel->value_at(t);
-    };
-    if (!activities_.contains(slot)) {
-        const DriverActivity activity = it.lap.activity();
-        activities_.emplace(slot, activity);
-        most_revs_[slot] = figures_in_time(it.lap, "engine_speed", {it.lap.map.start_s(), it.lap.map.end_s()}).high;
-    }
-    const DriverActivity& activity = activities_.at(slot);
-    Row out;
-    out.throttle = activity.throttle(t);
-    out.brake = activity.brake(t);
-    out.steering_deg = value("steering") * 180 / std::numbers::pi;
-    out.gear = value("gear");
-    out.revs = value("engine_speed");
-    out.revs_share = out.revs / most_revs_[slot];
-    out.speed_mps = value("speed");
-    out.lateral_mps2 = value("lateral_acceleration");
-    out.along_mps2 = value("longitudinal_acceleration");
-    out.gap_s = slot == 0 || !comparison_.laps().on_track() ? missing : it.gap.at(it.lap.map.distance_at(t));
-    return out;
+    const double t = replay_.time_of(slot);
+    const auto known = moments_.try_emplace(slot, it.lap).first;
+    const bool none = slot == 0 || !comparison_.laps().on_track();
+    return {known->second.at(t), none ? std::nan("") : it.gap.at(it.lap.map.distance_at(t))};
 }
 
 void ReplayBoard::paintEvent(QPaintEvent*) {
@@ -155,7 +62,8 @@ void ReplayBoard::paintEvent(QPaintEvent*) {
     for (int c = 0; c < 7; ++c) painter.drawText(column(c, 0, head_px), Qt::AlignCenter, names[c]);
     painter.drawText(QRectF(0, 0, 30, head_px), Qt::AlignCenter, QStringLiteral("%1×").arg(replay_.speed(), 0, 'g', 3));
     for (int slot = 0; slot < static_cast<int>(comparison_.laps().laps.size()); ++slot) {
-        const Row now = row(slot);
+        const Row it = row(slot);
+        const CarMoment& now = it.now;
         const QColor& colour = theme_now.lap(slot);
         const int y = head_px + slot * row_px;
         painter.setPen(Qt::NoPen);
@@ -185,9 +93,10 @@ void ReplayBoard::paintEvent(QPaintEvent*) {
         painter.setPen(QPen(theme_now.rule, 1));
         painter.drawLine(QPointF(wheel.left(), wheel.center().y()), QPointF(wheel.right(), wheel.center().y()));
         painter.drawLine(QPointF(wheel.center().x(), wheel.top()), QPointF(wheel.center().x(), wheel.bottom()));
-        if (std::isfinite(now.steering_deg)) {
+        if (std::isfinite(now.steering_rad)) {
             // To the left is positive.
-            const double at = wheel.center().x() - std::clamp(now.steering_deg / 180, -1.0, 1.0) * wheel.width() / 2;
+            const double at =
+                wheel.center().x() - std::clamp(now.steering_rad / std::numbers::pi, -1.0, 1.0) * wheel.width() / 2;
             painter.setPen(Qt::NoPen);
             painter.setBrush(colour);
             painter.drawPolygon(QPolygonF() << QPointF(at, wheel.top()) << QPointF(at - 5, wheel.bottom())
@@ -226,10 +135,10 @@ void ReplayBoard::paintEvent(QPaintEvent*) {
             painter.setBrush(colour);
             painter.drawEllipse(g.center() + QPointF(x, -up) * (radius / beyond), 3.5, 3.5);
         }
-        painter.setPen(now.gap_s > 0 ? theme_now.lost : theme_now.won);
+        painter.setPen(it.gap_s > 0 ? theme_now.lost : theme_now.won);
         painter.setFont(number_font());
-        if (std::isfinite(now.gap_s))
-            painter.drawText(column(6, y, row_px), Qt::AlignCenter, signed_number(now.gap_s, 2));
+        if (std::isfinite(it.gap_s))
+            painter.drawText(column(6, y, row_px), Qt::AlignCenter, signed_number(it.gap_s, 2));
     }
 }
 

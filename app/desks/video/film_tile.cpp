@@ -1,0 +1,152 @@
+#include "app/desks/video/film_tile.h"
+
+#include <QMouseEvent>
+#include <QPainter>
+
+#include "app/text/shown.h"
+#include "app/theme/film_colours.h"
+#include "app/theme/theme.h"
+
+namespace rendak::app {
+
+FilmTile::FilmTile(QWidget* parent) : QWidget(parent) {
+    setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Expanding);
+    setToolTip(tr("Double-click to see it large, and back"));
+}
+
+void FilmTile::set_film(std::optional<Of> of) {
+    if (of_ && of_->source) disconnect(of_->source.get(), nullptr, this, nullptr);
+    of_ = std::move(of);
+    held_film_s_.reset();
+    wanted_.reset();
+    if (of_ && of_->source)
+        connect(of_->source.get(), &FilmSource::changed, this, [this] {
+            ask();
+            update();
+        });
+    setAccessibleName(of_ ? slot_letter(of_->slot) + u' ' + QString::fromStdString(of_->film.title()) : QString());
+    ask();
+    update();
+}
+
+void FilmTile::set_place(const std::optional<FilmPlace>& place) {
+    if (!of_) return;
+    of_->place = place;
+    ask();
+    update();
+}
+
+void FilmTile::set_style(const FilmStyle& style) {
+    style_ = style;
+    update();
+}
+
+void FilmTile::show_moment(double run_s) {
+    run_s_ = run_s;
+    ask();
+    update();
+}
+
+void FilmTile::hold(bool on) {
+    held_film_s_ = on ? std::optional(film_s()) : std::nullopt;
+    ask();
+    update();
+}
+
+double FilmTile::film_s() const {
+    if (held_film_s_) return *held_film_s_;
+    // A film that is not in step shows its beginning as the lap's.
+    if (!of_) return 0;
+    return of_->place ? of_->place->at.film_s(run_s_) : run_s_ - of_->moments->lap().map.start_s();
+}
+
+void FilmTile::ask() {
+    wanted_.reset();
+    if (!of_ || !of_->source || !of_->source->facts()) return;
+    wanted_ = of_->source->frame_at(film_s());
+    if (wanted_) of_->source->ask(*wanted_, picture_box().toAlignedRect().size() * devicePixelRatioF());
+}
+
+bool FilmTile::up_to_date() const {
+    if (!of_ || !of_->source) return true;
+    if (of_->source->error()) return true;
+    if (!of_->source->facts()) return false;
+    return !of_->source->busy() && (!wanted_ || of_->source->shown() == wanted_);
+}
+
+QRectF FilmTile::picture_box() const {
+    QSizeF size(16, 9);
+    if (of_ && of_->source && of_->source->facts())
+        size = QSizeF(of_->source->facts()->width, of_->source->facts()->height);
+    size.scale(QSizeF(width(), height()), Qt::KeepAspectRatio);
+    return {QPointF((width() - size.width()) / 2, (height() - size.height()) / 2), size};
+}
+
+QString FilmTile::message() const {
+    if (!of_) return tr("No film");
+    if (!of_->source) return tr("The film is no longer where it was. Find it again under Films.");
+    if (of_->source->error()) return QString::fromStdString(of_->source->error()->message);
+    if (!of_->source->facts()) return tr("The film is being opened …");
+    if (!wanted_) return tr("The film does not cover this place.");
+    if (of_->source->shown() == wanted_ && of_->source->image().isNull())
+        return tr("This frame is damaged and cannot be shown.");
+    return {};
+}
+
+void FilmTile::set_active(bool on) {
+    active_ = on;
+    update();
+}
+
+void FilmTile::paintEvent(QPaintEvent*) {
+    const Theme& t = theme();
+    const FilmColours& c = film_colours();
+    QPainter painter(this);
+    painter.setRenderHint(QPainter::Antialiasing);
+    painter.setRenderHint(QPainter::SmoothPixmapTransform);
+    QColor ground = c.ground;
+    ground.setAlpha(255);
+    painter.fillRect(rect(), ground);
+    const QRectF box = picture_box();
+    const QString said = message();
+    if (said.isEmpty()) {
+        // While the frame is on its way the one before stands; what it says is of the frame that is wanted.
+        if (!of_->source->image().isNull()) painter.drawImage(box, of_->source->image());
+        if (of_->place) paint_film_figures(painter, box, of_->moments->at(of_->place->at.run_s(film_s())), style_);
+    } else {
+        painter.setPen(c.quiet);
+        painter.setFont(body_font());
+        painter.drawText(rect().adjusted(12, 12, -12, -12), Qt::AlignCenter | Qt::TextWordWrap, said);
+    }
+    if (of_ && !of_->place) {
+        painter.setFont(body_font(true));
+        painter.setPen(c.ink);
+        const QRectF note(8, height() - 30, width() - 16, 22);
+        painter.drawText(note, Qt::AlignLeft | Qt::AlignVCenter, tr("Not in step with the data yet"));
+    }
+    if (holds()) {
+        painter.setFont(body_font(true));
+        painter.setPen(c.ink);
+        painter.drawText(QRectF(8, 8, width() - 16, 22), Qt::AlignRight | Qt::AlignVCenter, tr("held"));
+    }
+    if (active_) {
+        painter.setPen(QPen(t.accent, 2));
+        painter.setBrush(Qt::NoBrush);
+        painter.drawRect(QRectF(rect()).adjusted(1, 1, -1, -1));
+    }
+}
+
+void FilmTile::mousePressEvent(QMouseEvent*) {
+    Q_EMIT chosen();
+}
+
+void FilmTile::mouseDoubleClickEvent(QMouseEvent*) {
+    Q_EMIT enlarged();
+}
+
+void FilmTile::resizeEvent(QResizeEvent* event) {
+    QWidget::resizeEvent(event);
+    ask();
+}
+
+}  // namespace rendak::app

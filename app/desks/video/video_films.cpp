@@ -1,0 +1,158 @@
+// Films come in, are found again, go, and become clips.
+#include "app/desks/video/video_desk.h"
+#include "app/film/clip.h"
+#include "app/text/sentences.h"
+#include "app/text/shown.h"
+
+namespace rendak::app {
+namespace {
+
+/// Films wider than this get a small copy for quick jumps.
+constexpr int wide_px = 960;
+
+}  // namespace
+
+void VideoDesk::add_films(const std::vector<std::vector<std::filesystem::path>>& films, const QString& camera,
+                          bool keep) {
+    std::string car;
+    if (!workspace_.comparison().laps().empty()) car = workspace_.comparison().laps().baseline().run->row.car;
+    struct Added {
+        std::vector<KeptFilm> films;
+        std::vector<Error> problems;
+    };
+    adding_.run<Added>(
+        tr("Adding films"),
+        [folder = workspace_.library().folder(), films, camera = camera.toStdString(), car,
+         keep](const JobContext& job) -> Result<Added> {
+            const auto library = Library::open(folder, Library::Open::existing);
+            if (!library) return pass_on(library.error());
+            Added out;
+            for (std::size_t k = 0; k < films.size(); ++k) {
+                const double each = 1.0 / static_cast<double>(films.size()), from = each * static_cast<double>(k);
+                auto film = add_film(**library, {films[k], camera, car, keep}, job.part(from, from + 0.6 * each));
+                if (!film) {
+                    if (film.error().code == ErrorCode::cancelled) break;
+                    out.problems.push_back(film.error());
+                    continue;
+                }
+                // What it cannot do quickly it does small.
+                if (film->width > wide_px) {
+                    const auto paths = film_paths(**library, *film);
+                    std::error_code code;
+                    std::filesystem::create_directories(small_copy_of(**library, *film).parent_path(), code);
+                    if (auto reader = paths ? FilmReader::open(*paths, job) : pass_on(paths.error())) {
+                        const int height = 640 * film->height / std::max(1, film->width) / 2 * 2;
+                        (void)reader->copy_small(small_copy_of(**library, *film).string(), 640, std::max(2, height),
+                                                 job.part(from + 0.6 * each, from + each));
+                    }
+                }
+                out.films.push_back(std::move(*film));
+            }
+            return out;
+        },
+        [this](Result<Added> added) {
+            if (!added) {
+                if (added.error().code != ErrorCode::cancelled) workspace_.tell(added.error());
+                return;
+            }
+            for (const Error& problem : added->problems) workspace_.tell(problem);
+            if (!added->films.empty())
+                workspace_.tell(
+                    tr("Added %1. Put each in step with its run.")
+                        .arg(counted(static_cast<qsizetype>(added->films.size()), tr("film"), tr("films"))));
+            workspace_.library_changed(Change::marks);
+        });
+}
+
+void VideoDesk::add_folder(const std::filesystem::path& folder) {
+    adding_.run<std::vector<std::vector<std::filesystem::path>>>(
+        tr("Looking for films"), [folder](const JobContext& job) { return films_in(folder, job); },
+        [this](Result<std::vector<std::vector<std::filesystem::path>>> found) {
+            if (!found) {
+                if (found.error().code != ErrorCode::cancelled) workspace_.tell(found.error());
+                return;
+            }
+            add_films(*found, QStringLiteral("forward"), false);
+        });
+}
+
+void VideoDesk::find_moved(const std::filesystem::path& folder) {
+    adding_.run<std::size_t>(
+        tr("Looking for films"),
+        [library_folder = workspace_.library().folder(), folder](const JobContext& job) -> Result<std::size_t> {
+            const auto library = Library::open(library_folder, Library::Open::existing);
+            if (!library) return pass_on(library.error());
+            return find_films_again(**library, folder, job);
+        },
+        [this](Result<std::size_t> found) {
+            if (!found) {
+                if (found.error().code != ErrorCode::cancelled) workspace_.tell(found.error());
+                return;
+            }
+            workspace_.tell(
+                *found == 0
+                    ? tr("None of the missing films is there.")
+                    : tr("Found again: %1.").arg(counted(static_cast<qsizetype>(*found), tr("file"), tr("files"))));
+            workspace_.library_changed(Change::marks);
+        });
+}
+
+void VideoDesk::take_out(std::int64_t film) {
+    const auto done = drop_film(workspace_.library(), film);
+    if (!done) return workspace_.tell(done.error());
+    workspace_.library_changed(Change::marks);
+}
+
+void VideoDesk::write_clip(const Clip& clip) {
+    if (chosen_ == nullptr || !chosen_->film()) return;
+    struct Side {
+        std::string camera;
+        std::shared_ptr<const RunData> run;
+        PreparedLap lap;
+        int slot;
+    };
+    std::vector<Side> sides;
+    const auto add = [&](const FilmTile& tile) {
+        const ComparedLap& it = workspace_.comparison().laps().laps[static_cast<std::size_t>(tile.film()->slot)];
+        sides.push_back({tile.film()->film.camera, it.run, it.lap, tile.film()->slot});
+    };
+    if (clip.both) {
+        int last = -1;
+        for (FilmTile* tile : shown_tiles())
+            if (tile->film()->slot != std::exchange(last, tile->film()->slot)) add(*tile);
+    } else {
+        add(*chosen_);
+    }
+    clipping_.run<ClipMade>(
+        tr("Writing the clip"),
+        [folder = workspace_.library().folder(), sides, clip,
+         style = style_](const JobContext& job) -> Result<ClipMade> {
+            const auto library = Library::open(folder, Library::Open::existing);
+            if (!library) return pass_on(library.error());
+            ClipWish wish;
+            wish.style = style;
+            wish.file = clip.file.toStdString();
+            wish.size = clip.size;
+            wish.beside = clip.beside;
+            for (const Side& side : sides) {
+                auto part = clip_part(**library, side.camera, side.run, side.lap, side.slot,
+                                      clip_span(side.lap, clip.range_m, clip.lead_s));
+                if (!part) return pass_on(part.error());
+                wish.parts.push_back(std::move(*part));
+            }
+            return make_clip(wish, job);
+        },
+        [this, file = clip.file](Result<ClipMade> made) {
+            if (!made) {
+                if (made.error().code != ErrorCode::cancelled) workspace_.tell(made.error());
+                return;
+            }
+            workspace_.tell(tr("Written: %1, %2 s, %3 MB, %4.")
+                                .arg(file)
+                                .arg(made->seconds, 0, 'f', 1)
+                                .arg(static_cast<double>(made->bytes) / 1e6, 0, 'f', 1)
+                                .arg(QString::fromStdString(made->coded_as)));
+        });
+}
+
+}  // namespace rendak::app

@@ -1,0 +1,173 @@
+#include "cli/video_commands.h"
+
+#include <nlohmann/json.hpp>
+
+#include "cli/output.h"
+#include "core/base/text.h"
+#include "core/video/propose_place.h"
+
+namespace rendak::cli {
+namespace {
+
+Json to_json(const FilmPlace& place) {
+    Json out{{"run", place.run.value},
+             {"offset_s", place.at.offset_s},
+             {"rate", place.at.rate},
+             {"how", place.how},
+             {"marks", Json::array()}};
+    for (const FilmMark& it : place.marks) out["marks"].push_back({{"film_s", it.film_s}, {"run_s", it.run_s}});
+    return out;
+}
+
+Json to_json(const Library& library, const KeptFilm& film) {
+    Json files = Json::array(), places = Json::array();
+    for (const FilmFile& it : film.files)
+        files.push_back({{"file", it.file}, {"kept", it.kept}, {"digest", it.digest}, {"size", it.size}});
+    for (const FilmPlace& it : film.places) places.push_back(to_json(it));
+    return {{"film", film.id},
+            {"camera", film.camera},
+            {"car", film.car},
+            {"files", files},
+            {"there", film_paths(library, film).has_value()},
+            {"width", film.width},
+            {"height", film.height},
+            {"frames_per_s", film.frames_per_s},
+            {"duration_s", film.duration_s},
+            {"frames", film.frames},
+            {"sound", film.sound},
+            {"start_unix_s", or_null(film.start_unix_s)},
+            {"places", places}};
+}
+
+}  // namespace
+
+int add_films(const std::string& folder, const FilmsToAdd& films) {
+    const auto library = open_existing(folder);
+    if (!library) return report(library.error());
+    std::vector<std::vector<std::filesystem::path>> groups;
+    if (films.folder.empty()) {
+        groups.emplace_back(films.files.begin(), films.files.end());
+    } else {
+        auto found = films_in(films.folder, spoken_progress("films"));
+        if (!found) return report(found.error());
+        groups = std::move(*found);
+    }
+    Json out = Json::array();
+    bool all = true;
+    for (const auto& group : groups) {
+        const auto film = add_film(**library, {group, films.camera, films.car, films.keep}, spoken_progress("film"));
+        if (film) {
+            out.push_back(to_json(**library, *film));
+            continue;
+        }
+        report(film.error());
+        all = all && film.error().code == ErrorCode::exists;
+    }
+    print(out);
+    return all && (!out.empty() || groups.size() > 1) ? done : failed;
+}
+
+int list_films(const std::string& folder) {
+    const auto library = open_existing(folder);
+    if (!library) return report(library.error());
+    const auto films = kept_films(**library);
+    if (!films) return report(films.error());
+    Json out = Json::array();
+    for (const KeptFilm& it : *films) out.push_back(to_json(**library, it));
+    return print(out);
+}
+
+int sync_film(const std::string& folder, const FilmToSync& wish) {
+    const auto library = open_existing(folder);
+    if (!library) return report(library.error());
+    const auto film = kept_film(**library, wish.film);
+    if (!film) return report(film.error());
+    const RunId run{wish.run};
+    const auto row = (*library)->run(run);
+    if (!row) return report(row.error());
+    FilmPlace place{run, {}, "by hand", {}};
+    const auto write = [&]() -> int {
+        if (const auto written = place_film(**library, film->id, place); !written) return report(written.error());
+        Json out = to_json(place);
+        out["film"] = film->id;
+        out["written"] = true;
+        return print(out);
+    };
+    if (!wish.marks.empty()) {
+        for (const std::string& text : wish.marks) {
+            const auto comma = text.find(',');
+            const auto film_s = sheet_number(text.substr(0, comma));
+            const auto run_s =
+                comma == std::string::npos ? std::optional<double>() : sheet_number(text.substr(comma + 1));
+            if (!film_s || !run_s)
+                return misuse("video sync: a mark is FILM,RUN in seconds: \"" + text + "\" is none.");
+            place.marks.push_back({*film_s, *run_s});
+        }
+        const auto at = offset_of_marks(place.marks);
+        if (!at) return report(at.error());
+        place.at = *at;
+        return write();
+    }
+    if (wish.offset_s) {
+        place.at.offset_s = *wish.offset_s;
+        return write();
+    }
+    if (wish.nudge_s) {
+        const FilmPlace* now = film->place_on(run);
+        if (now == nullptr)
+            return report(Error{ErrorCode::not_found, "The film does not lie on this run yet.", film->title(), {}});
+        place = *now;
+        place.at.offset_s += *wish.nudge_s;
+        place.how = "by hand";
+        place.marks.clear();
+        return write();
+    }
+    if (wish.clocks) {
+        const auto at = offset_by_clocks(*film, *row);
+        if (!at) return report(Error{ErrorCode::not_found, "The film or the run has no date.", film->title(), {}});
+        place.at = *at;
+        place.how = "by the clocks";
+        return write();
+    }
+    const auto opened = load_checked(**library, run);
+    if (!opened) return report(opened.error());
+    const auto found = propose_place(**library, *film, **opened, spoken_progress("film"));
+    if (!found) return report(found.error());
+    Json out{{"film", film->id},
+             {"run", run.value},
+             {"offset_s", found->at ? Json(found->at->offset_s) : Json(nullptr)},
+             {"rate", found->at ? Json(found->at->rate) : Json(nullptr)},
+             {"clear", found->at ? Json(found->clear) : Json(nullptr)},
+             {"why", found->why},
+             {"upside_down", found->upside_down},
+             {"check_film_s", found->at ? Json(found->check_film_s) : Json(nullptr)},
+             {"cues", Json::array()},
+             {"written", false}};
+    for (const OffsetCue& it : found->cues)
+        out["cues"].push_back({{"name", it.name}, {"offset_s", it.offset_s}, {"fits", it.fits}, {"clear", it.clear}});
+    if (wish.write && found->at) {
+        place.at = *found->at;
+        place.how = proposed_how(*found);
+        if (const auto written = place_film(**library, film->id, place); !written) return report(written.error());
+        out["written"] = true;
+    }
+    print(out);
+    return found->at ? done : failed;
+}
+
+int find_films(const std::string& folder, const std::string& where) {
+    const auto library = open_existing(folder);
+    if (!library) return report(library.error());
+    const auto found = find_films_again(**library, where, spoken_progress("films"));
+    if (!found) return report(found.error());
+    return print(Json{{"found", *found}});
+}
+
+int remove_film(const std::string& folder, std::int64_t film) {
+    const auto library = open_existing(folder);
+    if (!library) return report(library.error());
+    if (const auto gone = drop_film(**library, film); !gone) return report(gone.error());
+    return print(Json{{"removed", film}});
+}
+
+}  // namespace rendak::cli

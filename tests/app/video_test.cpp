@@ -1,0 +1,265 @@
+// The Video desk in the real window: the frame of the cursor's moment, exactly; putting in step; clips; missing films.
+#include <QComboBox>
+#include <QLabel>
+#include <QPushButton>
+#include <nlohmann/json.hpp>
+
+#include "app/desks/video/clip_dialog.h"
+#include "app/desks/video/video_desk.h"
+#include "core/video/film_book.h"
+#include "tests/app/window_fixture.h"
+#include "tests/support/got.h"
+#include "tests/support/made_film.h"
+
+namespace rendak::app {
+namespace {
+
+using test::got;
+
+class VideoDeskTest : public WindowTest {
+  protected:
+    void SetUp() override {
+        test::copy_library(test::weekend_library(), folder_.path());
+        truth_ = nlohmann::json::parse(test::read_all(folder_ / "truth/films.json"));
+        open_window();
+    }
+    VideoDesk& desk() { return window_->desk_of<VideoDesk>(); }
+    Library& library() { return window_->workspace().library(); }
+    void open_with(const std::vector<std::int64_t>& runs) {
+        for (const std::int64_t run : runs) window_->workspace().pick_best({run});
+        window_->show_desk(QStringLiteral("video"));
+        frames();
+    }
+    /// Until nothing is computed and every frame is there.
+    void frames() {
+        settle();
+        QDeadlineTimer most(600'000);
+        while (!desk().up_to_date() && !most.hasExpired()) {
+            QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents, 10);
+            settle();
+        }
+        ASSERT_TRUE(desk().up_to_date());
+    }
+    void press(const char* name) {
+        auto* button = desk().findChild<QPushButton*>(QLatin1String(name));
+        ASSERT_TRUE(button != nullptr && button->isVisible() && button->isEnabled()) << name;
+        QTest::mouseClick(button, Qt::LeftButton);
+        frames();
+    }
+    double truth(const char* name) { return truth_[name]; }
+    nlohmann::json truth_;
+};
+
+TEST_F(VideoDeskTest, ShowsTheFrameOfTheCursorOfBothLaps) {
+    open_with({2, 3});
+    auto tiles = desk().shown_tiles();
+    ASSERT_EQ(tiles.size(), 3U) << "two cameras of A, one of B that is in step";
+    EXPECT_EQ(desk().headline(), QStringLiteral("A Run 2, lap 4 and B Run 3, lap 1, at the same place"));
+    for (const double at_m : {900.0, 2150.0, 3300.0}) {
+        focus().set_cursor(at_m);
+        frames();
+        const auto check = [&](FilmTile& tile, const char* name, int slot) {
+            const double run_s = laps().laps[static_cast<std::size_t>(slot)].lap.map.time_at(at_m);
+            const double frame = (run_s - truth(name)) * 25;
+            EXPECT_NEAR(static_cast<double>(*tile.wanted_frame()) + 0.5, frame, 1.5) << name << at_m;
+            EXPECT_EQ(tile.film()->source->shown(), tile.wanted_frame());
+            EXPECT_TRUE(tile.message().isEmpty()) << tile.message().toStdString();
+        };
+        check(*tiles[0], "saturday-run-2-forward.mp4", 0);
+        check(*tiles[1], "saturday-run-2-driver.mp4", 0);
+        check(*tiles[2], "saturday-run-3-forward.mp4", 1);
+    }
+    keep_picture(window_.get(), QStringLiteral("video"));
+    // After the same time the slower one is not there yet: its frame is an earlier one.
+    const auto frame = *tiles[2]->wanted_frame();
+    auto* lock = desk().findChild<QComboBox*>(QStringLiteral("video-lock"));
+    lock->setCurrentIndex(1);
+    Q_EMIT lock->activated(1);
+    frames();
+    EXPECT_LT(*tiles[2]->wanted_frame(), frame);
+    // A frame on, a frame back.
+    const auto now = *tiles[0]->wanted_frame();
+    QTest::keyClick(&desk(), Qt::Key_Period);
+    frames();
+    EXPECT_EQ(*tiles[0]->wanted_frame(), now + 1);
+    QTest::keyClick(&desk(), Qt::Key_Comma);
+    frames();
+    EXPECT_EQ(*tiles[0]->wanted_frame(), now);
+    // Played, the pictures go on.
+    desk().replay().start();
+    desk().replay().advance(1);
+    desk().replay().stop();
+    frames();
+    EXPECT_NEAR(static_cast<double>(*tiles[0]->wanted_frame()), static_cast<double>(now) + 25, 2);
+    // Any as the large one, and over the whole screen.
+    QTest::mouseDClick(tiles[1], Qt::LeftButton);
+    frames();
+    EXPECT_GT(tiles[1]->width(), 2 * tiles[0]->width());
+    keep_picture(window_.get(), QStringLiteral("video-large"));
+    QTest::mouseClick(tiles[0], Qt::LeftButton);
+    EXPECT_EQ(desk().chosen_tile(), tiles[0]);
+    desk().set_full_screen(true);
+    frames();
+    EXPECT_TRUE(tiles[0]->isVisible());
+    EXPECT_NE(tiles[0]->window(), window_.get());
+    keep_picture(tiles[0], QStringLiteral("video-full"));
+    desk().set_full_screen(false);
+    frames();
+    EXPECT_EQ(tiles[0]->window(), window_.get());
+}
+
+TEST_F(VideoDeskTest, WhereTheFilmDoesNotReachItSaysSo) {
+    // Only one lap of each run was filmed.
+    window_->workspace().pick({{2}, 2});
+    open_with({});
+    ASSERT_GE(desk().shown_tiles().size(), 1U);
+    focus().set_cursor(2000);
+    frames();
+    EXPECT_EQ(desk().shown_tiles()[0]->message(), QStringLiteral("The film does not cover this place."));
+    EXPECT_FALSE(desk().shown_tiles()[0]->wanted_frame());
+    keep_picture(window_.get(), QStringLiteral("video-not-covered"));
+}
+
+TEST_F(VideoDeskTest, IsPutInStepByHandByMarksAndByItself) {
+    open_with({2, 3});
+    auto* tile = desk().shown_tiles()[0];
+    QTest::mouseClick(tile, Qt::LeftButton);
+    EXPECT_TRUE(desk().told().contains(QStringLiteral("told by turning"))) << desk().told().toStdString();
+    const double before = tile->film()->place->at.offset_s;
+    press("video-frame-on");
+    EXPECT_NEAR(tile->film()->place->at.offset_s, before + 0.04, 1e-9);
+    EXPECT_TRUE(desk().told().contains(QStringLiteral("in step by hand"))) << desk().told().toStdString();
+    press("video-second-back");
+    EXPECT_NEAR(tile->film()->place->at.offset_s, before - 0.96, 1e-9);
+    window_->workspace().session()->undo();
+    window_->workspace().session()->undo();
+    frames();
+    EXPECT_NEAR(tile->film()->place->at.offset_s, before, 1e-9);
+    // An event in both: the picture is held while the cursor goes to it.
+    focus().set_cursor(2000);
+    frames();
+    const double film_s = tile->film_s();
+    press("video-mark");
+    EXPECT_TRUE(tile->holds());
+    focus().set_cursor(2100);
+    frames();
+    EXPECT_EQ(tile->film_s(), film_s);
+    press("video-mark");
+    EXPECT_FALSE(tile->holds());
+    const double run_s = laps().laps[0].lap.map.time_at(2100);
+    EXPECT_NEAR(tile->film()->place->at.offset_s, run_s - film_s, 1e-6);
+    EXPECT_EQ(tile->film()->place->marks.size(), 1U);
+    // And back to where it is by itself.
+    press("video-propose");
+    EXPECT_NEAR(tile->film()->place->at.offset_s, truth("saturday-run-2-forward.mp4"), 0.08);
+    EXPECT_TRUE(desk().told().contains(QStringLiteral("told by turning"))) << desk().told().toStdString();
+    EXPECT_NEAR(got(kept_film(library(), tile->film()->film.id)).place_on({2})->at.offset_s,
+                truth("saturday-run-2-forward.mp4"), 0.08);
+}
+
+TEST_F(VideoDeskTest, AClipHasTheFramesAndTheFigures) {
+    open_with({2, 3});
+    const QString file = QString::fromStdString((folder_ / "clip.mp4").string());
+    desk().write_clip(
+        {.both = true, .beside = true, .range_m = Interval{1950, 2050}, .lead_s = 0.5, .size = {}, .file = file});
+    frames();
+    FilmReader clip = got(FilmReader::open({file.toStdString()}));
+    EXPECT_EQ(clip.facts().width, 960);
+    EXPECT_EQ(clip.facts().height, 270);
+    EXPECT_TRUE(clip.facts().sound);
+    const PreparedLap& lap = laps().laps[0].lap;
+    const double seconds = lap.map.time_at(2050) - lap.map.time_at(1950) + 0.5;
+    EXPECT_NEAR(static_cast<double>(clip.facts().frames), seconds * 25, 2);
+    // Each frame is the film's of that moment: held against it, away from the figures.
+    const double first_s = lap.map.time_at(1950) - 0.5;
+    const auto& of = *desk().shown_tiles()[0]->film();
+    FilmReader film = got(FilmReader::open(got(film_paths(library(), of.film))));
+    for (const std::size_t k : {std::size_t{0}, clip.facts().frames / 2, clip.facts().frames - 1}) {
+        const auto wanted = film.frame_at(of.place->at.film_s(first_s + static_cast<double>(k) / 25));
+        const auto source = got(film.picture(*wanted, 480, 270));
+        const std::vector<std::uint8_t> expected(source.begin(), source.end());
+        const auto pixels = got(clip.picture(k, 960, 270));
+        double off = 0;
+        int count = 0;
+        for (int y = 100; y < 170; ++y) {
+            for (int x = 100; x < 360; ++x, ++count)
+                off += std::abs(int{pixels[static_cast<std::size_t>(y * 960 + x) * 4 + 1]} -
+                                int{expected[static_cast<std::size_t>(y * 480 + x) * 4 + 1]});
+        }
+        EXPECT_LT(off / count, 6) << k;
+        // The strip of figures is dark where the film is not.
+        int dark = 0;
+        for (int x = 20; x < 200; ++x) dark += pixels[static_cast<std::size_t>(250 * 960 + x) * 4 + 1] < 90 ? 1 : 0;
+        EXPECT_GT(dark, 60);
+        if (qEnvironmentVariableIsSet("RENDAK_PICTURES") && k > 0)
+            keep_image(QImage(pixels.data(), 960, 270, QImage::Format_RGB32).copy(), QStringLiteral("video-clip"));
+    }
+    // What nobody filmed is not written.
+    const QString other = QString::fromStdString((folder_ / "other.mp4").string());
+    window_->workspace().focus().clear_laps();
+    window_->workspace().pick({{2}, 2});
+    frames();
+    desk().write_clip({.file = other});
+    frames();
+    EXPECT_FALSE(std::filesystem::exists(other.toStdString()));
+    // The dialog says how large it becomes.
+    ClipDialog dialog({{1920, 1080}, 50, 106, 12, 0, {100, 500}, {}, {}, true}, window_.get());
+    EXPECT_TRUE(dialog.findChild<QComboBox*>(QStringLiteral("clip-laps"))->count() == 3);
+    EXPECT_EQ(dialog.findChild<QComboBox*>(QStringLiteral("clip-part"))->count(), 2);
+    dialog.findChild<QComboBox*>(QStringLiteral("clip-part"))->setCurrentIndex(1);
+    EXPECT_EQ(dialog.clip().range_m, (Interval{100, 500}));
+}
+
+TEST_F(VideoDeskTest, FilmsAreAddedAndFoundAgain) {
+    for (const KeptFilm& film : got(kept_films(library()))) ASSERT_TRUE(drop_film(library(), film.id));
+    open_with({2});
+    EXPECT_TRUE(desk().findChild<QLabel*>(QStringLiteral("video-empty"))->isVisible());
+    keep_picture(window_.get(), QStringLiteral("video-empty"));
+    // A portrait film, a 4:3 one, and something that is none.
+    test::MadeFilm tall;
+    tall.frames = 50;
+    tall.wish.width = 180;
+    tall.wish.height = 320;
+    tall.wish.file = (folder_ / "tall.mp4").string();
+    test::write_film(tall);
+    test::MadeFilm square = tall;
+    square.wish.width = 320;
+    square.wish.height = 240;
+    square.wish.file = (folder_ / "square.mp4").string();
+    square.first_number = 300;
+    test::write_film(square);
+    desk().add_films({{folder_ / "tall.mp4"}, {folder_.write("no.mp4", "none")}, {folder_ / "square.mp4"}},
+                     QStringLiteral("rearward"), false);
+    frames();
+    ASSERT_EQ(got(kept_films(library())).size(), 2U);
+    ASSERT_EQ(desk().shown_tiles().size(), 1U) << "one of its car, to be put in step";
+    FilmTile& tile = *desk().shown_tiles()[0];
+    EXPECT_FALSE(tile.film()->place);
+    EXPECT_TRUE(desk().told().contains(QStringLiteral("not in step yet"))) << desk().told().toStdString();
+    focus().set_cursor(10);
+    frames();
+    keep_picture(window_.get(), QStringLiteral("video-portrait"));
+    auto* box = desk().findChild<QComboBox*>(QStringLiteral("video-film"));
+    ASSERT_EQ(box->count(), 2);
+    box->setCurrentIndex(1);
+    Q_EMIT box->activated(1);
+    frames();
+    EXPECT_EQ(tile.film()->film.width, 320);
+    keep_picture(window_.get(), QStringLiteral("video-square"));
+    // Nothing is proposed of what tells nothing.
+    press("video-propose");
+    EXPECT_FALSE(desk().shown_tiles()[0]->film()->place);
+    // Gone, and found.
+    std::filesystem::create_directories(folder_ / "moved");
+    std::filesystem::rename(folder_ / "square.mp4", folder_ / "moved/s.mp4");
+    desk().find_moved(folder_ / "moved");
+    frames();
+    EXPECT_TRUE(film_paths(library(), got(kept_films(library()))[1]));
+    desk().take_out(got(kept_films(library()))[1].id);
+    frames();
+    EXPECT_EQ(got(kept_films(library())).size(), 1U);
+    EXPECT_TRUE(std::filesystem::exists(folder_ / "moved/s.mp4"));
+}
+
+}  // namespace
+}  // namespace rendak::app

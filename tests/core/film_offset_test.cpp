@@ -1,0 +1,160 @@
+// Where a film lies on a run, found by itself: made-up circuits, noise, vibration, cuts of light; and never a wrong
+// one.
+#include <gtest/gtest.h>
+
+#include <cmath>
+
+#include "core/signal/correlation.h"
+#include "core/video/film_offset.h"
+#include "demo/camera.h"
+#include "demo/noise.h"
+#include "demo/sensors.h"
+#include "tests/support/exact_laps.h"
+#include "tests/support/figures_only.h"
+#include "tests/support/got.h"
+#include "tests/support/temp_folder.h"
+
+namespace rendak {
+namespace {
+
+using test::drawn_circuit;
+using test::got;
+
+TEST(CorrelationByLag, IsPearsonsAtEveryLag) {
+    demo::Noise noise(4);
+    std::vector<float> a(70), b(160);
+    for (float& it : a) it = static_cast<float>(noise.normal());
+    for (float& it : b) it = static_cast<float>(noise.normal());
+    a[13] = std::nanf("");
+    b[90] = std::nanf("");
+    for (std::size_t k = 0; k < a.size(); ++k)
+        if (std::isfinite(a[k]) && std::isfinite(b[k + 50])) b[k + 50] = 0.8F * a[k] + 0.3F * b[k + 50];
+    for (float& it : b) it = 100 + 7 * it;
+    const Correlation found = correlation_by_lag(a, b, 20);
+    ASSERT_EQ(found.r.size(), a.size() + b.size() - 1);
+    for (std::size_t i = 0; i < found.r.size(); ++i) {
+        double n = 0, sa = 0, sb = 0, saa = 0, sbb = 0, sab = 0;
+        for (std::size_t k = 0; k < a.size(); ++k) {
+            const std::ptrdiff_t at = static_cast<std::ptrdiff_t>(k) + found.lag(i);
+            if (at < 0 || at >= static_cast<std::ptrdiff_t>(b.size())) continue;
+            const double x = static_cast<double>(a[k]), y = static_cast<double>(b[static_cast<std::size_t>(at)]);
+            if (!std::isfinite(x) || !std::isfinite(y)) continue;
+            n += 1;
+            sa += x;
+            sb += y;
+            saa += x * x;
+            sbb += y * y;
+            sab += x * y;
+        }
+        if (n < 20) {
+            EXPECT_EQ(found.r[i], 0);
+            continue;
+        }
+        const double r = (sab - sa * sb / n) / std::sqrt((saa - sa * sa / n) * (sbb - sb * sb / n));
+        EXPECT_NEAR(static_cast<double>(found.r[i]), r, 2e-3) << found.lag(i);
+    }
+    const auto best = std::max_element(found.r.begin(), found.r.end());
+    EXPECT_EQ(found.lag(static_cast<std::size_t>(best - found.r.begin())), 50);
+}
+
+/// A run and a film of it, for trials of finding the offset.
+struct Filmed {
+    demo::Drive drive;
+    Recording recording;
+    double truth_s = 0;
+    OffsetFound found;
+};
+
+Filmed film_of(const demo::Circuit& circuit, std::uint64_t seed, demo::CameraPlan plan, bool by_motion, bool by_sound,
+               int laps = 3) {
+    const test::TempFolder folder;
+    demo::RunPlan run = demo::saturday()[1];
+    run.seed = seed;
+    run.laps.resize(static_cast<std::size_t>(laps) + 1);
+    Filmed out;
+    out.drive = demo::drive_run(circuit, run.car, run);
+    out.recording = demo::main_logger(circuit, run.car, run, out.drive);
+    out.truth_s = plan.time_s.begin;
+    plan.seed = seed;
+    const auto file = folder / "film.mp4";
+    if (const auto done = demo::film_run(circuit, out.drive, out.recording, plan, file); !done)
+        throw std::runtime_error(done.error().text());
+    FilmReader film = got(FilmReader::open({file.string()}));
+    const Interval all{0, film.facts().duration_s};
+    const DriveSignals signals = drive_signals(out.recording);
+    std::optional<FilmMotion> motion;
+    std::optional<EngineSound> sound;
+    if (by_motion) motion = got(film_motion(film, all));
+    if (by_sound) sound = got(engine_sound_of(film, all));
+    out.found = find_offset(signals, motion ? &*motion : nullptr, sound ? &*sound : nullptr);
+    return out;
+}
+
+TEST(FilmOffset, IsFoundOfALapByMotionAndBySound) {
+    RENDAK_FIGURES_ONLY("FilmOffset.NothingIsToldOfWhatTellsNothing");
+    for (int k = 0; k < 3; ++k) {
+        demo::CameraPlan plan;
+        plan.width = 240;
+        plan.height = 136;
+        plan.time_s = {60.0 + 41.37 * k, 170.0 + 41.37 * k};
+        const bool motion = k != 1, sound = k != 0;
+        const Filmed it = film_of(drawn_circuit(), 500 + static_cast<std::uint64_t>(k), plan, motion, sound);
+        std::string cues;
+        for (const OffsetCue& cue : it.found.cues)
+            cues += cue.name + " " + std::to_string(cue.offset_s - it.truth_s) + " s, fits " +
+                    std::to_string(cue.fits) + ", clear " + std::to_string(cue.clear) + "; ";
+        ASSERT_TRUE(it.found.at) << it.found.why << " " << cues;
+        EXPECT_NEAR(it.found.at->offset_s, it.truth_s, 0.08) << it.found.why << " " << cues;
+        EXPECT_FALSE(it.found.why.empty());
+        EXPECT_GT(it.found.check_film_s, 50);
+    }
+}
+
+TEST(FilmOffset, NothingIsToldOfWhatTellsNothing) {
+    // A film of another run: no offset is right.
+    DriveSignals drive;
+    FilmMotion motion;
+    demo::Noise noise(8);
+    double yaw = 0, turns = 0;
+    for (int k = 0; k < 12000; ++k) {
+        yaw += 0.1 * (noise.normal() - yaw);
+        drive.yaw_radps.push_back(static_cast<float>(yaw));
+        drive.speed_mps.push_back(static_cast<float>(40 + 10 * yaw));
+    }
+    for (int k = 0; k < 1500; ++k) {
+        turns += 0.1 * (noise.normal() - turns);
+        motion.time_s.push_back(0.04 * k);
+        motion.across[1].push_back(static_cast<float>(turns));
+        motion.change.push_back(static_cast<float>(0.2 + 0.02 * noise.normal()));
+    }
+    const OffsetFound other = find_offset(drive, &motion, nullptr);
+    EXPECT_FALSE(other.at) << other.why;
+    EXPECT_NE(other.why.find("cannot be told"), std::string::npos);
+    // One that stands still.
+    FilmMotion still = motion;
+    std::fill(still.across[1].begin(), still.across[1].end(), 0.0F);
+    std::fill(still.change.begin(), still.change.end(), 0.001F);
+    EXPECT_FALSE(find_offset(drive, &still, nullptr).at);
+    // A run that goes round and round alike: two places are as good as each other.
+    DriveSignals round;
+    for (int k = 0; k < 6000; ++k)
+        round.yaw_radps.push_back(static_cast<float>(std::sin(0.01 * k) + std::sin(0.03 * k)));
+    FilmMotion part;
+    for (int k = 0; k < 1500; ++k) {
+        part.time_s.push_back(0.05 * k);
+        part.across[1].push_back(
+            static_cast<float>(std::sin(0.01 * (k + 200)) + std::sin(0.03 * (k + 200)) + 0.1 * noise.normal()));
+        part.change.push_back(0.2F);
+    }
+    EXPECT_FALSE(find_offset(round, &part, nullptr).at);
+    // Too short, and nothing at all.
+    FilmMotion little;
+    little.time_s.assign(motion.time_s.begin(), motion.time_s.begin() + 200);
+    little.across[1].assign(motion.across[1].begin(), motion.across[1].begin() + 200);
+    little.change.assign(motion.change.begin(), motion.change.begin() + 200);
+    EXPECT_FALSE(find_offset(drive, &little, nullptr).at);
+    EXPECT_FALSE(find_offset(drive, nullptr, nullptr).at);
+}
+
+}  // namespace
+}  // namespace rendak
