@@ -108,6 +108,29 @@ TEST_F(VideoDeskTest, ShowsTheFrameOfTheCursorOfBothLaps) {
     EXPECT_EQ(tiles[0]->window(), window_.get());
 }
 
+TEST_F(VideoDeskTest, StandsBesideTheTracesToo) {
+    compare_best();
+    auto& beside = window_->desk_of<CompareDesk>().beside();
+    beside.show_picture(Beside::Picture::film);
+    const auto wait = [&] {
+        settle();
+        QDeadlineTimer most(600'000);
+        while (!beside.films().up_to_date() && !most.hasExpired())
+            QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents, 10);
+    };
+    focus().set_cursor(2150);
+    wait();
+    for (const std::size_t k : {0U, 1U}) {
+        const double run_s = laps().laps[k].lap.map.time_at(2150);
+        const double frame = (run_s - truth(k == 0 ? "saturday-run-2-forward.mp4" : "saturday-run-3-forward.mp4")) * 25;
+        EXPECT_NEAR(static_cast<double>(*beside.films().tile(k).wanted_frame()) + 0.5, frame, 1.5);
+    }
+    keep_picture(window_.get(), QStringLiteral("compare-film"));
+    QTest::mouseDClick(&beside.films().tile(0), Qt::LeftButton);
+    frames();
+    EXPECT_TRUE(desk().isVisible());
+}
+
 TEST_F(VideoDeskTest, WhereTheFilmDoesNotReachItSaysSo) {
     // Only one lap of each run was filmed.
     window_->workspace().pick({{2}, 2});

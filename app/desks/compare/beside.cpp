@@ -78,6 +78,11 @@ constexpr Kind kinds[Beside::picture_count] = {
          "Beside",
          "Who, car and tyres, what is not the same, sectors, in words, what to do first, and the lap made "
          "of each one's best sections. Read it before you look closer; every line leads to its place.")},
+    {QT_TRANSLATE_NOOP("Beside", "Film"), QT_TRANSLATE_NOOP("Beside", "The films of A and of the active lap"),
+     QT_TRANSLATE_NOOP("Beside",
+                       "What the cameras saw at the cursor, A above and the active lap below, at the same place. Step "
+                       "through a corner "
+                       "and look at the road beside both: who turns in first, who uses the kerb.")},
 };
 
 std::string id_of(const QComboBox& box) {
@@ -114,6 +119,7 @@ Beside::Beside(Workspace& workspace, QWidget* parent) : QWidget(parent), compari
     card_ = new CornerCard(*story_, *book_);
     work_ = new WorkPanel(*story_, *book_);
     overview_ = new OverviewPicture(*story_, jobs);
+    films_ = new FilmsBeside(workspace);
     connect(ledger_, &LedgerPicture::state_changed, this, &Beside::state_changed);
 
     auto* column = new QVBoxLayout(this);
@@ -122,7 +128,7 @@ Beside::Beside(Workspace& workspace, QWidget* parent) : QWidget(parent), compari
     auto* rows = new QGridLayout;
     rows->setSpacing(2);
     buttons_ = new QButtonGroup(this);
-    constexpr int in_a_row = 5;
+    constexpr int in_a_row = 6;
     int place = 0;
     for (const Picture picture : in_order) {
         const int i = static_cast<int>(picture);
@@ -155,6 +161,7 @@ Beside::Beside(Workspace& workspace, QWidget* parent) : QWidget(parent), compari
     stack_->addWidget(with_tools({story_->laps_box()}, scrolled(card_)));
     stack_->addWidget(with_tools({story_->laps_box()}, work_));
     stack_->addWidget(with_tools({story_->laps_box()}, scrolled(overview_)));
+    stack_->addWidget(films_);
     column->addWidget(stack_, 1);
     connect(buttons_, &QButtonGroup::idClicked, this, [this](int id) { show_picture(static_cast<Picture>(id)); });
     connect(&comparison_, &Comparison::changed, this, &Beside::fill_channels);
@@ -299,6 +306,8 @@ ViewOut Beside::out() {
             return work_->out(name);
         case Picture::overview:
             return overview_->out(name);
+        case Picture::film:
+            return {name, films_->size(), of_widget(films_), [this] { return at_hand(films_->data_text()); }};
         case Picture::changes:
             return {name, changes_->size(), of_widget(changes_), [this] { return at_hand(changes_->data_text()); }};
         case Picture::values:

@@ -10,6 +10,7 @@
 #include "app/desks/compare/pair_picture.h"
 #include "app/desks/compare/value_panel.h"
 #include "app/desks/compare/work_panel.h"
+#include "app/film/films_beside.h"
 
 class QButtonGroup;
 class QComboBox;
@@ -24,12 +25,12 @@ class Beside : public QWidget {
   public:
     explicit Beside(Workspace& workspace, QWidget* parent = nullptr);
 
-    enum class Picture { values, changes, circle, scatter, shares, laps, ledger, card, work, overview };
-    static constexpr int picture_count = 10;
+    enum class Picture { values, changes, circle, scatter, shares, laps, ledger, card, work, overview, film };
+    static constexpr int picture_count = 11;
     /// As they stand in a row.
     static constexpr Picture in_order[picture_count] = {
-        Picture::values, Picture::changes, Picture::overview, Picture::ledger, Picture::card,
-        Picture::work,   Picture::circle,  Picture::scatter,  Picture::shares, Picture::laps};
+        Picture::values, Picture::changes, Picture::overview, Picture::ledger, Picture::card, Picture::work,
+        Picture::circle, Picture::scatter, Picture::shares,   Picture::laps,   Picture::film};
     void show_picture(Picture picture);
     void step(int by);
     [[nodiscard]] Picture picture() const;
@@ -44,6 +45,7 @@ class Beside : public QWidget {
     [[nodiscard]] CornerCard& card() { return *card_; }
     [[nodiscard]] WorkPanel& work() { return *work_; }
     [[nodiscard]] OverviewPicture& overview() { return *overview_; }
+    [[nodiscard]] FilmsBeside& films() { return *films_; }
     [[nodiscard]] Story& story() { return *story_; }
     [[nodiscard]] WorkBook& book() { return *book_; }
     /// What is in front, to be given out.
@@ -82,6 +84,7 @@ class Beside : public QWidget {
     CornerCard* card_;
     WorkPanel* work_;
     OverviewPicture* overview_;
+    FilmsBeside* films_;
     Story* story_;
     WorkBook* book_;
     QComboBox *x_, *y_, *z_, *share_channel_;

@@ -89,16 +89,6 @@ void VideoDesk::hideEvent(QHideEvent* event) {
     if (full_ == nullptr) replay_.stop();
 }
 
-std::shared_ptr<FilmSource> VideoDesk::source_of(const KeptFilm& film, int slot) {
-    std::weak_ptr<FilmSource>& kept = sources_[{film.id, slot}];
-    if (auto alive = kept.lock()) return alive;
-    const auto paths = film_paths(workspace_.library(), film);
-    if (!paths) return nullptr;
-    auto made = std::make_shared<FilmSource>(*paths, small_copy_of(workspace_.library(), film));
-    kept = made;
-    return made;
-}
-
 void VideoDesk::refresh() {
     if (!isVisible() && full_ == nullptr) return;
     const auto laps = workspace_.comparison().shared_laps();
@@ -132,17 +122,7 @@ void VideoDesk::refresh() {
     std::string made_of;
     for (const int slot : slots_shown) {
         const ComparedLap& it = laps->laps[static_cast<std::size_t>(slot)];
-        std::vector<const KeptFilm*> of_lap;
-        // Those that lie on this lap, then those on its run.
-        for (const bool covers : {true, false}) {
-            for (const KeptFilm& film : known_) {
-                const FilmPlace* place = film.place_on(it.run->row.id);
-                if (place == nullptr) continue;
-                const bool here =
-                    place->at.run_s(0) < it.lap.map.end_s() && place->at.run_s(film.duration_s) > it.lap.map.start_s();
-                if (here == covers) of_lap.push_back(&film);
-            }
-        }
+        std::vector<const KeptFilm*> of_lap = films_on_lap(known_, it);
         of_lap.resize(std::min<std::size_t>(of_lap.size(), 2));
         for (std::size_t k = 0; k < 2; ++k) {
             const auto wish = wishes_.find({slot, k});
@@ -181,7 +161,7 @@ void VideoDesk::refresh() {
             const FilmPlace* place = wanted[k].film->place_on(it.run->row.id);
             tiles_[k]->set_film(FilmTile::Of{
                 *wanted[k].film, place == nullptr ? std::nullopt : std::optional(*place),
-                source_of(*wanted[k].film, wanted[k].slot),
+                sources_.of(workspace_.library(), *wanted[k].film, wanted[k].slot),
                 std::make_shared<FilmMoments>(it.run, it.lap, wanted[k].slot, &laps->baseline().lap), wanted[k].slot});
         }
         style_ = style_of_car();

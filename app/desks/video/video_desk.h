@@ -3,7 +3,8 @@
 #include <array>
 #include <map>
 
-#include "app/desks/video/film_tile.h"
+#include "app/film/film_tile.h"
+#include "app/film/lap_films.h"
 #include "app/focus/replay.h"
 #include "app/workspace/desk.h"
 
@@ -84,7 +85,6 @@ class VideoDesk : public Desk {
     void set_style(const FilmStyle& style);
     void ask_clip();
     void ask_files();
-    [[nodiscard]] std::shared_ptr<FilmSource> source_of(const KeptFilm& film, int slot);
     void put_place(const FilmPlace& place, const QString& what);
     [[nodiscard]] FilmStyle style_of_car() const;
 
@@ -104,7 +104,7 @@ class VideoDesk : public Desk {
     FilmStyle style_ = usual_film_style();
     std::vector<KeptFilm> known_;
     std::map<std::pair<int, std::size_t>, std::int64_t> wishes_;  ///< films that were chosen for a slot's tiles
-    std::map<std::pair<std::int64_t, int>, std::weak_ptr<FilmSource>> sources_;
+    FilmSources sources_;
     std::vector<FilmMark> marks_;  ///< of the chosen film, said in this sitting
     std::int64_t marks_of_ = 0;
     Latest proposing_, adding_, clipping_;

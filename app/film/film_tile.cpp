@@ -1,4 +1,4 @@
-#include "app/desks/video/film_tile.h"
+#include "app/film/film_tile.h"
 
 #include <QMouseEvent>
 #include <QPainter>

@@ -1,0 +1,84 @@
+#include "app/film/films_beside.h"
+
+#include <QVBoxLayout>
+
+namespace rendak::app {
+
+FilmsBeside::FilmsBeside(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(3);
+    for (FilmTile*& tile : tiles_) {
+        tile = new FilmTile;
+        tile->setToolTip(tr("Double-click for the desk Video"));
+        connect(tile, &FilmTile::enlarged, this, [this] { Q_EMIT workspace_.desk_asked(QStringLiteral("video")); });
+        column->addWidget(tile, 1);
+    }
+    connect(&workspace_.comparison(), &Comparison::changed, this, &FilmsBeside::refresh);
+    connect(&workspace_.focus(), &Focus::cursor_changed, this, &FilmsBeside::show_moments);
+    connect(workspace_.session().get(), &Session::changed, this, [this](Change change) {
+        if (change == Change::marks || change == Change::recordings) refresh();
+    });
+}
+
+void FilmsBeside::showEvent(QShowEvent* event) {
+    QWidget::showEvent(event);
+    refresh();
+}
+
+void FilmsBeside::refresh() {
+    if (!isVisible()) return;
+    const auto laps = workspace_.comparison().shared_laps();
+    const auto known = laps->empty() ? std::vector<KeptFilm>() : workspace_.shown(kept_films(workspace_.library()));
+    std::vector<int> shown;
+    if (!laps->empty()) shown.push_back(0);
+    if (laps->laps.size() > 1) shown.push_back(std::max(1, workspace_.comparison().active_slot()));
+    for (std::size_t k = 0; k < tiles_.size(); ++k) {
+        tiles_[k]->setVisible(k == 0 || k < shown.size());
+        if (k >= shown.size()) {
+            tiles_[k]->set_film(std::nullopt);
+            continue;
+        }
+        const ComparedLap& it = laps->laps[static_cast<std::size_t>(shown[k])];
+        const auto films = films_on_lap(known, it);
+        if (films.empty()) {
+            tiles_[k]->set_film(std::nullopt);
+            continue;
+        }
+        const FilmPlace* place = films.front()->place_on(it.run->row.id);
+        const auto& now = tiles_[k]->film();
+        // The same film of the same lap goes on; only where it lies may be new.
+        if (now && now->film.id == films.front()->id && now->moments->lap().ref == it.lap.ref &&
+            now->slot == shown[k]) {
+            tiles_[k]->set_place(*place);
+            continue;
+        }
+        tiles_[k]->set_film(
+            FilmTile::Of{*films.front(), *place, sources_.of(workspace_.library(), *films.front(), shown[k]),
+                         std::make_shared<FilmMoments>(it.run, it.lap, shown[k], &laps->baseline().lap), shown[k]});
+    }
+    show_moments();
+}
+
+void FilmsBeside::show_moments() {
+    if (!isVisible()) return;
+    for (FilmTile* tile : tiles_)
+        if (tile->film()) tile->show_moment(workspace_.comparison().cursor_time_s(tile->film()->slot));
+}
+
+bool FilmsBeside::up_to_date() const {
+    return tiles_[0]->up_to_date() && tiles_[1]->up_to_date();
+}
+
+QString FilmsBeside::data_text() const {
+    QString out;
+    for (const FilmTile* tile : tiles_) {
+        if (!tile->film()) continue;
+        out += QString::fromStdString(tile->film()->film.title()) + u'\t';
+        out += tile->wanted_frame() ? QString::number(*tile->wanted_frame()) : tile->message();
+        out += u'\n';
+    }
+    return out;
+}
+
+}  // namespace rendak::app

@@ -1,0 +1,23 @@
+#pragma once
+
+#include <map>
+
+#include "app/film/film_source.h"
+#include "app/focus/comparison.h"
+
+namespace rendak::app {
+
+/// Films that lie on a lap, then those that lie on its run beside it; in the order they were added.
+[[nodiscard]] std::vector<const KeptFilm*> films_on_lap(const std::vector<KeptFilm>& films, const ComparedLap& lap);
+
+/// Open films, each once a slot: the same film may show two laps.
+class FilmSources {
+  public:
+    /// Null where its files are missing.
+    [[nodiscard]] std::shared_ptr<FilmSource> of(const Library& library, const KeptFilm& film, int slot);
+
+  private:
+    std::map<std::pair<std::int64_t, int>, std::weak_ptr<FilmSource>> known_;
+};
+
+}  // namespace rendak::app
