@@ -72,6 +72,8 @@ const char* name_of(BundleItem::Kind kind) {
             return "channel_name";
         case BundleItem::Kind::formula_set:
             return "formula_set";
+        case BundleItem::Kind::film:
+            return "film";
     }
     return "";
 }
@@ -216,10 +218,12 @@ int tidy_run(const std::string& folder, std::int64_t run, const std::vector<std:
     return print(out);
 }
 
-int bundle_write(const std::string& folder, const std::vector<std::int64_t>& runs, const std::string& file) {
+int bundle_write(const std::string& folder, const std::vector<std::int64_t>& runs, const std::string& file,
+                 bool films) {
     auto library = open_existing(folder);
     if (!library) return report(library.error());
     BundleContents contents;
+    contents.films = films;
     for (const auto run : runs) contents.runs.push_back({run});
     if (const auto written = write_bundle(**library, contents, file, spoken_progress("writing")); !written)
         return report(written.error());

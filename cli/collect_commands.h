@@ -18,7 +18,9 @@ int logger_clock(const std::string& url, bool set);
 int logger_erase(const std::string& library, const std::string& url, const std::vector<int>& numbers, bool yes);
 /// Cures: ids of findings to be cured.
 int tidy_run(const std::string& library, std::int64_t run, const std::vector<std::string>& cures);
-int bundle_write(const std::string& library, const std::vector<std::int64_t>& runs, const std::string& file);
+/// Films, which are large, only when they are asked for.
+int bundle_write(const std::string& library, const std::vector<std::int64_t>& runs, const std::string& file,
+                 bool films);
 /// With `look` it only says what would come in.
 int bundle_read(const std::string& library, const std::string& file, bool look, const std::vector<std::string>& take,
                 const std::vector<std::string>& leave);

@@ -378,6 +378,8 @@ int main(int count, char** arguments) {
     auto* bundle_writes = bundle->add_subcommand("write", "Write a bundle");
     bundle_writes->add_option("--runs", run_numbers, "Numbers of the runs")->required()->delimiter(',');
     bundle_writes->add_option("--out", bundle_file, "File to write")->required();
+    bool bundle_with_films = false;
+    bundle_writes->add_flag("--films", bundle_with_films, "With the films that lie on the runs; they are large");
     auto* bundle_reads = bundle->add_subcommand("read", "Bring a bundle in; what clashes stays unless it is taken");
     bundle_reads->add_option("file", bundle_file, "The bundle")->required();
     bundle_reads->add_flag("--look", look, "Only say what would come in");
@@ -476,7 +478,7 @@ int main(int count, char** arguments) {
     if (*logger_clocks) return logger_clock(url, set_clock);
     if (*logger_erases) return logger_erase(library, url, numbers, yes);
     if (*tidies) return tidy_run(library, run, cures);
-    if (*bundle_writes) return bundle_write(library, run_numbers, bundle_file);
+    if (*bundle_writes) return bundle_write(library, run_numbers, bundle_file, bundle_with_films);
     if (*bundle_reads) return bundle_read(library, bundle_file, look, take, leave);
     if (*demo) return write_demo(folder);
     return wrong_use;

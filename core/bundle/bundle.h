@@ -9,11 +9,13 @@
 namespace rendak {
 
 /// A bundle is one zip file that carries runs to a colleague: bundle.json (facts, laps, setup sheets, car sheets, own
-/// channel names, formula sets), recordings/<digest>.rdk.h5 and tracks/<name>.geojson (docs/formats.md).
+/// channel names, formula sets), recordings/<digest>.rdk.h5 and tracks/<name>.geojson (docs/formats.md); with films
+/// also films.json and videos/<digest>.
 struct BundleContents {
     std::vector<RunId> runs;  ///< with the runs joined into them, their tracks and their setup sheets
     bool car_sheets = true;   ///< of the runs' cars
     bool aliases = true;
+    bool films = false;        ///< those that lie on the runs; they are large
     bool formula_sets = true;  ///< those for everything, for the runs' cars and for their events
 };
 /// Each recording is held against its digest first: a damaged one is not passed on, but said.
@@ -22,7 +24,7 @@ struct BundleContents {
 
 /// One thing in a bundle, held against the library.
 struct BundleItem {
-    enum class Kind { run, track, setup, car_sheet, alias, formula_set };
+    enum class Kind { run, track, setup, car_sheet, alias, formula_set, film };
     enum class State {
         fresh,  ///< not in the library: comes in
         same,   ///< already there, equal: nothing to do

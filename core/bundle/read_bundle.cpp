@@ -4,6 +4,7 @@
 #include "core/base/file_io.h"
 #include "core/base/text.h"
 #include "core/bundle/bundle.h"
+#include "core/bundle/bundle_films.h"
 #include "core/bundle/bundle_json.h"
 #include "core/bundle/run_difference.h"
 #include "core/bundle/zip_file.h"
@@ -25,6 +26,7 @@ constexpr std::size_t most_json = 64U << 20;
 struct Opened {
     ZipReader zip;
     BundleJson json;
+    std::vector<BundleFilm> films;
 };
 
 Result<Opened> open_bundle(const std::filesystem::path& file) {
@@ -39,7 +41,9 @@ Result<Opened> open_bundle(const std::filesystem::path& file) {
             return fail(ErrorCode::bad_input, "The bundle lacks the file of the track " + track.name + ".",
                         file.string());
     }
-    return Opened{std::move(*zip), std::move(*json)};
+    auto films = films_in_bundle(*zip, json->runs.size(), file.string());
+    if (!films) return pass_on(films.error());
+    return Opened{std::move(*zip), std::move(*json), std::move(*films)};
 }
 
 std::string run_title(const BundleRun& run) {
@@ -145,6 +149,13 @@ class Taker {
                 if (job_.stopped()) return fail(ErrorCode::cancelled, "Cancelled.");
                 if (auto done = take_run(i, job_.part(at / n, (at + 1) / n)); !done) return done;
             }
+        }
+        for (const BundleFilm& film : bundle_.films) {
+            const auto mine = same_film(library_, film);
+            if (!mine) return pass_on(mine.error());
+            if (*mine != 0 || leave_.contains(film.key())) continue;
+            if (auto done = take_film(library_, bundle_.zip, film, ids_, {job_.stop, {}}); !done) return done;
+            told("Film " + film.film.title() + ".");
         }
         return {};
     }
@@ -430,6 +441,12 @@ Result<std::vector<BundleItem>> preview_bundle(const Library& library, const std
             item.state = item.difference.empty() ? State::same : State::clash;
         }
         out.push_back(std::move(item));
+    }
+    for (const BundleFilm& film : bundle->films) {
+        const auto mine = same_film(library, film);
+        if (!mine) return pass_on(mine.error());
+        out.push_back(
+            {Kind::film, *mine == 0 ? State::fresh : State::same, film.key(), "Film " + film.film.title(), ""});
     }
     return out;
 }

@@ -3,6 +3,7 @@
 
 #include "core/base/text.h"
 #include "core/bundle/bundle.h"
+#include "core/bundle/bundle_films.h"
 #include "core/bundle/bundle_json.h"
 #include "core/bundle/zip_file.h"
 #include "core/intake/run_formulas.h"
@@ -56,6 +57,7 @@ Result<void> write_bundle(Library& library, const BundleContents& contents, cons
     std::vector<ZipEntry> entries{{"bundle.json", "", {}}};
     std::set<std::string> digests, cars, events;
     std::set<std::int64_t> tracks, setups;
+    std::vector<RunId> order;  // of the runs in the bundle
     const auto add = [&](const RunRow& row, int joined_into) -> Result<void> {
         // Nothing damaged is passed on.
         const auto damage = library.check_recording(row.id, {job.stop, {}});
@@ -85,6 +87,7 @@ Result<void> write_bundle(Library& library, const BundleContents& contents, cons
             entries.push_back({name, std::move(*text), {}});
         }
         json.runs.push_back(std::move(run));
+        order.push_back(row.id);
         return {};
     };
     for (const RunId id : contents.runs) {
@@ -124,6 +127,9 @@ Result<void> write_bundle(Library& library, const BundleContents& contents, cons
     if (!all_events) return pass_on(all_events.error());
     for (const EventRow& event : *all_events) {
         if (events.contains(event.name)) json.events.push_back(event);
+    }
+    if (contents.films) {
+        if (auto done = add_films(library, order, entries); !done) return done;
     }
     entries[0].text = to_json(json);
     return write_zip(entries, file, job);

@@ -82,15 +82,6 @@ KeptFilm film_of(const Json& json) {
     return out;
 }
 
-/// A name in videos/ that nobody has.
-fs::path free_name(const fs::path& folder, const fs::path& wanted) {
-    fs::path out = folder / wanted.filename();
-    std::error_code code;
-    for (int k = 2; fs::exists(out, code); ++k)
-        out = folder / (wanted.stem().string() + "-" + std::to_string(k) + wanted.extension().string());
-    return out;
-}
-
 /// Copies whole or not at all, and says on the way how far it is.
 Result<void> copy_file(const fs::path& from, const fs::path& to, const JobContext& job) {
     auto in = MappedFile::open(from);
@@ -114,6 +105,14 @@ Result<void> copy_file(const fs::path& from, const fs::path& to, const JobContex
 }
 
 }  // namespace
+
+fs::path free_film_name(const fs::path& folder, const fs::path& wanted) {
+    fs::path out = folder / wanted.filename();
+    std::error_code code;
+    for (int k = 2; fs::exists(out, code); ++k)
+        out = folder / (wanted.stem().string() + "-" + std::to_string(k) + wanted.extension().string());
+    return out;
+}
 
 const FilmPlace* KeptFilm::place_on(RunId run) const {
     const auto found = std::find_if(places.begin(), places.end(), [&](const FilmPlace& it) { return it.run == run; });
@@ -141,6 +140,18 @@ Result<std::vector<KeptFilm>> kept_films(const Library& library) {
         return fail(ErrorCode::bad_input, "The list of films of the library cannot be read.", setting_name);
     }
     return out;
+}
+
+std::string film_text(const KeptFilm& film) {
+    return to_json(film).dump(-1, ' ', false, Json::error_handler_t::replace);
+}
+
+Result<KeptFilm> film_from_text(const std::string& text) {
+    try {
+        return film_of(Json::parse(text));
+    } catch (const Json::exception&) {
+        return fail(ErrorCode::bad_input, "What is said of a film cannot be read.");
+    }
 }
 
 Result<KeptFilm> kept_film(const Library& library, std::int64_t id) {
@@ -192,7 +203,7 @@ Result<KeptFilm> add_film(Library& library, const AddFilm& film, const JobContex
         FilmFile one{file.string(), film.keep, *digest, fs::file_size(file, code)};
         if (film.keep) {
             fs::create_directories(videos, code);
-            const fs::path to = free_name(videos, file);
+            const fs::path to = free_film_name(videos, file);
             if (auto done = copy_file(file, to, job.part(from + each / 2, from + each)); !done) {
                 take_back();
                 return pass_on(done.error());

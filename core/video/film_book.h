@@ -53,11 +53,18 @@ struct KeptFilm {
     /// "forward, clip0001.mp4"
     [[nodiscard]] std::string title() const;
 };
+/// As one line of JSON, and back.
+[[nodiscard]] std::string film_text(const KeptFilm& film);
+[[nodiscard]] Result<KeptFilm> film_from_text(const std::string& text);
 /// In the order added.
 [[nodiscard]] Result<std::vector<KeptFilm>> kept_films(const Library& library);
 [[nodiscard]] Result<KeptFilm> kept_film(const Library& library, std::int64_t id);
 /// All of them at once.
 [[nodiscard]] Result<void> set_kept_films(Library& library, const std::vector<KeptFilm>& films);
+
+/// A name in a folder that nobody has yet, like the one that is wanted.
+[[nodiscard]] std::filesystem::path free_film_name(const std::filesystem::path& folder,
+                                                   const std::filesystem::path& wanted);
 
 struct AddFilm {
     std::vector<std::filesystem::path> files;  ///< in their order, as one film

@@ -1,8 +1,10 @@
 // Films that a library knows: linked or kept, found again, on which runs they lie.
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <filesystem>
 
+#include "core/bundle/bundle.h"
 #include "core/video/film_book.h"
 #include "tests/support/demo_data.h"
 #include "tests/support/got.h"
@@ -120,6 +122,38 @@ TEST_F(FilmBook, KnowsWhereItLiesOnRuns) {
     EXPECT_FALSE(place_film(*library_, a.id, {{2}, {0, 1.5}, "", {}})) << "no clock runs like that";
     const FilmOffset at{100.5, 1.0002};
     EXPECT_NEAR(at.film_s(at.run_s(47.25)), 47.25, 1e-12);
+}
+
+TEST_F(FilmBook, TravelsInABundleWhenAskedFor) {
+    const KeptFilm a = got(add_film(*library_, {{film("a.mp4"), film("b.mp4", 60, 500)}, "forward", "27", false}));
+    (void)got(add_film(*library_, {{film("c.mp4", 70, 900)}, "driver", "27", true}));
+    ASSERT_TRUE(place_film(*library_, a.id, {{3}, {12.5, 1.0001}, "by hand", {{1, 13.5}}}));
+    const auto plain = folder_ / "plain.zip", with = folder_ / "with.zip";
+    ASSERT_TRUE(write_bundle(*library_, {.runs = {{2}, {3}}}, plain));
+    ASSERT_TRUE(write_bundle(*library_, {.runs = {{2}, {3}}, .films = true}, with));
+    const auto other = got(Library::open(folder_ / "other"));
+    const auto items = got(preview_bundle(*other, with));
+    const auto is_film = [](const BundleItem& it) { return it.kind == BundleItem::Kind::film; };
+    ASSERT_EQ(std::count_if(items.begin(), items.end(), is_film), 1) << "only what lies on these runs";
+    const auto before = got(preview_bundle(*other, plain));
+    EXPECT_EQ(std::count_if(before.begin(), before.end(), is_film), 0);
+    const auto taken = got(take_bundle(*other, with));
+    ASSERT_EQ(taken.runs.size(), 2U);
+    const auto films = got(kept_films(*other));
+    ASSERT_EQ(films.size(), 1U);
+    EXPECT_EQ(films[0].camera, "forward");
+    ASSERT_EQ(films[0].files.size(), 2U);
+    ASSERT_NE(films[0].place_on(taken.runs[1]), nullptr);
+    EXPECT_EQ(films[0].place_on(taken.runs[1])->at, (FilmOffset{12.5, 1.0001}));
+    FilmReader reader = got(FilmReader::open(got(film_paths(*other, films[0]))));
+    EXPECT_EQ(test::number_in(got(reader.picture(55, 320, 180)), 320, 180), 505);
+    // Taken again, it is there.
+    EXPECT_TRUE(got(take_bundle(*other, with)).runs.empty());
+    EXPECT_EQ(got(kept_films(*other)).size(), 1U);
+    // A film that is missing is said, and nothing is written.
+    fs::remove(folder_ / "card/a.mp4");
+    EXPECT_FALSE(write_bundle(*library_, {.runs = {{3}}, .films = true}, folder_ / "no.zip"));
+    EXPECT_FALSE(fs::exists(folder_ / "no.zip"));
 }
 
 TEST(FilmMarks, OneGivesTheOffsetTwoTheDrift) {

@@ -110,6 +110,20 @@ TEST(FilmOffset, IsFoundOfALapByMotionAndBySound) {
     }
 }
 
+TEST(FilmOffset, ACameraWhoseClockRunsSlowIsToldSo) {
+    RENDAK_FIGURES_ONLY("FilmOffset.NothingIsToldOfWhatTellsNothing");
+    demo::CameraPlan plan;
+    plan.width = 240;
+    plan.height = 136;
+    plan.time_s = {40, 230};
+    plan.clock_rate = 1.0004;
+    const Filmed it = film_of(drawn_circuit(), 611, plan, true, true);
+    ASSERT_TRUE(it.found.at) << it.found.why;
+    EXPECT_NEAR(it.found.at->rate, 1.0004, 5e-5);
+    for (const double film_s : {0.0, 95.0, 189.0})
+        EXPECT_NEAR(it.found.at->run_s(film_s), it.truth_s + 1.0004 * film_s, 0.06) << film_s;
+}
+
 TEST(FilmOffset, NothingIsToldOfWhatTellsNothing) {
     // A film of another run: no offset is right.
     DriveSignals drive;

@@ -18,11 +18,14 @@
 #include <QTreeWidget>
 #include <QVBoxLayout>
 
+#include <algorithm>
+
 #include "app/text/plain_text.h"
 #include "app/text/sheet_table.h"
 #include "app/text/shown.h"
 #include "core/bundle/bundle.h"
 #include "core/signal/quantity.h"
+#include "core/video/film_book.h"
 
 namespace rendak::app {
 namespace {
@@ -252,14 +255,26 @@ void write_bundle_of(Workspace& workspace, const std::vector<RunId>& runs, QWidg
                                                 tr("Bundles (*.rdk.zip *.zip)"));
     if (file.isEmpty()) return;
     if (!file.endsWith(QLatin1String(".zip"))) file += QLatin1String(".rdk.zip");
+    // Films are large: they are asked for.
+    double film_bytes = 0;
+    for (const KeptFilm& film : workspace.shown(kept_films(workspace.library())))
+        if (std::any_of(runs.begin(), runs.end(), [&](RunId run) { return film.place_on(run) != nullptr; }))
+            for (const FilmFile& it : film.files) film_bytes += static_cast<double>(it.size);
+    const bool films =
+        film_bytes > 0 &&
+        QMessageBox::question(
+            parent, tr("With the films?"),
+            tr("Take the films of these runs along? They add %1 MB.").arg(film_bytes / 1e6, 0, 'f', 0)) ==
+            QMessageBox::Yes;
     struct Nothing {};
     workspace.jobs().run<Nothing>(
         tr("Writing the bundle"),
-        [folder = workspace.library().folder(), runs,
+        [folder = workspace.library().folder(), runs, films,
          file = file.toStdString()](const JobContext& job) -> Result<Nothing> {
             auto library = Library::open(folder, Library::Open::existing);
             if (!library) return pass_on(library.error());
-            if (auto done = write_bundle(**library, {.runs = runs}, file, job); !done) return pass_on(done.error());
+            if (auto done = write_bundle(**library, {.runs = runs, .films = films}, file, job); !done)
+                return pass_on(done.error());
             return Nothing{};
         },
         [&workspace, file, count = runs.size()](Result<Nothing> done) {
