@@ -272,6 +272,20 @@ TEST_F(VideoDeskTest, FilmsAreAddedAndFoundAgain) {
     // Nothing is proposed of what tells nothing.
     press("video-propose");
     EXPECT_FALSE(desk().shown_tiles()[0]->film()->place);
+    // All of a folder: what is there already is said, and not added twice.
+    std::filesystem::create_directories(folder_ / "card");
+    test::MadeFilm more = square;
+    more.first_number = 700;
+    more.wish.file = (folder_ / "card/more.mp4").string();
+    test::write_film(more);
+    std::filesystem::copy_file(folder_ / "tall.mp4", folder_ / "card/tall.mp4");
+    desk().add_folder(folder_ / "card", QStringLiteral("driver"));
+    frames();
+    frames();
+    ASSERT_EQ(got(kept_films(library())).size(), 3U);
+    EXPECT_EQ(got(kept_films(library()))[2].camera, "driver");
+    desk().take_out(got(kept_films(library()))[2].id);
+    frames();
     // Gone, and found.
     std::filesystem::create_directories(folder_ / "moved");
     std::filesystem::rename(folder_ / "square.mp4", folder_ / "moved/s.mp4");

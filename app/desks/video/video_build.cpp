@@ -108,7 +108,8 @@ void VideoDesk::fill_films_menu() {
         ->addAction(tr("Add all of a folder …"), this,
                     [this] {
                         const QString folder = QFileDialog::getExistingDirectory(this, tr("Folder with films"));
-                        if (!folder.isEmpty()) add_folder(folder.toStdString());
+                        if (folder.isEmpty()) return;
+                        if (const auto camera = ask_camera()) add_folder(folder.toStdString(), *camera);
                     })
         ->setEnabled(writes);
     films_menu_
@@ -128,23 +129,28 @@ void VideoDesk::fill_films_menu() {
         ->setEnabled(writes);
 }
 
+std::optional<QString> VideoDesk::ask_camera() {
+    bool chosen = false;
+    const QString camera = QInputDialog::getItem(
+        this, tr("Which camera"), tr("The camera looks"),
+        {QStringLiteral("forward"), QStringLiteral("driver"), QStringLiteral("rearward")}, 0, true, &chosen);
+    return chosen && !camera.isEmpty() ? std::optional(camera) : std::nullopt;
+}
+
 void VideoDesk::ask_files() {
     const QStringList files = QFileDialog::getOpenFileNames(
         this, tr("Films of one camera, in their order"), QString(),
         tr("Films (*.mp4 *.MP4 *.mov *.MOV *.mkv *.MKV *.avi *.AVI *.m4v *.mts *.MTS *.webm);;All files (*)"));
     if (files.isEmpty()) return;
-    bool chosen = false;
-    const QString camera = QInputDialog::getItem(
-        this, tr("Which camera"), tr("The camera looks"),
-        {QStringLiteral("forward"), QStringLiteral("driver"), QStringLiteral("rearward")}, 0, true, &chosen);
-    if (!chosen) return;
+    const auto camera = ask_camera();
+    if (!camera) return;
     const bool keep =
         QMessageBox::question(this, tr("Copy into the library?"),
                               tr("Copy the films into the library's folder? They are large. Else the "
                                  "library remembers where they are, and they must stay there.")) == QMessageBox::Yes;
     std::vector<std::filesystem::path> paths;
     for (const QString& it : files) paths.emplace_back(it.toStdString());
-    add_films({paths}, camera, keep);
+    add_films({paths}, *camera, keep);
 }
 
 QWidget* VideoDesk::build_sync() {

@@ -44,7 +44,7 @@ class VideoDesk : public Desk {
     void enlarge(FilmTile* tile);
     /// Adds films as they are, without asking; the same as the menu after its questions.
     void add_films(const std::vector<std::vector<std::filesystem::path>>& films, const QString& camera, bool keep);
-    void add_folder(const std::filesystem::path& folder);
+    void add_folder(const std::filesystem::path& folder, const QString& camera);
     void find_moved(const std::filesystem::path& folder);
     void take_out(std::int64_t film);
     /// A clip of what is picked; the same as the dialog after its questions.
@@ -85,6 +85,7 @@ class VideoDesk : public Desk {
     void set_style(const FilmStyle& style);
     void ask_clip();
     void ask_files();
+    [[nodiscard]] std::optional<QString> ask_camera();
     void put_place(const FilmPlace& place, const QString& what);
     [[nodiscard]] FilmStyle style_of_car() const;
 

@@ -64,15 +64,15 @@ void VideoDesk::add_films(const std::vector<std::vector<std::filesystem::path>>&
         });
 }
 
-void VideoDesk::add_folder(const std::filesystem::path& folder) {
+void VideoDesk::add_folder(const std::filesystem::path& folder, const QString& camera) {
     adding_.run<std::vector<std::vector<std::filesystem::path>>>(
         tr("Looking for films"), [folder](const JobContext& job) { return films_in(folder, job); },
-        [this](Result<std::vector<std::vector<std::filesystem::path>>> found) {
+        [this, camera](Result<std::vector<std::vector<std::filesystem::path>>> found) {
             if (!found) {
                 if (found.error().code != ErrorCode::cancelled) workspace_.tell(found.error());
                 return;
             }
-            add_films(*found, QStringLiteral("forward"), false);
+            add_films(*found, camera, false);
         });
 }
 
