@@ -315,11 +315,18 @@ Result<void> film_run(const Circuit& circuit, const Drive& drive, const Recordin
     }
     Camera camera(circuit, drive, recording, plan);
     const auto frames = static_cast<std::int64_t>(plan.time_s.length() / plan.clock_rate * plan.frames_per_s);
-    for (std::int64_t k = 0; k < frames; ++k) {
+    // Many at a time: each question to the encoder waits for its answer.
+    const std::size_t size =
+        std::size_t{4} * static_cast<std::size_t>(plan.width) * static_cast<std::size_t>(plan.height);
+    const auto at_once = static_cast<std::int64_t>(std::clamp<std::size_t>(film->pixels().size() / size, 1, 32));
+    for (std::int64_t from = 0; from < frames; from += at_once) {
         if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing of the film is left.", file.string());
-        camera.draw(plan.time_s.begin + static_cast<double>(k) / plan.frames_per_s * plan.clock_rate, film->pixels());
-        if (auto done = film->put(k); !done) return done;
-        job.report(static_cast<double>(k) / static_cast<double>(frames));
+        const std::int64_t count = std::min(at_once, frames - from);
+        for (std::int64_t k = 0; k < count; ++k)
+            camera.draw(plan.time_s.begin + static_cast<double>(from + k) / plan.frames_per_s * plan.clock_rate,
+                        film->pixels().subspan(static_cast<std::size_t>(k) * size, size));
+        if (auto done = film->put(from, static_cast<std::size_t>(count)); !done) return done;
+        job.report(static_cast<double>(from) / static_cast<double>(frames));
     }
     return film->finish();
 }

@@ -17,7 +17,7 @@
 #include "core/recording/gpx.h"
 #include "core/track/edit.h"
 #include "core/track/learn.h"
-#include "core/video/propose_place.h"
+#include "core/video/film_book.h"
 #include "demo/camera.h"
 #include "demo/card.h"
 #include "demo/paperwork.h"
@@ -113,11 +113,9 @@ class DemoWriter {
             it.name = stem(plan) + (forward ? "-forward.mp4" : "-driver.mp4");
             it.run = run;
             it.plan.view = forward ? CameraPlan::View::forward : CameraPlan::View::driver;
-            if (!forward) {
-                it.plan.width = 320;
-                it.plan.height = 180;
-            }
-            it.plan.time_s = {crossings[best] - (forward ? 12.48 : 9.16), crossings[best + 1] + 6};
+            it.plan.width = forward ? 400 : 256;
+            it.plan.height = forward ? 224 : 144;
+            it.plan.time_s = {crossings[best] - (forward ? 6.48 : 5.16), crossings[best + 1] + 3};
             it.plan.seed = plan.seed + (forward ? 1 : 2);
             // The cameras' clocks are wrong, each by something else.
             const double off_s = forward ? 41.3 : -73.8;
@@ -134,7 +132,7 @@ class DemoWriter {
         }
     }
 
-    /// Waits for the films, files them, and finds where they lie; the driver's film of run 3 is left to be tried.
+    /// Waits for the films, files them, and puts them in step; the driver's film of run 3 is left to be tried.
     Result<void> file_films() {
         std::string truth = "{";
         for (Filmed& it : filmed_) {
@@ -150,13 +148,9 @@ class DemoWriter {
             if (!film && film.error().code != ErrorCode::exists) return pass_on(film.error());
             truth += (truth.size() > 1 ? ", " : "") + ("\"" + it.name + "\": ") + fixed(it.plan.time_s.begin, 4);
             if (!film || it.name == "saturday-run-3-driver.mp4") continue;
-            const auto run = load_run(library_, it.run);
-            if (!run) return pass_on(run.error());
-            const auto found = propose_place(library_, *film, **run, {job_.stop, {}});
-            if (!found) return pass_on(found.error());
-            if (!found->at) continue;
-            if (auto done = place_film(library_, film->id, {it.run, *found->at, proposed_how(*found), {}}); !done)
-                return done;
+            // As somebody would by hand, to half a frame.
+            FilmPlace place{it.run, {std::round(it.plan.time_s.begin * 50) / 50, 1}, "by hand", {}};
+            if (auto done = place_film(library_, film->id, place); !done) return done;
         }
         return write_file(truths_ / "films.json", truth + "}\n");
     }

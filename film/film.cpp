@@ -279,20 +279,32 @@ Result<void> Film::scaled(const AVFrame& frame, int width, int height, AVPixelFo
         return fail(ErrorCode::bad_input, "There is no room for a picture of this size.");
     const bool lying = facts_.turned_deg % 180 != 0;
     const int w = lying ? height : width, h = lying ? width : height;
-    SwsContext* made = sws_getCachedContext(
-        scaler_.release(), frame.width, frame.height, static_cast<AVPixelFormat>(frame.format), w, h, format,
-        format == AV_PIX_FMT_GRAY8 ? SWS_AREA : SWS_FAST_BILINEAR, nullptr, nullptr, nullptr);
-    scaler_.reset(made);
-    if (made == nullptr) return fail(ErrorCode::bad_input, "The film's pictures are of a kind that cannot be shown.");
-    const int* table = sws_getCoefficients(frame.colorspace == AVCOL_SPC_UNSPECIFIED
-                                               ? (frame.height >= 720 ? SWS_CS_ITU709 : SWS_CS_ITU601)
-                                               : frame.colorspace);
-    sws_setColorspaceDetails(made, table, frame.color_range == AVCOL_RANGE_JPEG ? 1 : 0, table, 1, 0, 1 << 16, 1 << 16);
+    // Telling the scaler the colours takes as long as a small frame: only where something is another one.
+    const ScaledAs as{frame.width,
+                      frame.height,
+                      frame.format,
+                      w,
+                      h,
+                      static_cast<int>(format),
+                      static_cast<int>(frame.colorspace),
+                      static_cast<int>(frame.color_range)};
+    if (!scaler_ || as != scaled_as_) {
+        scaler_.reset(sws_getContext(frame.width, frame.height, static_cast<AVPixelFormat>(frame.format), w, h, format,
+                                     format == AV_PIX_FMT_GRAY8 ? SWS_AREA : SWS_FAST_BILINEAR, nullptr, nullptr,
+                                     nullptr));
+        if (!scaler_) return fail(ErrorCode::bad_input, "The film's pictures are of a kind that cannot be shown.");
+        const int* table = sws_getCoefficients(frame.colorspace == AVCOL_SPC_UNSPECIFIED
+                                                   ? (frame.height >= 720 ? SWS_CS_ITU709 : SWS_CS_ITU601)
+                                                   : frame.colorspace);
+        sws_setColorspaceDetails(scaler_.get(), table, frame.color_range == AVCOL_RANGE_JPEG ? 1 : 0, table, 1, 0,
+                                 1 << 16, 1 << 16);
+        scaled_as_ = as;
+    }
     const bool turned = facts_.turned_deg != 0;
     if (turned) upright_.resize(size);
     std::uint8_t* target[4] = {turned ? upright_.data() : out.data(), nullptr, nullptr, nullptr};
     const int stride[4] = {w * bytes, 0, 0, 0};
-    if (sws_scale(made, frame.data, frame.linesize, 0, frame.height, target, stride) <= 0)
+    if (sws_scale(scaler_.get(), frame.data, frame.linesize, 0, frame.height, target, stride) <= 0)
         return fail(ErrorCode::bad_input, "The film's pictures are of a kind that cannot be shown.");
     if (!turned) return {};
     const auto pixel = static_cast<std::size_t>(bytes);

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <array>
 #include <cstdint>
 #include <optional>
 #include <span>
@@ -74,6 +75,8 @@ class Film {
     };
     std::vector<Kept> kept_;
     Scaler scaler_;
+    using ScaledAs = std::array<int, 8>;
+    ScaledAs scaled_as_{};
     std::vector<std::uint8_t> upright_;
 };
 

@@ -143,7 +143,14 @@ class Server {
 
     Result<Json> put(const Json& asked) {
         if (!writer_) return fail(ErrorCode::not_found, "No film is being written.");
-        if (const auto done = writer_->picture(memory_, asked.at("at")); !done) return pass_on(done.error());
+        const std::int64_t at = asked.at("at"), count = asked.at("count");
+        const std::size_t size = writer_->picture_bytes();
+        if (count < 1 || static_cast<std::size_t>(count) > memory_.size() / size)
+            return fail(ErrorCode::bad_input, "There is no room for so many frames.");
+        for (std::int64_t k = 0; k < count; ++k) {
+            const auto picture = memory_.subspan(static_cast<std::size_t>(k) * size, size);
+            if (const auto done = writer_->picture(picture, at + k); !done) return pass_on(done.error());
+        }
         return Json::object();
     }
 

@@ -162,16 +162,19 @@ Result<void> Writer::send(AVCodecContext& codec, const AVFrame* frame, AVStream&
 }
 
 Result<void> Writer::picture(std::span<const std::uint8_t> bgra, std::int64_t at) {
-    const std::size_t size = static_cast<std::size_t>(wish_.width) * static_cast<std::size_t>(wish_.height) * 4;
-    if (bgra.size() < size) return fail(ErrorCode::bad_input, "A frame is too small for the film.", wish_.file);
+    if (bgra.size() < picture_bytes())
+        return fail(ErrorCode::bad_input, "A frame is too small for the film.", wish_.file);
     if (av_frame_make_writable(picture_.get()) < 0) return fail(ErrorCode::io, "There is no memory left.", wish_.file);
-    scaler_.reset(sws_getCachedContext(scaler_.release(), wish_.width, wish_.height, AV_PIX_FMT_BGRA, wish_.width,
-                                       wish_.height, static_cast<AVPixelFormat>(picture_->format), SWS_FAST_BILINEAR,
-                                       nullptr, nullptr, nullptr));
-    if (!scaler_) return fail(ErrorCode::io, "There is no memory left.", wish_.file);
-    const int* table = sws_getCoefficients(pictures_->colorspace);
-    const int full = picture_->format == AV_PIX_FMT_YUVJ420P ? 1 : 0;
-    sws_setColorspaceDetails(scaler_.get(), table, 1, table, full, 0, 1 << 16, 1 << 16);
+    if (!scaler_) {
+        // Once: telling it the colours takes as long as a small frame.
+        scaler_.reset(sws_getContext(wish_.width, wish_.height, AV_PIX_FMT_BGRA, wish_.width, wish_.height,
+                                     static_cast<AVPixelFormat>(picture_->format), SWS_FAST_BILINEAR, nullptr, nullptr,
+                                     nullptr));
+        if (!scaler_) return fail(ErrorCode::io, "There is no memory left.", wish_.file);
+        const int* table = sws_getCoefficients(pictures_->colorspace);
+        const int full = picture_->format == AV_PIX_FMT_YUVJ420P ? 1 : 0;
+        sws_setColorspaceDetails(scaler_.get(), table, 1, table, full, 0, 1 << 16, 1 << 16);
+    }
     const std::uint8_t* source[4] = {bgra.data(), nullptr, nullptr, nullptr};
     const int stride[4] = {wish_.width * 4, 0, 0, 0};
     sws_scale(scaler_.get(), source, stride, 0, wish_.height, picture_->data, picture_->linesize);

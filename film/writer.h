@@ -22,6 +22,9 @@ class Writer {
 
     /// Blue, green, red, nothing of the next frame; `at` in frames from the first one on, rising.
     [[nodiscard]] Result<void> picture(std::span<const std::uint8_t> bgra, std::int64_t at);
+    [[nodiscard]] std::size_t picture_bytes() const {
+        return static_cast<std::size_t>(wish_.width) * static_cast<std::size_t>(wish_.height) * 4;
+    }
     [[nodiscard]] Result<void> sound(std::span<const float> mono);
     [[nodiscard]] Result<void> finish();
     /// "H.264 and AAC in MP4"

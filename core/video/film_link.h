@@ -88,8 +88,8 @@ class FilmWriter {
     [[nodiscard]] static Result<FilmWriter> begin(const FilmWish& wish);
     /// Where the next picture goes: blue, green, red, nothing, width · height of them.
     [[nodiscard]] std::span<std::uint8_t> pixels() { return link_.memory(); }
-    /// Takes it, as the frame of that number.
-    [[nodiscard]] Result<void> put(std::int64_t at);
+    /// Takes it, as the frame of that number; or so many that lie one after another there, as those that follow.
+    [[nodiscard]] Result<void> put(std::int64_t at, std::size_t count = 1);
     [[nodiscard]] Result<void> put_sound(std::span<const float> mono);
     [[nodiscard]] Result<void> finish();
     /// "H.264 and AAC"

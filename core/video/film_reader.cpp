@@ -192,8 +192,8 @@ Result<FilmWriter> FilmWriter::begin(const FilmWish& wish) {
     return out;
 }
 
-Result<void> FilmWriter::put(std::int64_t at) {
-    const auto done = read_answer(link_.ask(text_of({{"do", "put"}, {"at", at}})));
+Result<void> FilmWriter::put(std::int64_t at, std::size_t count) {
+    const auto done = read_answer(link_.ask(text_of({{"do", "put"}, {"at", at}, {"count", count}})));
     if (!done) return pass_on(done.error());
     return {};
 }
