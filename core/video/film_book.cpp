@@ -337,6 +337,17 @@ Result<void> place_film(Library& library, std::int64_t id, const FilmPlace& plac
     return fail(ErrorCode::not_found, "There is no film " + std::to_string(id) + ".");
 }
 
+Result<void> unplace_film(Library& library, std::int64_t id, RunId run) {
+    auto all = kept_films(library);
+    if (!all) return pass_on(all.error());
+    for (KeptFilm& film : *all) {
+        if (film.id != id) continue;
+        std::erase_if(film.places, [&](const FilmPlace& it) { return it.run == run; });
+        return set_kept_films(library, *all);
+    }
+    return fail(ErrorCode::not_found, "There is no film " + std::to_string(id) + ".");
+}
+
 Result<FilmOffset> offset_of_marks(const std::vector<FilmMark>& marks) {
     if (marks.empty()) return fail(ErrorCode::bad_input, "There is no mark.");
     double film = 0, run = 0;

@@ -90,6 +90,8 @@ struct AddFilm {
 
 /// Writes where a film lies on a run; replaces what was said of that run.
 [[nodiscard]] Result<void> place_film(Library& library, std::int64_t id, const FilmPlace& place);
+/// Takes a film off a run again.
+[[nodiscard]] Result<void> unplace_film(Library& library, std::int64_t id, RunId run);
 /// From events seen in both: one gives the offset, two that are 20 s apart or more the clocks' ratio as well. Fails
 /// where the marks contradict each other (a ratio over 0.5 % off).
 [[nodiscard]] Result<FilmOffset> offset_of_marks(const std::vector<FilmMark>& marks);

@@ -118,6 +118,8 @@ TEST_F(FilmBook, KnowsWhereItLiesOnRuns) {
     EXPECT_EQ(now.place_on({2})->at.offset_s, 101);
     EXPECT_EQ(now.place_on({3})->marks.size(), 1U);
     EXPECT_EQ(now.place_on({1}), nullptr);
+    ASSERT_TRUE(unplace_film(*library_, a.id, {3}));
+    EXPECT_EQ(got(kept_film(*library_, a.id)).place_on({3}), nullptr);
     EXPECT_FALSE(place_film(*library_, a.id, {{99}, {0, 1}, "", {}})) << "there is no such run";
     EXPECT_FALSE(place_film(*library_, a.id, {{2}, {0, 1.5}, "", {}})) << "no clock runs like that";
     const FilmOffset at{100.5, 1.0002};

@@ -8,6 +8,8 @@
 #include <QMessageBox>
 #include <QPushButton>
 #include <QVBoxLayout>
+#include <algorithm>
+#include <cmath>
 
 #include "app/desks/video/clip_dialog.h"
 #include "app/desks/video/moment_strip.h"
@@ -124,8 +126,16 @@ void VideoDesk::fill_films_menu() {
                            [this] { set_full_screen(full_ == nullptr); });
     if (chosen_ == nullptr || !chosen_->film()) return;
     films_menu_
-        ->addAction(tr("Take %1 out of the library").arg(QString::fromStdString(chosen_->film()->film.title())), this,
-                    [this, id = chosen_->film()->film.id] { take_out(id); })
+        ->addAction(
+            tr("Take %1 out of the library").arg(QString::fromStdString(chosen_->film()->film.title())), this,
+            [this, film = chosen_->film()->film] {
+                const bool copied =
+                    std::any_of(film.files.begin(), film.files.end(), [](const FilmFile& it) { return it.kept; });
+                const QString what = copied ? tr("Its copy in the library is removed for good. This cannot be undone.")
+                                            : tr("The file itself stays where it is.");
+                if (QMessageBox::question(this, tr("Take the film out of the library?"), what) == QMessageBox::Yes)
+                    take_out(film.id);
+            })
         ->setEnabled(writes);
 }
 

@@ -12,10 +12,18 @@ namespace rendak::app {
 void VideoDesk::put_place(const FilmPlace& place, const QString& what) {
     if (chosen_ == nullptr || !chosen_->film()) return;
     Library* library = &workspace_.library();
-    const auto before = workspace_.shown(kept_films(*library));
+    const std::int64_t id = chosen_->film()->film.id;
+    const auto film = kept_film(*library, id);
+    if (!film) return workspace_.tell(film.error());
+    const FilmPlace* now = film->place_on(place.run);
+    const std::optional<FilmPlace> before = now == nullptr ? std::nullopt : std::optional(*now);
+    // The way back touches nothing else: films may have come in meanwhile.
     workspace_.edit(
-        what, [library, id = chosen_->film()->film.id, place] { return place_film(*library, id, place); },
-        [library, before] { return set_kept_films(*library, before); }, Change::marks);
+        what, [library, id, place] { return place_film(*library, id, place); },
+        [library, id, before, run = place.run] {
+            return before ? place_film(*library, id, *before) : unplace_film(*library, id, run);
+        },
+        Change::marks);
 }
 
 void VideoDesk::nudge(double by_s) {
