@@ -254,7 +254,7 @@ QWidget* VideoDesk::build_empty() {
     empty_words_->setWordWrap(true);
     empty_words_->setAlignment(Qt::AlignCenter);
     empty_words_->setMinimumWidth(420);
-    empty_go_ = new QPushButton;
+    empty_go_ = new QPushButton(tr("Pick laps in the Logbook"));
     empty_go_->setProperty("primary", true);
     connect(empty_go_, &QPushButton::clicked, this, [this] {
         if (workspace_.comparison().laps().empty())
