@@ -115,7 +115,8 @@ class Server {
         const int rate = asked.at("hz");
         double seconds = asked.at("seconds");
         if (rate < 100 || rate > 192'000) return fail(ErrorCode::bad_input, "There is no such rate of sound.");
-        seconds = std::min(seconds, static_cast<double>(memory_.size() / sizeof(float)) / rate);
+        const std::size_t most = memory_.size() / sizeof(float);
+        seconds = std::min(seconds, static_cast<double>(most) / rate);
         const auto samples = film_->sound(asked.at("from"), seconds, rate);
         if (!samples) return pass_on(samples.error());
         std::memcpy(memory_.data(), samples->data(), samples->size() * sizeof(float));

@@ -55,8 +55,6 @@ Prepared prepare(std::span<const float> in) {
 ProductSums::ProductSums(std::size_t of_a, std::size_t of_b)
     : of_a_(of_a), of_b_(of_b), size_(std::bit_ceil(std::max<std::size_t>(2, of_a + of_b))) {}
 
-ProductSums::~ProductSums() = default;
-
 ProductSums::Transform ProductSums::transform(std::span<const float> it, std::size_t from) const {
     std::vector<float> in(size_, 0.0F);
     for (std::size_t i = 0; i < it.size(); ++i) in[from + i] = std::isfinite(it[i]) ? it[i] : 0.0F;

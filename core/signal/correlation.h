@@ -24,9 +24,6 @@ struct Correlation {
 class ProductSums {
   public:
     ProductSums(std::size_t of_a, std::size_t of_b);
-    ~ProductSums();
-    ProductSums(const ProductSums&) = delete;
-    ProductSums& operator=(const ProductSums&) = delete;
 
     using Transform = std::vector<float>;  ///< real and imaginary parts in turn
     [[nodiscard]] Transform transform_a(std::span<const float> a) const;

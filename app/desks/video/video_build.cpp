@@ -1,5 +1,6 @@
 // How the Video desk is put together.
 #include <QComboBox>
+#include <QCoreApplication>
 #include <QFileDialog>
 #include <QGridLayout>
 #include <QHBoxLayout>
@@ -233,7 +234,7 @@ QWidget* VideoDesk::build_full() {
     grid_->setContentsMargins(0, 0, 0, 0);
     grid_->setSpacing(4);
     for (FilmTile*& tile : tiles_) {
-        tile = new FilmTile;
+        tile = new FilmTile(tiles_holder_);
         tile->installEventFilter(this);
         connect(tile, &FilmTile::chosen, this, [this, it = tile] { choose_tile(it); });
         connect(tile, &FilmTile::enlarged, this, [this, it = tile] { enlarge(large_ == it ? nullptr : it); });

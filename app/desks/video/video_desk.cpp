@@ -230,7 +230,7 @@ void VideoDesk::set_full_screen(bool on) {
     if (on == (full_ != nullptr)) return;
     if (on) {
         if (chosen_ == nullptr) return;
-        full_ = new QWidget(nullptr, Qt::Window);
+        full_ = new QWidget(this, Qt::Window);
         full_->setWindowTitle(tr("Film"));
         full_->setAttribute(Qt::WA_DeleteOnClose);
         full_->installEventFilter(this);
