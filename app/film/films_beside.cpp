@@ -71,12 +71,10 @@ bool FilmsBeside::up_to_date() const {
 }
 
 QString FilmsBeside::data_text() const {
-    QString out;
+    QString out = QStringLiteral("film\tframe\n");
     for (const FilmTile* tile : tiles_) {
-        if (!tile->film()) continue;
-        out += QString::fromStdString(tile->film()->film.title()) + u'\t';
-        out += tile->wanted_frame() ? QString::number(*tile->wanted_frame()) : tile->message();
-        out += u'\n';
+        out += tile->film() ? QString::fromStdString(tile->film()->film.title()) : QString();
+        out += u'\t' + (tile->wanted_frame() ? QString::number(*tile->wanted_frame()) : tile->message()) + u'\n';
     }
     return out;
 }
