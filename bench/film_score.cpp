@@ -6,6 +6,7 @@
 #include <cstdlib>
 #include <filesystem>
 #include <iostream>
+#include <memory>
 #include <random>
 
 #include "core/video/film_offset.h"
@@ -51,8 +52,8 @@ int main(int count, char** arguments) {
             return low + (high - low) * static_cast<double>(engine() >> 8) / 16777216.0;
         };
         const bool drawn = k % 3 == 0;
-        const test::MadeWorld* world =
-            drawn ? nullptr : new test::MadeWorld(seed * 77 + static_cast<unsigned>(k), pick(2500, 5000));
+        const std::unique_ptr<const test::MadeWorld> world =
+            drawn ? nullptr : std::make_unique<test::MadeWorld>(seed * 77 + static_cast<unsigned>(k), pick(2500, 5000));
         const demo::Circuit& circuit = drawn ? test::drawn_circuit() : world->circuit();
         demo::RunPlan run = test::MadeWorld::plan(3 + static_cast<int>(engine() % 3), engine(), pick(0.3, 1.2));
         const demo::Drive drive = demo::drive_run(circuit, run.car, run);
@@ -107,7 +108,6 @@ int main(int count, char** arguments) {
         } else {
             ++told;
         }
-        delete world;
     }
     std::cout << "within 2 frames: " << right << " of " << told << ", wrong: " << wrong
               << ", told of another run's film: " << strangers_told << " of " << strangers << '\n';

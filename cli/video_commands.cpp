@@ -9,34 +9,10 @@
 namespace rendak::cli {
 namespace {
 
-Json to_json(const FilmPlace& place) {
-    Json out{{"run", place.run.value},
-             {"offset_s", place.at.offset_s},
-             {"rate", place.at.rate},
-             {"how", place.how},
-             {"marks", Json::array()}};
-    for (const FilmMark& it : place.marks) out["marks"].push_back({{"film_s", it.film_s}, {"run_s", it.run_s}});
-    return out;
-}
-
 Json to_json(const Library& library, const KeptFilm& film) {
-    Json files = Json::array(), places = Json::array();
-    for (const FilmFile& it : film.files)
-        files.push_back({{"file", it.file}, {"kept", it.kept}, {"digest", it.digest}, {"size", it.size}});
-    for (const FilmPlace& it : film.places) places.push_back(to_json(it));
-    return {{"film", film.id},
-            {"camera", film.camera},
-            {"car", film.car},
-            {"files", files},
-            {"there", film_paths(library, film).has_value()},
-            {"width", film.width},
-            {"height", film.height},
-            {"frames_per_s", film.frames_per_s},
-            {"duration_s", film.duration_s},
-            {"frames", film.frames},
-            {"sound", film.sound},
-            {"start_unix_s", or_null(film.start_unix_s)},
-            {"places", places}};
+    Json out = Json::parse(film_text(film));
+    out["there"] = film_paths(library, film).has_value();
+    return out;
 }
 
 }  // namespace
@@ -88,7 +64,7 @@ int sync_film(const std::string& folder, const FilmToSync& wish) {
     FilmPlace place{run, {}, "by hand", {}};
     const auto write = [&]() -> int {
         if (const auto written = place_film(**library, film->id, place); !written) return report(written.error());
-        Json out = to_json(place);
+        Json out = Json::parse(place_text(place));
         out["film"] = film->id;
         out["written"] = true;
         return print(out);

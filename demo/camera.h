@@ -40,7 +40,6 @@ class Camera {
     void draw(double time_s, std::span<std::uint8_t> out);
 
   private:
-    struct Ground;
     void forward(double time_s);
     void driver(double time_s);
     void finish(double time_s);

@@ -213,59 +213,69 @@ bool Film::decode_on(Part& part) {
     }
 }
 
+std::optional<std::size_t> Film::number_of(const Part& part, std::int64_t pts) const {
+    const auto place = static_cast<std::size_t>(&part - parts_.data());
+    const auto from = index_.begin() + static_cast<std::ptrdiff_t>(part.first_frame);
+    const auto to = place + 1 < parts_.size()
+                        ? index_.begin() + static_cast<std::ptrdiff_t>(parts_[place + 1].first_frame)
+                        : index_.end();
+    const auto at = std::lower_bound(from, to, pts, [](const FrameAt& a, std::int64_t b) { return a.pts < b; });
+    if (at == to || at->pts != pts) return std::nullopt;
+    return static_cast<std::size_t>(at - index_.begin());
+}
+
+/// Whether going on from where the decoder stands is no longer way than from the key frame.
+bool Film::may_go_on(const Part& part, std::size_t number, std::size_t key) const {
+    if (part.decoded_pts == AV_NOPTS_VALUE || part.decoded_pts >= index_[number].pts) return false;
+    if (index_[part.keys[key]].pts <= part.decoded_pts) return true;
+    const auto here = number_of(part, part.decoded_pts);
+    return here && number - *here <= 4;
+}
+
+Result<void> Film::jump_to(Part& part, std::size_t key) {
+    const std::int64_t to = index_[part.keys[key]].key_dts;
+    avcodec_flush_buffers(part.decoder.get());
+    part.decoded_pts = AV_NOPTS_VALUE;
+    if (avformat_seek_file(part.format.get(), part.video, INT64_MIN, to, to, 0) < 0 &&
+        av_seek_frame(part.format.get(), part.video, to, AVSEEK_FLAG_BACKWARD) < 0)
+        return fail(ErrorCode::bad_input, "The film cannot be moved through.", part.file);
+    return {};
+}
+
+void Film::keep(std::size_t number) {
+    if (kept_.size() >= most_kept) kept_.erase(kept_.begin());
+    Kept kept{number, Picture(av_frame_alloc())};
+    if (kept.frame && av_frame_ref(kept.frame.get(), now_.get()) >= 0) kept_.push_back(std::move(kept));
+}
+
+const AVFrame* Film::kept(std::size_t number) const {
+    const auto found = std::find_if(kept_.begin(), kept_.end(), [&](const Kept& it) { return it.number == number; });
+    return found == kept_.end() ? nullptr : found->frame.get();
+}
+
 Result<const AVFrame*> Film::frame(std::size_t number) {
     if (number >= index_.size()) return fail(ErrorCode::not_found, "There is no such frame.");
-    for (const Kept& it : kept_)
-        if (it.number == number) return it.frame.get();
+    if (const AVFrame* known = kept(number)) return known;
     const FrameAt& wanted = index_[number];
     Part& part = parts_[wanted.part];
     const auto behind = std::upper_bound(part.keys.begin(), part.keys.end(), number);
-    std::size_t key = behind == part.keys.begin() ? 0 : static_cast<std::size_t>(behind - part.keys.begin() - 1);
-    const auto unit_step = [&](std::int64_t pts) {
-        // Number of the frame of that time stamp; the decoder may round it by one.
-        const auto from = index_.begin() + static_cast<std::ptrdiff_t>(part.first_frame);
-        const auto to = wanted.part + 1 < parts_.size()
-                            ? index_.begin() + static_cast<std::ptrdiff_t>(parts_[wanted.part + 1].first_frame)
-                            : index_.end();
-        const auto at = std::lower_bound(from, to, pts, [](const FrameAt& a, std::int64_t b) { return a.pts < b; });
-        if (at != to && at->pts == pts) return std::optional(static_cast<std::size_t>(at - index_.begin()));
-        return std::optional<std::size_t>();
-    };
-    // On from here, if there is no key frame on the way that would be a shorter one.
-    bool from_here = part.decoded_pts != AV_NOPTS_VALUE && part.decoded_pts < wanted.pts &&
-                     index_[part.keys[key]].pts <= part.decoded_pts + 0;
-    if (!from_here && part.decoded_pts != AV_NOPTS_VALUE && part.decoded_pts < wanted.pts) {
-        const auto here = unit_step(part.decoded_pts);
-        from_here = here && number - *here <= 4;
-    }
-    for (int attempt = 0; attempt < 3; ++attempt) {
-        if (!from_here) {
-            const FrameAt& start = index_[part.keys[key]];
-            avcodec_flush_buffers(part.decoder.get());
-            part.decoded_pts = AV_NOPTS_VALUE;
-            if (avformat_seek_file(part.format.get(), part.video, INT64_MIN, start.key_dts, start.key_dts, 0) < 0 &&
-                av_seek_frame(part.format.get(), part.video, start.key_dts, AVSEEK_FLAG_BACKWARD) < 0)
-                return fail(ErrorCode::bad_input, "The film cannot be moved through.", part.file);
+    auto key = static_cast<std::size_t>(std::max<std::ptrdiff_t>(behind - part.keys.begin() - 1, 0));
+    // A jump can go too far, in containers without an index of their own: then from the key frame before.
+    constexpr int attempts = 3;
+    for (int attempt = 0; attempt < attempts; ++attempt) {
+        if (attempt > 0 || !may_go_on(part, number, key)) {
+            if (const auto done = jump_to(part, key); !done) return pass_on(done.error());
         }
-        bool first = true;
         while (decode_on(part)) {
-            const bool late = first && !from_here && part.decoded_pts > wanted.pts;
-            first = false;
-            if (late) break;  // the jump went too far
-            if (const auto here = unit_step(part.decoded_pts)) {
-                if (kept_.size() >= most_kept) kept_.erase(kept_.begin());
-                Kept kept{*here, Picture(av_frame_alloc())};
-                if (kept.frame && av_frame_ref(kept.frame.get(), now_.get()) >= 0) kept_.push_back(std::move(kept));
-            }
-            if (part.decoded_pts == wanted.pts && !kept_.empty() && kept_.back().number == number)
-                return kept_.back().frame.get();
-            if (part.decoded_pts > wanted.pts) break;
+            const auto here = number_of(part, part.decoded_pts);
+            if (here && kept(*here) == nullptr) keep(*here);
+            if (part.decoded_pts >= wanted.pts) break;
         }
-        // A frame that is damaged is not there: the nearest before it would be a lie.
-        from_here = false;
+        if (const AVFrame* found = kept(number)) return found;
         if (key == 0) break;
         --key;
     }
+    // A frame that is damaged is not there: the nearest before it would be a lie.
     part.decoded_pts = AV_NOPTS_VALUE;
     return fail(ErrorCode::bad_input, "This frame cannot be decoded; the film is damaged here.", part.file);
 }

@@ -34,7 +34,6 @@ struct Part {
     std::size_t first_frame = 0;                ///< its number in the film
     std::vector<std::size_t> keys;              ///< numbers of its key frames
     std::int64_t decoded_pts = AV_NOPTS_VALUE;  ///< of what the decoder gave last; none: it stands nowhere
-    std::size_t decoded_key = 0;                ///< number of the key frame that it came from
 };
 
 /// Files that follow each other, seen as one film: any frame by its number, exactly that one.
@@ -60,6 +59,12 @@ class Film {
   private:
     [[nodiscard]] Result<void> read_through(std::size_t part);
     [[nodiscard]] bool decode_on(Part& part);
+    /// Number of the frame of a time stamp.
+    [[nodiscard]] std::optional<std::size_t> number_of(const Part& part, std::int64_t pts) const;
+    [[nodiscard]] bool may_go_on(const Part& part, std::size_t number, std::size_t key) const;
+    [[nodiscard]] Result<void> jump_to(Part& part, std::size_t key);
+    void keep(std::size_t number);
+    [[nodiscard]] const AVFrame* kept(std::size_t number) const;
     [[nodiscard]] Result<void> scaled(const AVFrame& frame, int width, int height, AVPixelFormat format,
                                       std::span<std::uint8_t> out);
 

@@ -15,6 +15,7 @@
 #include <optional>
 #include <string>
 
+#include "core/video/film_json.h"
 #include "core/video/film_link.h"
 #include "film/film.h"
 #include "film/writer.h"
@@ -23,23 +24,6 @@ namespace rendak::film {
 namespace {
 
 using Json = nlohmann::json;
-
-Json facts_json(const FilmFacts& facts) {
-    return {{"width", facts.width},
-            {"height", facts.height},
-            {"turned_deg", facts.turned_deg},
-            {"codec", facts.codec},
-            {"container", facts.container},
-            {"frames_per_s", facts.frames_per_s},
-            {"even", facts.even},
-            {"duration_s", facts.duration_s},
-            {"frames", facts.frames},
-            {"sound", facts.sound},
-            {"sound_hz", facts.sound_hz},
-            {"start_unix_s", facts.start_unix_s ? Json(*facts.start_unix_s) : Json(nullptr)},
-            {"part_begin_s", facts.part_begin_s},
-            {"doubt", facts.doubt}};
-}
 
 class Server {
   public:
@@ -66,7 +50,7 @@ class Server {
         auto opened = Film::open(asked.at("files").get<std::vector<std::string>>());
         if (!opened) return pass_on(opened.error());
         film_.emplace(std::move(*opened));
-        return facts_json(film_->facts());
+        return to_json(film_->facts());
     }
 
     /// Moments of frames from a number on, as many as there is room for.
@@ -125,18 +109,7 @@ class Server {
 
     Result<Json> write(const Json& asked) {
         writer_.reset();
-        FilmWish wish;
-        wish.file = asked.at("file");
-        wish.width = asked.at("width");
-        wish.height = asked.at("height");
-        wish.frames_per_s = asked.at("frames_per_s");
-        wish.sound_hz = asked.at("sound_hz");
-        wish.codec = asked.at("codec");
-        wish.quality = asked.at("quality");
-        wish.gop = asked.at("gop");
-        wish.start = asked.at("start");
-        wish.quick = asked.at("quick");
-        auto begun = Writer::begin(wish);
+        auto begun = Writer::begin(film_wish_of(asked.at("wish")));
         if (!begun) return pass_on(begun.error());
         writer_.emplace(std::move(*begun));
         return Json{{"coded_as", writer_->coded_as()}};

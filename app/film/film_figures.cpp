@@ -276,9 +276,7 @@ void paint_film_figures(QPainter& painter, const QRectF& picture, const FilmMome
     }
     if (style.has(FilmFigure::map) && moment.map != nullptr) {
         const double size = 5 * unit;
-        const QRectF box(picture.right() - margin - size,
-                         style.on_top ? picture.bottom() - margin - size : picture.bottom() - margin - size, size,
-                         size);
+        const QRectF box(picture.right() - margin - size, picture.bottom() - margin - size, size, size);
         ground(box);
         const QRectF inner = box.adjusted(0.5 * unit, 0.5 * unit, -0.5 * unit, -0.5 * unit);
         QPolygonF line;

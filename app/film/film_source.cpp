@@ -74,7 +74,9 @@ void FilmSource::give(std::size_t frame, QImage image, bool last) {
 
 void FilmSource::work(const std::stop_token& stop) {
     const JobContext job{stop, {}};
-    auto film = FilmReader::open(files_, job);
+    // A disk that is slow or gone is waited for here.
+    const auto there = check_film_files(files_);
+    auto film = there ? FilmReader::open(files_, job) : Result<FilmReader>(pass_on(there.error()));
     if (stop.stop_requested()) return;
     QMetaObject::invokeMethod(
         this,

@@ -15,11 +15,11 @@ FilmTile::FilmTile(QWidget* parent) : QWidget(parent) {
 }
 
 void FilmTile::set_film(std::optional<Of> of) {
-    if (of_ && of_->source) disconnect(of_->source.get(), nullptr, this, nullptr);
+    if (of_) disconnect(of_->source.get(), nullptr, this, nullptr);
     of_ = std::move(of);
     held_film_s_.reset();
     wanted_.reset();
-    if (of_ && of_->source)
+    if (of_)
         connect(of_->source.get(), &FilmSource::changed, this, [this] {
             ask();
             update();
@@ -62,29 +62,26 @@ double FilmTile::film_s() const {
 
 void FilmTile::ask() {
     wanted_.reset();
-    if (!of_ || !of_->source || !of_->source->facts()) return;
+    if (!of_ || !of_->source->facts()) return;
     wanted_ = of_->source->frame_at(film_s());
     if (wanted_) of_->source->ask(*wanted_, picture_box().toAlignedRect().size() * devicePixelRatioF());
 }
 
 bool FilmTile::up_to_date() const {
-    if (!of_ || !of_->source) return true;
-    if (of_->source->error()) return true;
+    if (!of_ || of_->source->error()) return true;
     if (!of_->source->facts()) return false;
     return !of_->source->busy() && (!wanted_ || of_->source->shown() == wanted_);
 }
 
 QRectF FilmTile::picture_box() const {
     QSizeF size(16, 9);
-    if (of_ && of_->source && of_->source->facts())
-        size = QSizeF(of_->source->facts()->width, of_->source->facts()->height);
+    if (of_ && of_->source->facts()) size = QSizeF(of_->source->facts()->width, of_->source->facts()->height);
     size.scale(QSizeF(width(), height()), Qt::KeepAspectRatio);
     return {QPointF((width() - size.width()) / 2, (height() - size.height()) / 2), size};
 }
 
 QString FilmTile::message() const {
     if (!of_) return tr("No film");
-    if (!of_->source) return tr("The film is no longer where it was. Find it again under Films.");
     if (of_->source->error()) return QString::fromStdString(of_->source->error()->message);
     if (!of_->source->facts()) return tr("The film is being opened …");
     if (!wanted_) return tr("The film does not cover this place.");

@@ -21,6 +21,11 @@ FilmsBeside::FilmsBeside(Workspace& workspace, QWidget* parent) : QWidget(parent
     });
 }
 
+void FilmsBeside::follow(const Replay& replay) {
+    replay_ = &replay;
+    connect(&replay, &Replay::changed, this, &FilmsBeside::show_moments);
+}
+
 void FilmsBeside::showEvent(QShowEvent* event) {
     QWidget::showEvent(event);
     refresh();
@@ -63,7 +68,11 @@ void FilmsBeside::refresh() {
 void FilmsBeside::show_moments() {
     if (!isVisible()) return;
     for (FilmTile* tile : tiles_)
-        if (tile->film()) tile->show_moment(workspace_.comparison().cursor_time_s(tile->film()->slot));
+        if (tile->film()) {
+            const int slot = tile->film()->slot;
+            tile->show_moment(replay_ == nullptr ? workspace_.comparison().cursor_time_s(slot)
+                                                 : replay_->time_of(slot));
+        }
 }
 
 bool FilmsBeside::up_to_date() const {

@@ -2,6 +2,7 @@
 
 #include "app/film/film_tile.h"
 #include "app/film/lap_films.h"
+#include "app/focus/replay.h"
 #include "app/workspace/workspace.h"
 
 namespace rendak::app {
@@ -11,6 +12,8 @@ class FilmsBeside : public QWidget {
     Q_OBJECT
   public:
     explicit FilmsBeside(Workspace& workspace, QWidget* parent = nullptr);
+    /// Where cars are after the same time their films are, too.
+    void follow(const Replay& replay);
     [[nodiscard]] FilmTile& tile(std::size_t which) { return *tiles_[which]; }
     /// It takes what is there: the panel beside the traces is as wide as the others need it.
     [[nodiscard]] QSize sizeHint() const override { return {200, 220}; }
@@ -26,6 +29,7 @@ class FilmsBeside : public QWidget {
     void refresh();
     void show_moments();
     Workspace& workspace_;
+    const Replay* replay_ = nullptr;
     std::array<FilmTile*, 2> tiles_{};
     FilmSources sources_;
     std::string before_;

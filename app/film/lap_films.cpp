@@ -17,11 +17,10 @@ std::vector<const KeptFilm*> films_on_lap(const std::vector<KeptFilm>& films, co
 }
 
 std::shared_ptr<FilmSource> FilmSources::of(const Library& library, const KeptFilm& film, int slot) {
-    std::weak_ptr<FilmSource>& kept = known_[{film.id, slot}];
+    const auto files = film_files(library, film);
+    std::weak_ptr<FilmSource>& kept = known_[{files, slot}];
     if (auto alive = kept.lock()) return alive;
-    const auto paths = film_paths(library, film);
-    if (!paths) return nullptr;
-    auto made = std::make_shared<FilmSource>(*paths, small_copy_of(library, film));
+    auto made = std::make_shared<FilmSource>(files, small_copy_of(library, film));
     kept = made;
     return made;
 }

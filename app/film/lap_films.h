@@ -13,11 +13,11 @@ namespace rendak::app {
 /// Open films, each once a slot: the same film may show two laps.
 class FilmSources {
   public:
-    /// Null where its files are missing.
+    /// A film whose files moved is another source.
     [[nodiscard]] std::shared_ptr<FilmSource> of(const Library& library, const KeptFilm& film, int slot);
 
   private:
-    std::map<std::pair<std::int64_t, int>, std::weak_ptr<FilmSource>> known_;
+    std::map<std::pair<std::vector<std::string>, int>, std::weak_ptr<FilmSource>> known_;  // by files and slot
 };
 
 }  // namespace rendak::app

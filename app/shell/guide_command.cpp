@@ -1,23 +1,14 @@
 #include "app/shell/guide_command.h"
 
-#include <QCommandLineParser>
 #include <QFileInfo>
 #include <QJsonDocument>
 #include <QJsonObject>
 #include <QTextStream>
 
 #include "app/desks/guide/guide_booklet.h"
+#include "app/shell/command_words.h"
 
 namespace rendak::app {
-namespace {
-
-int complain(const QString& text) {
-    QTextStream(stderr) << "rendak guide: " << text << "\n";
-    return 1;
-}
-
-}  // namespace
-
 int guide_command(const QStringList& arguments) {
     QCommandLineParser parser;
     parser.setApplicationDescription(QStringLiteral("A track guide on paper, without a window."));
@@ -34,18 +25,18 @@ int guide_command(const QStringList& arguments) {
     bool run_known = false, lap_known = false;
     const RunId run{words.value(0).toLongLong(&run_known)};
     const int number = words.value(1).toInt(&lap_known);
-    if (!run_known || !lap_known) return complain(QStringLiteral("Name the lap with --lap RUN:LAP."));
+    if (!run_known || !lap_known) return complain("guide", QStringLiteral("Name the lap with --lap RUN:LAP."));
     const QString out = parser.value(out_option);
     if (QFileInfo(out).suffix().toLower() != QLatin1String("pdf"))
-        return complain(QStringLiteral("Name the file with --out FILE.pdf."));
+        return complain("guide", QStringLiteral("Name the file with --out FILE.pdf."));
     const auto library = Library::open(parser.value(library_option).toStdString(), Library::Open::existing);
-    if (!library) return complain(QString::fromStdString(library.error().text()));
+    if (!library) return complain("guide", QString::fromStdString(library.error().text()));
     const auto opened = load_run(**library, run);
-    if (!opened) return complain(QString::fromStdString(opened.error().text()));
+    if (!opened) return complain("guide", QString::fromStdString(opened.error().text()));
     const auto lap = prepare_lap(**opened, number);
-    if (!lap) return complain(QString::fromStdString(lap.error().text()));
+    if (!lap) return complain("guide", QString::fromStdString(lap.error().text()));
     const auto written = write_booklet(*guide_data(**opened, *lap), out.toStdString());
-    if (!written) return complain(QString::fromStdString(written.error().text()));
+    if (!written) return complain("guide", QString::fromStdString(written.error().text()));
     QTextStream(stdout) << QJsonDocument(QJsonObject{{QStringLiteral("file"), out},
                                                      {QStringLiteral("run"), static_cast<qint64>(run.value)},
                                                      {QStringLiteral("lap"), number}})

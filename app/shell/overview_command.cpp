@@ -1,23 +1,18 @@
 #include "app/shell/overview_command.h"
 
-#include <QCommandLineParser>
 #include <QJsonDocument>
 #include <QJsonObject>
 #include <QTextStream>
 
 #include "app/desks/compare/overview_page.h"
 #include "app/plot/view_out.h"
+#include "app/shell/command_words.h"
 #include "app/text/sentences.h"
 #include "app/theme/theme.h"
 #include "core/intake/lap_set.h"
 
 namespace rendak::app {
 namespace {
-
-int complain(const QString& text) {
-    QTextStream(stderr) << "rendak overview: " << text << "\n";
-    return 1;
-}
 
 Result<LapSet> set_of(const Library& library, const QStringList& words, bool mixed) {
     std::vector<std::string> texts;
@@ -47,15 +42,15 @@ int overview_command(const QStringList& arguments) {
     for (const auto* option : {&library_option, &a_option, &b_option, &out_option, &mixed}) parser.addOption(*option);
     parser.process(arguments);
     const auto library = Library::open(parser.value(library_option).toStdString(), Library::Open::existing);
-    if (!library) return complain(QString::fromStdString(library.error().text()));
+    if (!library) return complain("overview", QString::fromStdString(library.error().text()));
     const auto a = set_of(**library, parser.values(a_option), parser.isSet(mixed));
-    if (!a) return complain(QString::fromStdString(a.error().text()));
+    if (!a) return complain("overview", QString::fromStdString(a.error().text()));
     const auto b = set_of(**library, parser.values(b_option), parser.isSet(mixed));
-    if (!b) return complain(QString::fromStdString(b.error().text()));
+    if (!b) return complain("overview", QString::fromStdString(b.error().text()));
     if (a->runs.front()->row.track != b->runs.front()->row.track)
-        return complain(QStringLiteral("A and B were driven on different tracks."));
+        return complain("overview", QStringLiteral("A and B were driven on different tracks."));
     const auto story = story_of(a->laps, b->laps);
-    if (!story) return complain(QString::fromStdString(story.error().text()));
+    if (!story) return complain("overview", QString::fromStdString(story.error().text()));
     const auto told = std::make_shared<const OverviewTold>(
         overview_told(a->laps, b->laps, *story, a->runs.front()->row, b->runs.front()->row,
                       name_of(QStringLiteral("A"), *a), name_of(QStringLiteral("B"), *b), {}));
@@ -67,7 +62,7 @@ int overview_command(const QStringList& arguments) {
                        }};
     const QString file = parser.value(out_option);
     const auto written = write_picture(view, file.toStdString());
-    if (!written) return complain(QString::fromStdString(written.error().text()));
+    if (!written) return complain("overview", QString::fromStdString(written.error().text()));
     QTextStream(stdout) << QJsonDocument(QJsonObject{{QStringLiteral("file"), file}}).toJson();
     return 0;
 }

@@ -1,6 +1,5 @@
 #include "app/shell/plot_command.h"
 
-#include <QCommandLineParser>
 #include <QFileInfo>
 #include <QJsonDocument>
 #include <QJsonObject>
@@ -8,6 +7,7 @@
 #include <QTextStream>
 
 #include "app/desks/compare/compare_desk.h"
+#include "app/shell/command_words.h"
 #include "app/shell/named_lap.h"
 #include "app/shell/screenshots.h"
 #include "app/text/plain_text.h"
@@ -16,74 +16,61 @@
 #include "core/base/file_io.h"
 
 namespace rendak::app {
-namespace {
-
-int complain(const QString& text) {
-    QTextStream(stderr) << "rendak plot: " << text << "\n";
-    return 1;
-}
-
-}  // namespace
-
 int plot_command(const QStringList& arguments) {
     QCommandLineParser parser;
     parser.setApplicationDescription(QStringLiteral("A picture of laps on traces, without a window."));
     parser.addHelpOption();
-    const auto option = [&](const char* name, const char* text, const char* value, const char* usual = "") {
-        const QCommandLineOption out(QString::fromLatin1(name), QString::fromUtf8(text), QString::fromLatin1(value),
-                                     QString::fromLatin1(usual));
-        parser.addOption(out);
-        return out;
-    };
-    const auto library_option = option("library", "Folder of the library.", "DIR");
+    const auto library_option = add_option(parser, "library", "Folder of the library.", "DIR");
     const auto laps_option =
-        option("laps", "Laps, A first: RUN:LAP, RUN:best or RUN:run, separated by commas.", "LAPS");
-    const auto page_option = option("page", "Page of lanes: a ready-made one or one of the library's.", "NAME");
-    const auto channels_option =
-        option("channels", "Instead of a page: channels, lanes separated by commas, channels of a lane by +.", "IDS");
+        add_option(parser, "laps", "Laps, A first: RUN:LAP, RUN:best or RUN:run, separated by commas.", "LAPS");
+    const auto page_option =
+        add_option(parser, "page", "Page of lanes: a ready-made one or one of the library's.", "NAME");
+    const auto channels_option = add_option(
+        parser, "channels", "Instead of a page: channels, lanes separated by commas, channels of a lane by +.", "IDS");
     const auto range_option =
-        option("range", "Metres of track, or on the run axis seconds from A's line: FROM-TO.", "RANGE");
-    const auto axis_option = option("axis", "distance, time or run.", "AXIS", "distance");
-    const auto size_option = option("size", "Width and height in pixels.", "WIDTHxHEIGHT", "1280x800");
-    const auto out_option = option("out", "What to write: .png, .svg, .pdf, or the data as .csv.", "FILE");
+        add_option(parser, "range", "Metres of track, or on the run axis seconds from A's line: FROM-TO.", "RANGE");
+    const auto axis_option = add_option(parser, "axis", "distance, time or run.", "AXIS", "distance");
+    const auto size_option = add_option(parser, "size", "Width and height in pixels.", "WIDTHxHEIGHT", "1280x800");
+    const auto out_option = add_option(parser, "out", "What to write: .png, .svg, .pdf, or the data as .csv.", "FILE");
     const QCommandLineOption garage(QStringLiteral("garage"), QStringLiteral("In the dark theme."));
     const QCommandLineOption imperial(QStringLiteral("imperial"), QStringLiteral("In mph, psi, °F and inches."));
     parser.addOption(garage);
     parser.addOption(imperial);
     parser.process(arguments);
     for (const auto* needed : {&library_option, &laps_option, &out_option}) {
-        if (!parser.isSet(*needed)) return complain(QStringLiteral("--%1 is missing.").arg(needed->names().first()));
+        if (!parser.isSet(*needed))
+            return complain("plot", QStringLiteral("--%1 is missing.").arg(needed->names().first()));
     }
     auto library = Library::open(parser.value(library_option).toStdString(), Library::Open::existing);
-    if (!library) return complain(QString::fromStdString(library.error().text()));
+    if (!library) return complain("plot", QString::fromStdString(library.error().text()));
     FocusState state;
     const QStringList wanted = parser.value(laps_option).split(u',', Qt::SkipEmptyParts);
     for (const QString& text : wanted) {
         QString why;
         const auto lap = named_lap(**library, text, why);
-        if (!lap) return complain(why);
+        if (!lap) return complain("plot", why);
         state.laps.push_back(*lap);
     }
     if (state.laps.empty() || state.laps.size() > most_laps)
-        return complain(QStringLiteral("Name one to %1 laps.").arg(most_laps));
+        return complain("plot", QStringLiteral("Name one to %1 laps.").arg(most_laps));
     state.active_slot = state.laps.size() > 1 ? 1 : 0;
     const QString axis = parser.value(axis_option);
     if (axis != QLatin1String("distance") && axis != QLatin1String("time") && axis != QLatin1String("run"))
-        return complain(QStringLiteral("--axis is distance, time or run."));
+        return complain("plot", QStringLiteral("--axis is distance, time or run."));
     state.axis = axis == QLatin1String("run") ? Axis::run : axis == QLatin1String("time") ? Axis::time : Axis::distance;
     if (parser.isSet(range_option)) {
         const QStringList ends = parser.value(range_option).split(u'-');
         bool first = false, second = false;
         const Interval range{ends.value(0).toDouble(&first), ends.value(1).toDouble(&second)};
         if (ends.size() != 2 || !first || !second || !(range.length() > 0))
-            return complain(QStringLiteral("--range is FROM-TO, in that order."));
+            return complain("plot", QStringLiteral("--range is FROM-TO, in that order."));
         (state.axis == Axis::run ? state.run_range_s : state.range_m) = range;
     }
     const QStringList size = parser.value(size_option).split(u'x');
     const QSize pixels(size.value(0).toInt(), size.value(1).toInt());
     if (size.size() != 2 || pixels.width() < 320 || pixels.height() < 200 || pixels.width() > 8000 ||
         pixels.height() > 8000)
-        return complain(QStringLiteral("--size is WIDTHxHEIGHT, from 320x200 to 8000x8000."));
+        return complain("plot", QStringLiteral("--size is WIDTHxHEIGHT, from 320x200 to 8000x8000."));
 
     // The same whatever the person prefers who runs it.
     const QTemporaryDir no_preferences;
@@ -97,12 +84,13 @@ int plot_command(const QStringList& arguments) {
     CompareDesk desk(workspace);
     if (parser.isSet(page_option)) {
         if (!desk.pages().names().contains(parser.value(page_option)))
-            return complain(QStringLiteral("There is no page \"%1\". There are: %2.")
+            return complain("plot",
+                            QStringLiteral("There is no page \"%1\". There are: %2.")
                                 .arg(parser.value(page_option), desk.pages().names().join(QStringLiteral(", "))));
         desk.show_page(parser.value(page_option));
     }
     workspace.focus().set_state(state);
-    if (!wait_until_idle(workspace, 600)) return complain(QStringLiteral("The laps took too long to read."));
+    if (!wait_until_idle(workspace, 600)) return complain("plot", QStringLiteral("The laps took too long to read."));
     if (parser.isSet(channels_option)) {
         std::vector<Lane> lanes;
         const QStringList texts = parser.value(channels_option).split(u',', Qt::SkipEmptyParts);
@@ -110,7 +98,7 @@ int plot_command(const QStringList& arguments) {
             Lane lane;
             for (const QString& id : text.split(u'+', Qt::SkipEmptyParts)) {
                 if (!workspace.comparison().offers(id.toStdString()))
-                    return complain(QStringLiteral("No lap has a channel \"%1\".").arg(id));
+                    return complain("plot", QStringLiteral("No lap has a channel \"%1\".").arg(id));
                 if (lane.quantity.empty())
                     lane.quantity = id.toStdString();
                 else
@@ -118,15 +106,17 @@ int plot_command(const QStringList& arguments) {
             }
             if (!lane.quantity.empty()) lanes.push_back(std::move(lane));
         }
-        if (lanes.empty()) return complain(QStringLiteral("--channels names none."));
+        if (lanes.empty()) return complain("plot", QStringLiteral("--channels names none."));
         desk.canvas().set_lanes(std::move(lanes));
-        if (!wait_until_idle(workspace, 600)) return complain(QStringLiteral("The channels took too long to compute."));
+        if (!wait_until_idle(workspace, 600))
+            return complain("plot", QStringLiteral("The channels took too long to compute."));
     }
     const ComparedLaps& laps = workspace.comparison().laps();
     QStringList problems;
     for (const QString& problem : laps.problems) problems << problem;
     if (laps.laps.size() != state.laps.size())
-        return complain(problems.isEmpty() ? QStringLiteral("The laps could not be compared.") : problems.join(u' '));
+        return complain("plot",
+                        problems.isEmpty() ? QStringLiteral("The laps could not be compared.") : problems.join(u' '));
     ViewOut view = desk.canvas().out(QStringLiteral("Traces"));
     view.size = pixels;
     const QString file = parser.value(out_option);
@@ -138,7 +128,7 @@ int plot_command(const QStringList& arguments) {
     } else {
         done = pass_on(text.error());
     }
-    if (!done) return complain(QString::fromStdString(done.error().text()));
+    if (!done) return complain("plot", QString::fromStdString(done.error().text()));
     const QJsonObject told{{QStringLiteral("file"), QFileInfo(file).absoluteFilePath()}};
     QTextStream(stdout) << QString::fromUtf8(QJsonDocument(told).toJson(QJsonDocument::Compact)) << "\n";
     return 0;

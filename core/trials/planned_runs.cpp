@@ -1,7 +1,8 @@
 #include "core/trials/planned_runs.h"
 
 #include <algorithm>
-#include <nlohmann/json.hpp>
+
+#include "core/library/setting_list.h"
 
 namespace rendak {
 namespace {
@@ -13,26 +14,16 @@ constexpr const char* setting_name = "planned_runs";
 }  // namespace
 
 Result<void> set_planned_runs(Library& library, const std::vector<PlannedRun>& runs) {
-    Json all = Json::array();
-    for (const PlannedRun& run : runs)
-        all.push_back(
-            {{"event", run.event}, {"car", run.car}, {"change", run.change}, {"laps", run.laps}, {"why", run.why}});
-    return library.set_setting(setting_name, all.dump(-1, ' ', false, Json::error_handler_t::replace));
+    return put_setting_list(library, setting_name, runs, [](const PlannedRun& run) -> Json {
+        return {{"event", run.event}, {"car", run.car}, {"change", run.change}, {"laps", run.laps}, {"why", run.why}};
+    });
 }
 
 Result<std::vector<PlannedRun>> planned_runs(const Library& library, const std::string& event) {
-    const auto text = library.setting(setting_name);
-    if (!text) return pass_on(text.error());
-    std::vector<PlannedRun> out;
-    if (text->empty()) return out;
-    try {
-        for (const Json& one : Json::parse(*text)) {
-            PlannedRun run{one.at("event"), one.at("car"), one.at("change"), one.at("laps"), one.at("why")};
-            if (event.empty() || run.event == event) out.push_back(std::move(run));
-        }
-    } catch (const Json::exception&) {
-        return fail(ErrorCode::bad_input, "The run sheet of the library cannot be read.", setting_name);
-    }
+    auto out = setting_list<PlannedRun>(library, setting_name, "The run sheet", [](const Json& one) {
+        return PlannedRun{one.at("event"), one.at("car"), one.at("change"), one.at("laps"), one.at("why")};
+    });
+    if (out && !event.empty()) std::erase_if(*out, [&](const PlannedRun& run) { return run.event != event; });
     return out;
 }
 

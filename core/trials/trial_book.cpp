@@ -1,7 +1,8 @@
 #include "core/trials/trial_book.h"
 
 #include <algorithm>
-#include <nlohmann/json.hpp>
+
+#include "core/library/setting_list.h"
 
 namespace rendak {
 namespace {
@@ -13,51 +14,41 @@ constexpr const char* setting_name = "trials";
 }  // namespace
 
 Result<void> set_kept_trials(Library& library, const std::vector<KeptTrial>& trials) {
-    Json all = Json::array();
-    for (const KeptTrial& it : trials)
-        all.push_back({{"id", it.id},
-                       {"name", it.name},
-                       {"a", it.a},
-                       {"b", it.b},
-                       {"aim", it.aim},
-                       {"event", it.event},
-                       {"car", it.car},
-                       {"says", it.says},
-                       {"net_s", it.net_s},
-                       {"verdict", it.verdict},
-                       {"decided_by", it.decided_by},
-                       {"words", it.words},
-                       {"made_unix_s", it.made_unix_s}});
-    return library.set_setting(setting_name, all.dump(-1, ' ', false, Json::error_handler_t::replace));
+    return put_setting_list(library, setting_name, trials, [](const KeptTrial& it) -> Json {
+        return {{"id", it.id},
+                {"name", it.name},
+                {"a", it.a},
+                {"b", it.b},
+                {"aim", it.aim},
+                {"event", it.event},
+                {"car", it.car},
+                {"says", it.says},
+                {"net_s", it.net_s},
+                {"verdict", it.verdict},
+                {"decided_by", it.decided_by},
+                {"words", it.words},
+                {"made_unix_s", it.made_unix_s}};
+    });
 }
 
 Result<std::vector<KeptTrial>> kept_trials(const Library& library) {
-    const auto text = library.setting(setting_name);
-    if (!text) return pass_on(text.error());
-    std::vector<KeptTrial> out;
-    if (text->empty()) return out;
-    try {
-        for (const Json& one : Json::parse(*text)) {
-            KeptTrial it;
-            it.id = one.at("id");
-            it.name = one.at("name");
-            it.a = one.at("a").get<std::vector<std::string>>();
-            it.b = one.at("b").get<std::vector<std::string>>();
-            it.aim = one.value("aim", "");
-            it.event = one.value("event", "");
-            it.car = one.value("car", "");
-            it.says = one.value("says", "");
-            it.net_s = one.value("net_s", 0.0);
-            it.verdict = one.value("verdict", "");
-            it.decided_by = one.value("decided_by", "");
-            it.words = one.value("words", "");
-            it.made_unix_s = one.value("made_unix_s", 0.0);
-            out.push_back(std::move(it));
-        }
-    } catch (const Json::exception&) {
-        return fail(ErrorCode::bad_input, "The kept trials of the library cannot be read.", setting_name);
-    }
-    return out;
+    return setting_list<KeptTrial>(library, setting_name, "The list of kept trials", [](const Json& one) {
+        KeptTrial it;
+        it.id = one.at("id");
+        it.name = one.at("name");
+        it.a = one.at("a").get<std::vector<std::string>>();
+        it.b = one.at("b").get<std::vector<std::string>>();
+        it.aim = one.value("aim", "");
+        it.event = one.value("event", "");
+        it.car = one.value("car", "");
+        it.says = one.value("says", "");
+        it.net_s = one.value("net_s", 0.0);
+        it.verdict = one.value("verdict", "");
+        it.decided_by = one.value("decided_by", "");
+        it.words = one.value("words", "");
+        it.made_unix_s = one.value("made_unix_s", 0.0);
+        return it;
+    });
 }
 
 Result<std::int64_t> keep_trial(Library& library, KeptTrial trial) {

@@ -5,12 +5,12 @@
 #include <cerrno>
 #include <cmath>
 #include <fstream>
-#include <nlohmann/json.hpp>
 #include <set>
 
 #include "core/base/file_io.h"
 #include "core/base/sha256.h"
 #include "core/base/text.h"
+#include "core/library/setting_list.h"
 
 namespace rendak {
 namespace {
@@ -26,9 +26,9 @@ bool has_film_ending(const fs::path& file) {
     return std::find(endings.begin(), endings.end(), ending) != endings.end();
 }
 
-Json to_json(const FilmPlace& place) {
+Json place_json(const FilmPlace& place) {
     Json marks = Json::array();
-    for (const FilmMark& it : place.marks) marks.push_back({it.film_s, it.run_s});
+    for (const FilmMark& it : place.marks) marks.push_back({{"film_s", it.film_s}, {"run_s", it.run_s}});
     return {{"run", place.run.value},
             {"offset_s", place.at.offset_s},
             {"rate", place.at.rate},
@@ -41,16 +41,16 @@ FilmPlace place_of(const Json& json) {
     out.run = {json.at("run").get<std::int64_t>()};
     out.at = {json.at("offset_s"), json.at("rate")};
     out.how = json.at("how");
-    for (const Json& it : json.at("marks")) out.marks.push_back({it.at(0), it.at(1)});
+    for (const Json& it : json.at("marks")) out.marks.push_back({it.at("film_s"), it.at("run_s")});
     return out;
 }
 
-Json to_json(const KeptFilm& film) {
+Json film_json(const KeptFilm& film) {
     Json files = Json::array(), places = Json::array();
     for (const FilmFile& it : film.files)
         files.push_back({{"file", it.file}, {"kept", it.kept}, {"digest", it.digest}, {"size", it.size}});
-    for (const FilmPlace& it : film.places) places.push_back(to_json(it));
-    return {{"id", film.id},
+    for (const FilmPlace& it : film.places) places.push_back(place_json(it));
+    return {{"film", film.id},
             {"camera", film.camera},
             {"car", film.car},
             {"files", files},
@@ -66,7 +66,7 @@ Json to_json(const KeptFilm& film) {
 
 KeptFilm film_of(const Json& json) {
     KeptFilm out;
-    out.id = json.at("id");
+    out.id = json.at("film");
     out.camera = json.at("camera");
     out.car = json.at("car");
     for (const Json& it : json.at("files"))
@@ -124,26 +124,19 @@ std::string KeptFilm::title() const {
 }
 
 Result<void> set_kept_films(Library& library, const std::vector<KeptFilm>& films) {
-    Json all = Json::array();
-    for (const KeptFilm& it : films) all.push_back(to_json(it));
-    return library.set_setting(setting_name, all.dump(-1, ' ', false, Json::error_handler_t::replace));
+    return put_setting_list(library, setting_name, films, film_json);
 }
 
 Result<std::vector<KeptFilm>> kept_films(const Library& library) {
-    const auto text = library.setting(setting_name);
-    if (!text) return pass_on(text.error());
-    std::vector<KeptFilm> out;
-    if (text->empty()) return out;
-    try {
-        for (const Json& it : Json::parse(*text)) out.push_back(film_of(it));
-    } catch (const Json::exception&) {
-        return fail(ErrorCode::bad_input, "The list of films of the library cannot be read.", setting_name);
-    }
-    return out;
+    return setting_list<KeptFilm>(library, setting_name, "The list of films", film_of);
+}
+
+std::string place_text(const FilmPlace& place) {
+    return place_json(place).dump(-1, ' ', false, Json::error_handler_t::replace);
 }
 
 std::string film_text(const KeptFilm& film) {
-    return to_json(film).dump(-1, ' ', false, Json::error_handler_t::replace);
+    return film_json(film).dump(-1, ' ', false, Json::error_handler_t::replace);
 }
 
 Result<KeptFilm> film_from_text(const std::string& text) {
@@ -273,19 +266,29 @@ Result<void> drop_film(Library& library, std::int64_t id) {
     return {};
 }
 
-Result<std::vector<std::string>> film_paths(const Library& library, const KeptFilm& film) {
+std::vector<std::string> film_files(const Library& library, const KeptFilm& film) {
     std::vector<std::string> out;
-    for (const FilmFile& it : film.files) {
-        const fs::path file = it.kept ? library.folder() / "videos" / it.file : fs::path(it.file);
-        std::error_code code;
-        if (!fs::exists(file, code))
-            return fail(
-                ErrorCode::not_found,
-                "The film is no longer where it was. Say in which folder it is, and it is found by its content.",
-                file.string());
-        out.push_back(file.string());
-    }
+    for (const FilmFile& it : film.files)
+        out.push_back((it.kept ? library.folder() / "videos" / it.file : fs::path(it.file)).string());
     return out;
+}
+
+Result<std::vector<std::string>> film_paths(const Library& library, const KeptFilm& film) {
+    std::vector<std::string> out = film_files(library, film);
+    if (const auto there = check_film_files(out); !there) return pass_on(there.error());
+    return out;
+}
+
+Result<void> check_film_files(const std::vector<std::string>& files) {
+    std::error_code code;
+    for (const std::string& it : files) {
+        if (!fs::exists(it, code))
+            return fail(ErrorCode::not_found,
+                        "The film is no longer where it was. Say in which folder it is (Films), and it is found by its "
+                        "content.",
+                        it);
+    }
+    return {};
 }
 
 Result<std::size_t> find_films_again(Library& library, const fs::path& folder, const JobContext& job) {

@@ -53,7 +53,8 @@ struct KeptFilm {
     /// "forward, clip0001.mp4"
     [[nodiscard]] std::string title() const;
 };
-/// As one line of JSON, and back.
+/// As one line of JSON (as the command line prints it), and back.
+[[nodiscard]] std::string place_text(const FilmPlace& place);
 [[nodiscard]] std::string film_text(const KeptFilm& film);
 [[nodiscard]] Result<KeptFilm> film_from_text(const std::string& text);
 /// In the order added.
@@ -82,7 +83,11 @@ struct AddFilm {
 /// Takes a film out of the library; what was copied into it goes, files that were linked to stay where they are.
 [[nodiscard]] Result<void> drop_film(Library& library, std::int64_t id);
 
-/// Where its files are now. Fails with the first that is missing.
+/// Where its files should be; the disk is not asked.
+[[nodiscard]] std::vector<std::string> film_files(const Library& library, const KeptFilm& film);
+/// Fails with the first that is missing.
+[[nodiscard]] Result<void> check_film_files(const std::vector<std::string>& files);
+/// Both.
 [[nodiscard]] Result<std::vector<std::string>> film_paths(const Library& library, const KeptFilm& film);
 /// Looks in a folder, and those in it, for the files of films that have moved, by size and digest. How many were found.
 [[nodiscard]] Result<std::size_t> find_films_again(Library& library, const std::filesystem::path& folder,
@@ -98,7 +103,7 @@ struct AddFilm {
 /// By the dates of both; none where one has none. Cameras' clocks are often minutes off: for a first look only.
 [[nodiscard]] std::optional<FilmOffset> offset_by_clocks(const KeptFilm& film, const RunRow& run);
 
-/// The small copy for quick jumps, beside what else is derived; empty while there is none.
+/// Where the small copy for quick jumps is, once somebody has made it.
 [[nodiscard]] std::filesystem::path small_copy_of(const Library& library, const KeptFilm& film);
 
 }  // namespace rendak

@@ -5,6 +5,7 @@
 #include <filesystem>
 #include <nlohmann/json.hpp>
 
+#include "core/video/film_json.h"
 #include "core/video/film_link.h"
 
 namespace rendak {
@@ -28,21 +29,6 @@ std::string text_of(const Json& json) {
     return json.dump(-1, ' ', false, Json::error_handler_t::replace);
 }
 
-/// The question that begins a film.
-Json begin_question(const FilmWish& wish) {
-    return {{"do", "write"},
-            {"file", wish.file},
-            {"width", wish.width},
-            {"height", wish.height},
-            {"frames_per_s", wish.frames_per_s},
-            {"sound_hz", wish.sound_hz},
-            {"codec", wish.codec},
-            {"quality", wish.quality},
-            {"gop", wish.gop},
-            {"start", wish.start},
-            {"quick", wish.quick}};
-}
-
 }  // namespace
 
 Result<FilmReader> FilmReader::open(const std::vector<std::string>& files, const JobContext& job) {
@@ -56,22 +42,8 @@ Result<FilmReader> FilmReader::open(const std::vector<std::string>& files, const
         return pass_on(error);
     }
     try {
-        FilmFacts& it = out.facts_;
-        it.width = facts->at("width");
-        it.height = facts->at("height");
-        it.turned_deg = facts->at("turned_deg");
-        it.codec = facts->at("codec");
-        it.container = facts->at("container");
-        it.frames_per_s = facts->at("frames_per_s");
-        it.even = facts->at("even");
-        it.duration_s = facts->at("duration_s");
-        it.frames = facts->at("frames");
-        it.sound = facts->at("sound");
-        it.sound_hz = facts->at("sound_hz");
-        if (facts->at("start_unix_s").is_number()) it.start_unix_s = facts->at("start_unix_s").get<double>();
-        it.part_begin_s = facts->at("part_begin_s").get<std::vector<double>>();
-        it.doubt = facts->at("doubt");
-        while (out.times_s_.size() < it.frames) {
+        out.facts_ = film_facts_of(*facts);
+        while (out.times_s_.size() < out.facts_.frames) {
             const auto some =
                 read_answer(out.link_.ask(text_of({{"do", "times"}, {"from", out.times_s_.size()}}), job));
             if (!some) return pass_on(some.error());
@@ -159,7 +131,7 @@ Result<void> FilmReader::copy_small(const std::string& file, int width, int heig
     wish.quality = 26;
     wish.gop = 1;
     wish.quick = true;
-    const auto begun = read_answer(ask(text_of(begin_question(wish)), job));
+    const auto begun = read_answer(ask(text_of({{"do", "write"}, {"wish", to_json(wish)}}), job));
     if (!begun) return pass_on(begun.error());
     std::error_code code;
     const auto failed = [&](const Error& error) {
@@ -186,7 +158,7 @@ Result<void> FilmReader::copy_small(const std::string& file, int width, int heig
 Result<FilmWriter> FilmWriter::begin(const FilmWish& wish) {
     FilmWriter out;
     out.file_ = wish.file;
-    const auto begun = read_answer(out.link_.ask(text_of(begin_question(wish))));
+    const auto begun = read_answer(out.link_.ask(text_of({{"do", "write"}, {"wish", to_json(wish)}})));
     if (!begun) return pass_on(begun.error());
     out.coded_as_ = begun->value("coded_as", std::string());
     return out;

@@ -76,8 +76,8 @@ Result<void> balance_page(const ChassisWork& work, ChassisLook& out) {
     const auto a = balance_of(work.laps_a, work.sheet_a);
     if (!a) return pass_on(a.error());
     std::optional<Balance> b;
-    if (work.b) {
-        if (auto made = balance_of(work.laps_b, work.sheet_b)) b = std::move(*made);
+    if (work.b()) {
+        if (auto made = balance_of(work.laps_b(), work.sheet_b)) b = std::move(*made);
     }
     const auto steers = [](const Balance& it) {
         const QString size = plain_number(std::abs(it.slope.mean) * degrees * g, 2) + QStringLiteral("°");
@@ -122,7 +122,7 @@ Result<void> balance_page(const ChassisWork& work, ChassisLook& out) {
         if (!series.x.empty()) plot.series.push_back(std::move(series));
     };
     add(*a, work.a.slot, work.name_a());
-    if (b) add(*b, work.b->slot, work.name_b());
+    if (b) add(*b, work.b()->slot, work.name_b());
     if (plot.series.empty()) plot.message = words(a->untold.empty() ? std::string() : a->untold.front());
     out.plots.push_back(std::move(plot));
 
@@ -220,8 +220,8 @@ Result<void> pull_page(const ChassisWork& work, ChassisLook& out) {
     const auto a = power_of(work.laps_a, power_input(*work.a.run));
     if (!a) return pass_on(a.error());
     std::optional<PowerFit> b;
-    if (work.b) {
-        if (auto made = power_of(work.laps_b, power_input(*work.b->run))) b = std::move(*made);
+    if (work.b()) {
+        if (auto made = power_of(work.laps_b(), power_input(*work.b()->run))) b = std::move(*made);
     }
     const Shown speed = shown("speed");
     const bool by_mass = a->mass_kg.has_value();
@@ -275,7 +275,7 @@ Result<void> pull_page(const ChassisWork& work, ChassisLook& out) {
         [](const PowerFit&, const LapPower& lap) { return lap.top_mps; }, 1 / speed.factor, 1, u' ' + speed.unit);
     const auto air_a = air_load_of(work.laps_a, work.sheet_a, power_input(*work.a.run).air_kg_per_m3);
     Result<AirLoad> air_b = fail(ErrorCode::not_found, "");
-    if (work.b) air_b = air_load_of(work.laps_b, work.sheet_b, power_input(*work.b->run).air_kg_per_m3);
+    if (work.b()) air_b = air_load_of(work.laps_b(), work.sheet_b, power_input(*work.b()->run).air_kg_per_m3);
     const auto air_row = [&](const QString& name, SetFigure AirLoad::*member, double factor, int decimals,
                              const QString& unit) {
         if (!air_a || !((*air_a).*member).known()) return;
@@ -301,7 +301,7 @@ Result<void> pull_page(const ChassisWork& work, ChassisLook& out) {
     plot.x_unit = speed.unit;
     plot.y_unit = QStringLiteral("m/s²");
     const auto steps = pull_by_speed(
-        work.laps_a, b ? std::span<const PreparedLap>(work.laps_b) : std::span<const PreparedLap>(work.laps_a));
+        work.laps_a, b ? std::span<const PreparedLap>(work.laps_b()) : std::span<const PreparedLap>(work.laps_a));
     plot.hint = QObject::tr("at full throttle, straight on, slope taken out where it is known");
     const auto add = [&](bool of_a, int slot, const QString& name) {
         ChassisSeries series;
@@ -318,7 +318,7 @@ Result<void> pull_page(const ChassisWork& work, ChassisLook& out) {
         plot.series.push_back(std::move(series));
     };
     add(true, work.a.slot, work.name_a());
-    if (b) add(false, work.b->slot, work.name_b());
+    if (b) add(false, work.b()->slot, work.name_b());
     if (steps.empty()) plot.message = QObject::tr("No step of 18 km/h is passed at full throttle, straight on.");
     out.plots.push_back(std::move(plot));
     out.tables.push_back(std::move(table));
@@ -378,7 +378,7 @@ Result<void> trial_page(const ChassisWork& work, ChassisLook& out) {
             possible.tips.emplace_back();
         }
     }
-    if (!work.b) {
+    if (!work.b()) {
         out.headline = QObject::tr("A trial needs a second run: pick a lap of the run with the change beside %1.")
                            .arg(work.name_a());
         out.tables = {std::move(before), std::move(possible)};
@@ -386,7 +386,7 @@ Result<void> trial_page(const ChassisWork& work, ChassisLook& out) {
     }
     const auto aim = trial_aim(work.choice.aim.toStdString());
     if (!aim) return pass_on(aim.error());
-    LapSet a{work.laps_a, {work.a.run}}, b{work.laps_b, {work.b->run}};
+    const LapSet a{work.laps_a, {work.a.run}}, b{work.against.front().second, {work.b()->run}};
     const auto trial = change_trial(work.library, a, b, *aim, work.job);
     if (!trial) return pass_on(trial.error());
     const std::size_t end = trial->text.find(". ");
@@ -422,7 +422,7 @@ Result<void> trial_page(const ChassisWork& work, ChassisLook& out) {
     plot.x_unit = distance_shown().unit;
     plot.y_unit = QStringLiteral("s");
     ChassisSeries series;
-    series.slot = work.b->slot;
+    series.slot = work.b()->slot;
     series.kind = ChassisSeries::Kind::points;
     for (std::size_t k = 0; k < trial->corners.size(); ++k) {
         const TrialFigure& it = trial->corners[k];
@@ -435,10 +435,10 @@ Result<void> trial_page(const ChassisWork& work, ChassisLook& out) {
     plot.series.push_back(std::move(series));
     out.plots.push_back(std::move(plot));
     keep.a = {std::to_string(work.a.run->row.id.value)};
-    keep.b = {std::to_string(work.b->run->row.id.value)};
+    keep.b = {std::to_string(work.b()->run->row.id.value)};
     keep.aim = work.choice.aim.toStdString();
-    keep.event = work.b->run->row.event;
-    keep.car = work.b->run->row.car;
+    keep.event = work.b()->run->row.event;
+    keep.car = work.b()->run->row.car;
     keep.says = trial->text;
     keep.net_s = trial->net.change_s;
     out.trial = std::move(keep);

@@ -47,7 +47,7 @@ QString ChassisWork::letter_a() const {
 }
 
 QString ChassisWork::letter_b() const {
-    return b ? slot_letter(b->slot) : QString();
+    return b() != nullptr ? slot_letter(b()->slot) : QString();
 }
 
 QString side_name(const ChassisSide& side) {
@@ -59,7 +59,7 @@ QString ChassisWork::name_a() const {
 }
 
 QString ChassisWork::name_b() const {
-    return b ? side_name(*b) : QString();
+    return b() != nullptr ? side_name(*b()) : QString();
 }
 
 Result<std::vector<Stretch>> stretches_chosen(const ChassisChoice& choice, std::span<const PreparedLap> laps,
@@ -122,15 +122,11 @@ Result<std::shared_ptr<const ChassisLook>> chassis_look(const std::filesystem::p
     auto out = std::make_shared<ChassisLook>();
     out->choice = choice;
     const ChassisSide& a = sides.front();
-    ChassisWork work{**library, a, {}, counting_laps(*a.run), {}, {}, {}, {}, choice, job};
+    ChassisWork work{**library, a, counting_laps(*a.run), {}, {}, {}, choice, job};
     // A run without laps is as if it were not there.
     for (std::size_t k = 1; k < sides.size(); ++k)
         if (auto laps = counting_laps(*sides[k].run); !laps.empty())
             work.against.emplace_back(sides[k], std::move(laps));
-    if (!work.against.empty()) {
-        work.b = work.against.front().first;
-        work.laps_b = work.against.front().second;
-    }
     const auto say = [&](const Error& error) { out->headline = QString::fromStdString(error.text()); };
     if (work.laps_a.empty() && choice.page != ChassisPage::ladder) {
         out->headline = QObject::tr("No lap of %1 counts: there is nothing to look at.").arg(work.name_a());
@@ -139,8 +135,8 @@ Result<std::shared_ptr<const ChassisLook>> chassis_look(const std::filesystem::p
     const auto sheet_a = chassis_sheet(**library, *a.run);
     if (!sheet_a) return pass_on(sheet_a.error());
     work.sheet_a = *sheet_a;
-    if (work.b) {
-        const auto sheet_b = chassis_sheet(**library, *work.b->run);
+    if (work.b()) {
+        const auto sheet_b = chassis_sheet(**library, *work.b()->run);
         if (!sheet_b) return pass_on(sheet_b.error());
         work.sheet_b = *sheet_b;
     }

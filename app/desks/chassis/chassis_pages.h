@@ -13,14 +13,18 @@ namespace rendak::app {
 struct ChassisWork {
     Library& library;
     ChassisSide a;
-    std::optional<ChassisSide> b;
-    std::vector<PreparedLap> laps_a, laps_b;  ///< that count
+    std::vector<PreparedLap> laps_a;  ///< that count
     /// All that are held against A, B first, each with its laps.
     std::vector<std::pair<ChassisSide, std::vector<PreparedLap>>> against;
     ChassisSheet sheet_a, sheet_b;
     ChassisChoice choice;
     const JobContext& job;
 
+    /// The first of them; null where there is none.
+    [[nodiscard]] const ChassisSide* b() const { return against.empty() ? nullptr : &against.front().first; }
+    [[nodiscard]] std::span<const PreparedLap> laps_b() const {
+        return against.empty() ? std::span<const PreparedLap>() : against.front().second;
+    }
     [[nodiscard]] QString letter_a() const;
     [[nodiscard]] QString letter_b() const;
     [[nodiscard]] QString name_a() const;

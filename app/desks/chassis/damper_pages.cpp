@@ -84,8 +84,8 @@ Result<void> dampers_page(const ChassisWork& work, ChassisLook& out) {
     const auto a = dampers_of(work.laps_a, *stretches, work.choice.fast_mps, work.job);
     if (!a) return pass_on(a.error());
     std::vector<DamperFigures> b;
-    if (work.b) {
-        auto made = dampers_of(work.laps_b, *stretches, work.choice.fast_mps, work.job);
+    if (work.b()) {
+        auto made = dampers_of(work.laps_b(), *stretches, work.choice.fast_mps, work.job);
         if (made) b = std::move(*made);
     }
     out.stretches = *stretches;
@@ -133,7 +133,7 @@ Result<void> dampers_page(const ChassisWork& work, ChassisLook& out) {
             plot.series.push_back(std::move(series));
         };
         add(*a, work.a.slot, work.name_a());
-        if (work.b) add(b, work.b->slot, work.name_b());
+        if (work.b()) add(b, work.b()->slot, work.name_b());
         if (plot.series.empty()) plot.message = QObject::tr("No damper of this axle is logged.");
         return plot;
     };

@@ -29,7 +29,7 @@ ChassisPlot pressed_down(const ChassisWork& work, const Shown& mm) {
     out.hint = QObject::tr("mean; what falls with the speed is load from the air");
     out.x_unit = speed.unit;
     out.y_unit = mm.unit;
-    const auto add = [&](const std::vector<PreparedLap>& laps, int slot, const QString& name, const char* channel) {
+    const auto add = [&](std::span<const PreparedLap> laps, int slot, const QString& name, const char* channel) {
         const HeightCurve curve = height_by_speed(laps, channel);
         if (!curve.at.empty()) out.series.push_back(series_of(curve, speed, mm, slot, name));
     };
@@ -37,7 +37,7 @@ ChassisPlot pressed_down(const ChassisWork& work, const Shown& mm) {
         const char* channel = front ? "ride_height_front" : "ride_height_rear";
         const QString axle = front ? QObject::tr(" front") : QObject::tr(" rear");
         add(work.laps_a, work.a.slot, work.letter_a() + axle, channel);
-        if (work.b) add(work.laps_b, work.b->slot, work.letter_b() + axle, channel);
+        if (work.b()) add(work.laps_b(), work.b()->slot, work.letter_b() + axle, channel);
     }
     if (out.series.empty())
         out.message =
@@ -51,7 +51,7 @@ Result<void> heights_page(const ChassisWork& work, ChassisLook& out) {
     const auto heights = heights_of(work.laps_a, work.sheet_a, work.job);
     if (!heights) return pass_on(heights.error());
     Result<Heights> other = fail(ErrorCode::not_found, "");
-    if (work.b) other = heights_of(work.laps_b, work.sheet_b, work.job);
+    if (work.b()) other = heights_of(work.laps_b(), work.sheet_b, work.job);
     const Shown mm = shown("ride_height_front"), speed = shown("speed");
     QStringList said;
     for (const Heights::Axle& axle : heights->axles) {
@@ -89,14 +89,14 @@ Result<void> heights_page(const ChassisWork& work, ChassisLook& out) {
             QObject::tr("Heights are not logged: they are worked out of damper travel, places are in the list.");
     } else {
         where.title += first.front ? QObject::tr(", front") : QObject::tr(", rear");
-        const auto add = [&](const std::vector<PreparedLap>& laps, const Heights::Axle& axle, int slot,
+        const auto add = [&](std::span<const PreparedLap> laps, const Heights::Axle& axle, int slot,
                              const QString& name) {
             where.series.push_back(
                 series_of(lowest_round_the_lap(laps, axle.channels), distance_shown(), mm, slot, name));
         };
         add(work.laps_a, first, work.a.slot, work.name_a());
         if (other && other->axles.front().front == first.front && !other->axles.front().from_dampers)
-            add(work.laps_b, other->axles.front(), work.b->slot, work.name_b());
+            add(work.laps_b(), other->axles.front(), work.b()->slot, work.name_b());
     }
     out.plots.push_back(std::move(where));
 

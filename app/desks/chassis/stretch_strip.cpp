@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/plot/panel.h"
 #include "app/theme/theme.h"
 
 namespace rendak::app {
@@ -45,9 +46,7 @@ void StretchStrip::paintEvent(QPaintEvent*) {
     const Theme& t = theme();
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
-    painter.setPen(QPen(t.rule, 1));
-    painter.setBrush(t.panel);
-    painter.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4);
+    paint_panel(painter, rect(), {}, {});
     const Scale x = x_scale();
     for (std::size_t k = 0; k < stretches_.size(); ++k) {
         const QRectF box(QPointF(x.to_pixel(stretches_[k].begin), 2),

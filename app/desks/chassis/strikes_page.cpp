@@ -66,8 +66,8 @@ Result<void> strikes_page(const ChassisWork& work, ChassisLook& out) {
     if (std::isfinite(a.brake_share))
         foot << QObject::tr("%1 brakes with %2 % of the pressure in front")
                     .arg(work.letter_a(), plain_number(100 * a.brake_share, 1));
-    if (work.b) {
-        const Strikes b = strikes_of(work.laps_b);
+    if (work.b()) {
+        const Strikes b = strikes_of(work.laps_b());
         out.headline += QStringLiteral("; ") + work.name_b() + QStringLiteral(": ") + told(b);
         out.tables.push_back(strikes_table(b, work.name_b(), track));
         if (std::isfinite(b.brake_share))

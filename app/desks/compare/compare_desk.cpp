@@ -51,6 +51,7 @@ CompareDesk::CompareDesk(Workspace& workspace, QWidget* parent)
     left->addWidget(canvas_, 1);
     replay_ = new Replay(focus, comparison, this);
     board_ = new ReplayBoard(focus, comparison, *replay_);
+    beside_->films().follow(*replay_);
     board_->hide();
     left->addWidget(board_);
     connect(replay_, &Replay::changed, this, [this] {

@@ -74,9 +74,10 @@ void ClipDialog::tell_size() {
     QSize size = wish.size.isEmpty() ? known_.film : wish.size;
     if (wish.beside) size.rwidth() *= 2;
     if (wish.both && !wish.beside) seconds *= 2;
-    told_->setText(tr("About %1 s, about %2 MB; H.264 and AAC in MP4, which plays anywhere.")
-                       .arg(seconds, 0, 'f', 0)
-                       .arg(std::max(0.1, expected_clip_bytes(size, known_.frames_per_s, seconds) / 1e6), 0, 'f', 1));
+    told_->setText(
+        tr("About %1 s, about %2 MB. H.264 and AAC, which play anywhere, where this computer has encoders for them.")
+            .arg(seconds, 0, 'f', 0)
+            .arg(std::max(0.1, expected_clip_bytes(size, known_.frames_per_s, seconds) / 1e6), 0, 'f', 1));
 }
 
 }  // namespace rendak::app

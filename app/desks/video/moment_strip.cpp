@@ -4,6 +4,7 @@
 #include <QPainter>
 #include <cmath>
 
+#include "app/plot/panel.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
 
@@ -30,9 +31,7 @@ void MomentStrip::paintEvent(QPaintEvent*) {
     const Theme& t = theme();
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
-    painter.setPen(QPen(t.rule, 1));
-    painter.setBrush(t.panel);
-    painter.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4);
+    paint_panel(painter, rect(), {}, {});
     if (recording_ == nullptr) return;
     const double px_a_s = width() / (2 * half_s), middle = width() / 2.0 + moved_s_ * px_a_s;
     int row = 0;

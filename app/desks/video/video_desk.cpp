@@ -96,6 +96,7 @@ void VideoDesk::refresh() {
     stack_->setCurrentIndex(laps->empty() || known_.empty() ? 1 : 0);
     if (laps->empty() || known_.empty()) {
         replay_.stop();
+        set_full_screen(false);
         for (FilmTile* tile : tiles_) tile->set_film(std::nullopt);
         before_.clear();
         chosen_ = large_ = nullptr;
@@ -145,11 +146,13 @@ void VideoDesk::refresh() {
         made_of += std::to_string(slot) + ":" + std::to_string(it.run->row.id.value) + ":" +
                    std::to_string(it.lap.ref.lap) + " ";
     }
-    for (const Wanted& it : wanted)
-        made_of += std::to_string(it.slot) + "=" + std::to_string(it.film->id) +
-                   (film_paths(workspace_.library(), *it.film) ? " " : "! ");
+    for (const Wanted& it : wanted) {
+        made_of += std::to_string(it.slot) + "=" + std::to_string(it.film->id);
+        for (const std::string& file : film_files(workspace_.library(), *it.film)) made_of += " " + file;
+    }
     if (made_of != before_) {
         before_ = made_of;
+        set_full_screen(false);
         chosen_ = large_ = nullptr;
         marks_.clear();
         for (std::size_t k = 0; k < most_tiles; ++k) {
