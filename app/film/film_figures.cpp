@@ -14,22 +14,28 @@
 namespace rendak::app {
 namespace {
 
-constexpr std::array rows{FilmFigureRow{FilmFigure::speed, "speed", QT_TRANSLATE_NOOP("Film", "Speed")},
-                          FilmFigureRow{FilmFigure::gear, "gear", QT_TRANSLATE_NOOP("Film", "Gear")},
-                          FilmFigureRow{FilmFigure::revs, "revs", QT_TRANSLATE_NOOP("Film", "Revs")},
-                          FilmFigureRow{FilmFigure::pedals, "pedals", QT_TRANSLATE_NOOP("Film", "Throttle and brake")},
-                          FilmFigureRow{FilmFigure::circle, "circle", QT_TRANSLATE_NOOP("Film", "Friction circle")},
-                          FilmFigureRow{FilmFigure::steering, "steering", QT_TRANSLATE_NOOP("Film", "Steering")},
-                          FilmFigureRow{FilmFigure::lap, "lap", QT_TRANSLATE_NOOP("Film", "Driver, lap and lap time")},
-                          FilmFigureRow{FilmFigure::gap, "gap", QT_TRANSLATE_NOOP("Film", "Gap")},
-                          FilmFigureRow{FilmFigure::corner, "corner", QT_TRANSLATE_NOOP("Film", "Corner")},
-                          FilmFigureRow{FilmFigure::map, "map", QT_TRANSLATE_NOOP("Film", "Map")}};
+constexpr std::array rows{
+    FilmFigureRow{FilmFigure::speed, "speed", QT_TRANSLATE_NOOP("Film", "Speed"), 3.6},
+    FilmFigureRow{FilmFigure::gear, "gear", QT_TRANSLATE_NOOP("Film", "Gear"), 1.5},
+    FilmFigureRow{FilmFigure::revs, "revs", QT_TRANSLATE_NOOP("Film", "Revs"), 4.4},
+    FilmFigureRow{FilmFigure::pedals, "pedals", QT_TRANSLATE_NOOP("Film", "Throttle and brake"), 1.5},
+    FilmFigureRow{FilmFigure::circle, "circle", QT_TRANSLATE_NOOP("Film", "Friction circle"), 2.4},
+    FilmFigureRow{FilmFigure::steering, "steering", QT_TRANSLATE_NOOP("Film", "Steering"), 2.2},
+    FilmFigureRow{FilmFigure::lap, "lap", QT_TRANSLATE_NOOP("Film", "Driver, lap and lap time")},
+    FilmFigureRow{FilmFigure::gap, "gap", QT_TRANSLATE_NOOP("Film", "Gap")},
+    FilmFigureRow{FilmFigure::corner, "corner", QT_TRANSLATE_NOOP("Film", "Corner")},
+    FilmFigureRow{FilmFigure::map, "map", QT_TRANSLATE_NOOP("Film", "Map")}};
 
 QString place_words(const Track& track, double at_m) {
     for (const Corner& corner : track.corners)
         if (at_m >= corner.start_m - 30 && at_m <= corner.end_m) return QString::fromStdString(corner.title());
     return {};
 }
+
+double wide_in_strip(FilmFigure figure) {
+    return std::find_if(rows.begin(), rows.end(), [&](const FilmFigureRow& it) { return it.figure == figure; })->wide;
+}
+constexpr double between = 0.4;  // two of them
 
 /// Paints one thing after another from the left.
 struct Row {
@@ -39,7 +45,7 @@ struct Row {
 
     QRectF next(double wide) {
         const QRectF out(x, y, wide * unit, height);
-        x += (wide + 0.4) * unit;
+        x += (wide + between) * unit;
         return out;
     }
     void text(const QRectF& box, const QString& words, double size, int flags, const QColor& colour,
@@ -69,11 +75,12 @@ void paint_strip(Row& row, const FilmMoment& moment, const FilmStyle& style) {
     const CarMoment& now = moment.now;
     QPainter& painter = row.painter;
     if (style.has(FilmFigure::gear))
-        row.text(row.next(1.5), std::isfinite(now.gear) ? QString::number(std::lround(now.gear)) : QStringLiteral("–"),
-                 2.3, Qt::AlignCenter, c.ink);
+        row.text(row.next(wide_in_strip(FilmFigure::gear)),
+                 std::isfinite(now.gear) ? QString::number(std::lround(now.gear)) : QStringLiteral("–"), 2.3,
+                 Qt::AlignCenter, c.ink);
     if (style.has(FilmFigure::speed)) {
         const Shown how = shown("speed");
-        const QRectF box = row.next(3.6);
+        const QRectF box = row.next(wide_in_strip(FilmFigure::speed));
         row.text(QRectF(box.left(), box.top(), box.width(), 0.68 * box.height()),
                  std::isfinite(now.speed_mps) ? QString::number(std::lround(how.from_si(now.speed_mps)))
                                               : QStringLiteral("–"),
@@ -82,7 +89,7 @@ void paint_strip(Row& row, const FilmMoment& moment, const FilmStyle& style) {
                  Qt::AlignRight | Qt::AlignVCenter, c.quiet, false);
     }
     if (style.has(FilmFigure::revs)) {
-        const QRectF box = row.next(4);
+        const QRectF box = row.next(wide_in_strip(FilmFigure::revs));
         row.text(QRectF(box.left(), box.top() + 0.08 * box.height(), box.width(), 0.46 * box.height()),
                  with_unit(shown("engine_speed").text(now.revs), shown("engine_speed").unit), 0.9,
                  Qt::AlignLeft | Qt::AlignVCenter, c.ink);
@@ -90,13 +97,13 @@ void paint_strip(Row& row, const FilmMoment& moment, const FilmStyle& style) {
                 c.ink);
     }
     if (style.has(FilmFigure::pedals)) {
-        const QRectF box = row.next(1.5);
+        const QRectF box = row.next(wide_in_strip(FilmFigure::pedals));
         const double top = box.top() + 0.1 * box.height(), high = 0.8 * box.height(), wide = 0.42 * box.width();
         row.bar(QRectF(box.left(), top, wide, high), now.brake, c.brake);
         row.bar(QRectF(box.right() - wide, top, wide, high), now.throttle, c.throttle);
     }
     if (style.has(FilmFigure::steering)) {
-        const QRectF box = row.next(2.2);
+        const QRectF box = row.next(wide_in_strip(FilmFigure::steering));
         const QPointF hub = box.center();
         const double radius = 0.42 * box.height();
         painter.setPen(QPen(c.quiet, 0.16 * row.unit));
@@ -113,7 +120,7 @@ void paint_strip(Row& row, const FilmMoment& moment, const FilmStyle& style) {
         }
     }
     if (style.has(FilmFigure::circle)) {
-        const QRectF box = row.next(2.4);
+        const QRectF box = row.next(wide_in_strip(FilmFigure::circle));
         const QPointF middle = box.center();
         const double radius = 0.44 * box.height();
         painter.setPen(QPen(c.line, 0.08 * row.unit));
@@ -218,13 +225,8 @@ void paint_film_figures(QPainter& painter, const QRectF& picture, const FilmMome
         painter.drawRoundedRect(box, 0.35 * unit, 0.35 * unit);
     };
     double wide = 0;
-    for (const auto& [figure, units] : {std::pair{FilmFigure::gear, 1.5},
-                                        {FilmFigure::speed, 3.6},
-                                        {FilmFigure::revs, 4.0},
-                                        {FilmFigure::pedals, 1.5},
-                                        {FilmFigure::steering, 2.2},
-                                        {FilmFigure::circle, 2.4}})
-        if (style.has(figure)) wide += (units + 0.4) * unit;
+    for (const FilmFigureRow& it : rows)
+        if (it.wide > 0 && style.has(it.figure)) wide += (it.wide + between) * unit;
     const double strip_y = style.on_top ? picture.top() + margin : picture.bottom() - margin - high;
     if (wide > 0) {
         ground(QRectF(picture.left() + margin, strip_y, wide + 0.4 * unit, high));

@@ -19,6 +19,7 @@ struct FilmFigureRow {
     FilmFigure figure;
     const char* id;
     const char* title;  ///< to be translated
+    double wide = 0;    ///< in the strip, in its units; 0: it stands elsewhere
 };
 [[nodiscard]] std::span<const FilmFigureRow> film_figure_rows();
 

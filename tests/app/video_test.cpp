@@ -1,10 +1,13 @@
 // The Video desk in the real window: the frame of the cursor's moment, exactly; putting in step; clips; missing films.
 #include <QComboBox>
 #include <QLabel>
+#include <QMenu>
 #include <QPushButton>
+#include <fstream>
 #include <nlohmann/json.hpp>
 
 #include "app/desks/video/clip_dialog.h"
+#include "app/desks/video/moment_strip.h"
 #include "app/desks/video/video_desk.h"
 #include "core/video/film_book.h"
 #include "tests/app/window_fixture.h"
@@ -230,6 +233,113 @@ TEST_F(VideoDeskTest, AClipHasTheFramesAndTheFigures) {
     EXPECT_EQ(dialog.findChild<QComboBox*>(QStringLiteral("clip-part"))->count(), 2);
     dialog.findChild<QComboBox*>(QStringLiteral("clip-part"))->setCurrentIndex(1);
     EXPECT_EQ(dialog.clip().range_m, (Interval{100, 500}));
+}
+
+TEST_F(VideoDeskTest, FourPicturesAndALongName) {
+    // The driver's film of run 3 is put in step, too: two cameras of both laps.
+    for (const KeptFilm& film : got(kept_films(library())))
+        if (film.places.empty())
+            ASSERT_TRUE(place_film(library(), film.id, {{3}, {truth("saturday-run-3-driver.mp4"), 1}, "by hand", {}}));
+    RunFacts facts = got(library().run({3}));
+    facts.driver = "Somebody whose name is much longer than there is room for in any corner of a picture";
+    facts.name = "A run with a name that goes on for longer than there is room for it";
+    ASSERT_TRUE(library().set_facts({3}, facts));
+    open_with({2, 3});
+    ASSERT_EQ(desk().shown_tiles().size(), 4U);
+    focus().set_cursor(2150);
+    frames();
+    for (const FilmTile* tile : desk().shown_tiles())
+        EXPECT_TRUE(tile->message().isEmpty()) << tile->message().toStdString();
+    keep_picture(window_.get(), QStringLiteral("video-four"));
+    window_->resize(1000, 620);
+    frames();
+    EXPECT_EQ(window_->size(), QSize(1000, 620)) << "the desk fits the smallest window";
+    for (const FilmTile* tile : desk().shown_tiles()) EXPECT_GT(tile->height(), 60);
+    keep_picture(window_.get(), QStringLiteral("video-small"));
+}
+
+TEST_F(VideoDeskTest, TheTracesAreDraggedUnderThePicture) {
+    open_with({2});
+    FilmTile& tile = *desk().shown_tiles()[0];
+    const double before = tile.film()->place->at.offset_s;
+    auto* strip = desk().findChild<MomentStrip*>();
+    ASSERT_TRUE(strip->isVisible());
+    // 20 s are as wide as the strip; to the right is earlier.
+    drag(*strip, {300, 40}, {300 + strip->width() / 20, 40});
+    frames();
+    EXPECT_NEAR(tile.film()->place->at.offset_s, before - 1, 0.03);
+    EXPECT_TRUE(desk().told().contains(QStringLiteral("in step by hand"))) << desk().told().toStdString();
+}
+
+TEST_F(VideoDeskTest, FiguresAreChosenAndKeptForTheCar) {
+    open_with({2, 3});
+    auto* menu = desk().findChild<QPushButton*>(QStringLiteral("video-figures"))->menu();
+    const auto press_action = [&](const char* text) {
+        Q_EMIT menu->aboutToShow();
+        for (QAction* action : menu->actions())
+            if (action->text() == QLatin1String(text)) return action->trigger();
+        FAIL() << "no " << text;
+    };
+    const QImage with = desk().shown_tiles()[0]->grab().toImage();
+    press_action("Map");
+    press_action("Large");
+    press_action("Along the upper edge");
+    frames();
+    EXPECT_NE(desk().shown_tiles()[0]->grab().toImage(), with);
+    const auto text = QString::fromStdString(got(library().setting("film_figures")));
+    EXPECT_FALSE(text.contains(QStringLiteral("map"))) << text.toStdString();
+    EXPECT_TRUE(text.contains(QStringLiteral("; top; 1.4"))) << text.toStdString();
+    // They are there with the next window.
+    window_.reset();
+    open_window();
+    open_with({2, 3});
+    Q_EMIT desk().findChild<QPushButton*>(QStringLiteral("video-figures"))->menu()->aboutToShow();
+    for (const QAction* action : desk().findChild<QPushButton*>(QStringLiteral("video-figures"))->menu()->actions()) {
+        if (action->text() == QStringLiteral("Map")) EXPECT_FALSE(action->isChecked());
+        if (action->text() == QStringLiteral("Large")) EXPECT_TRUE(action->isChecked());
+    }
+}
+
+TEST_F(VideoDeskTest, WhatIsMissingOrDamagedIsSaidInThePicture) {
+    const auto films = got(kept_films(library()));
+    const std::filesystem::path videos = folder_ / "videos";
+    std::filesystem::remove(videos / films[0].files[0].file);
+    // The other one is cut off in the middle: what lies behind is not what was there before.
+    const std::string whole = test::read_all(videos / films[2].files[0].file);
+    std::string broken = whole;
+    std::fill(broken.begin() + static_cast<std::ptrdiff_t>(broken.size() / 2), broken.end(), '\0');
+    std::ofstream(videos / films[2].files[0].file, std::ios::binary) << broken;
+    open_with({2, 3});
+    EXPECT_TRUE(desk().shown_tiles()[0]->message().contains(QStringLiteral("no longer where it was")))
+        << desk().shown_tiles()[0]->message().toStdString();
+    FilmTile& cut = *desk().shown_tiles()[2];
+    focus().set_cursor(400);
+    frames();
+    EXPECT_TRUE(cut.message().isEmpty()) << cut.message().toStdString();
+    focus().set_cursor(4500);
+    frames();
+    EXPECT_FALSE(cut.message().isEmpty()) << "a frame that cannot be decoded is not replaced by another one";
+    keep_picture(window_.get(), QStringLiteral("video-damaged"));
+    // The whole screen goes with the film that it shows.
+    QTest::mouseClick(&cut, Qt::LeftButton);
+    desk().set_full_screen(true);
+    frames();
+    EXPECT_NE(cut.window(), window_.get());
+    focus().clear_laps();
+    frames();
+    EXPECT_EQ(cut.window(), window_.get());
+    EXPECT_TRUE(desk().findChild<QLabel*>(QStringLiteral("video-empty"))->isVisible());
+}
+
+TEST(FilmStyleText, ComesBackAsItWas) {
+    FilmStyle style;
+    style.figures = {FilmFigure::gear, FilmFigure::map};
+    style.on_top = true;
+    style.size = 1.4;
+    EXPECT_EQ(film_style_from(to_text(style)), style);
+    EXPECT_EQ(film_style_from(to_text(usual_film_style())), usual_film_style());
+    EXPECT_EQ(film_style_from(QStringLiteral("nonsense")), usual_film_style());
+    EXPECT_EQ(film_style_from(QStringLiteral("gear; bottom; 900")).size, 1) << "no size that hides the film";
 }
 
 TEST_F(VideoDeskTest, FilmsAreAddedAndFoundAgain) {

@@ -57,6 +57,81 @@ TEST(CorrelationByLag, IsPearsonsAtEveryLag) {
     EXPECT_EQ(found.lag(static_cast<std::size_t>(best - found.r.begin())), 50);
 }
 
+TEST(FilmMotion, TellsHowFarThePictureMovedToAPartOfAPixel) {
+    constexpr int width = 192, height = 72;
+    const auto drawn = [&](double shift, double light) {
+        std::vector<std::uint8_t> out(width * height);
+        for (int y = 0; y < height; ++y)
+            for (int x = 0; x < width; ++x)
+                out[static_cast<std::size_t>(y * width + x)] = static_cast<std::uint8_t>(std::lround(
+                    110 + light + 40 * std::sin(0.11 * (x - shift)) + 25 * std::sin(0.037 * (x - shift) + 1)));
+        return out;
+    };
+    const auto still = drawn(0, 0);
+    for (const double shift : {0.0, 0.4, -1.3, 3.7, -9.25, 15.5}) {
+        const Moved moved = moved_between(still, drawn(shift, 0), width, height);
+        for (const float part : moved.across_px) EXPECT_NEAR(static_cast<double>(part), shift, 0.08) << shift;
+        EXPECT_EQ(moved.change > 0.01F, shift != 0);
+    }
+    // A slow change of the light is none of the motion; a flash, and one grey wall, tell nothing.
+    EXPECT_NEAR(static_cast<double>(moved_between(still, drawn(2, 12), width, height).across_px[1]), 2, 0.1);
+    EXPECT_TRUE(std::isnan(moved_between(still, drawn(2, 40), width, height).across_px[1]));
+    const std::vector<std::uint8_t> wall(width * height, 90);
+    EXPECT_TRUE(std::isnan(moved_between(wall, wall, width, height).change));
+    EXPECT_TRUE(std::isnan(moved_between(still, drawn(60, 0), width, height).across_px[1]) ||
+                std::abs(moved_between(still, drawn(60, 0), width, height).across_px[1]) <= 24)
+        << "no more than was looked at is told";
+}
+
+TEST(EngineSound, StandsAtItsPitch) {
+    // A tone that rises from 100 to 400 Hz, two octaves in 4 s, in noise and under a hum that never changes.
+    constexpr int rate = 8000;
+    std::vector<float> samples(4 * rate);
+    double phase = 0;
+    demo::Noise noise(2);
+    for (std::size_t i = 0; i < samples.size(); ++i) {
+        const double t = static_cast<double>(i) / rate, hz = 100 * std::exp2(t / 2);
+        phase += 2 * 3.14159265358979 * hz / rate;
+        samples[i] = static_cast<float>(0.2 * std::sin(phase) + 0.3 * std::sin(2 * 3.14159265358979 * 50 * t) +
+                                        0.05 * noise.normal());
+    }
+    const EngineSound sound = engine_sound(samples, rate, 0);
+    ASSERT_GT(sound.moments(), 100U);
+    for (const std::size_t moment : {20U, 60U, 100U, 140U}) {
+        std::size_t top = 0;
+        for (std::size_t p = 0; p < EngineSound::pitches; ++p)
+            if (sound.loud[p][moment] > sound.loud[top][moment]) top = p;
+        const double t = EngineSound::step_s * static_cast<double>(moment) + EngineSound::window_s / 2;
+        EXPECT_NEAR(static_cast<double>(top), 24 * std::log2(100 * std::exp2(t / 2) / EngineSound::lowest_hz), 2)
+            << moment;
+    }
+    EXPECT_EQ(engine_sound({samples.data(), 100}, rate, 0).moments(), 0U) << "too short";
+}
+
+TEST(DriveSignals, AreThereWithoutAYawRate) {
+    auto run = demo::saturday()[1];
+    run.laps.resize(2);
+    const demo::Drive drive = demo::drive_run(drawn_circuit(), run.car, run);
+    Recording recording = demo::main_logger(drawn_circuit(), run.car, run, drive);
+    const DriveSignals all = drive_signals(recording);
+    ASSERT_EQ(all.yaw_radps.size(), all.speed_mps.size());
+    ASSERT_FALSE(all.revs_hz.empty());
+    std::erase_if(recording.channels,
+                  [](const Channel& it) { return it.quantity == "yaw_rate" || it.quantity == "engine_speed"; });
+    const DriveSignals some = drive_signals(recording);
+    EXPECT_TRUE(some.revs_hz.empty());
+    // Lateral acceleration over speed is the same turning.
+    double off = 0, size = 0;
+    for (std::size_t i = 0; i < all.samples(); ++i) {
+        if (!(all.speed_mps[i] > 15) || !std::isfinite(all.yaw_radps[i] + some.yaw_radps[i])) continue;
+        off += std::abs(static_cast<double>(all.yaw_radps[i] - some.yaw_radps[i]));
+        size += std::abs(static_cast<double>(all.yaw_radps[i]));
+    }
+    EXPECT_LT(off, 0.15 * size);
+    std::erase_if(recording.channels, [](const Channel& it) { return it.quantity == "lateral_acceleration"; });
+    EXPECT_TRUE(drive_signals(recording).yaw_radps.empty());
+}
+
 /// A run and a film of it, for trials of finding the offset.
 struct Filmed {
     demo::Drive drive;

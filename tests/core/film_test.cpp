@@ -1,7 +1,9 @@
 // Films of any camera: the frame that was asked for, several files as one, sound at its moment, and what is no film.
 #include <gtest/gtest.h>
+#include <unistd.h>
 
 #include <cmath>
+#include <cstdlib>
 #include <filesystem>
 #include <random>
 
@@ -208,6 +210,35 @@ TEST(Film, DamagedBytesBringNothingDown) {
     }
     EXPECT_GT(opened, 10) << "a changed byte is not always fatal";
     EXPECT_GT(shown, 10);
+}
+
+TEST(Film, AProcessThatDiesIsStartedAgain) {
+    const test::TempFolder folder;
+    MadeFilm made;
+    made.wish.file = (folder / "a.mp4").string();
+    test::write_film(made);
+    FilmReader film = got(FilmReader::open({made.wish.file}));
+    EXPECT_EQ(seen(film, 30), 30);
+    // Killed from outside, as a hostile film or the memory killer would.
+    ASSERT_EQ(std::system(("pkill -KILL -P " + std::to_string(::getpid()) + " rendak-film").c_str()), 0);
+    const auto lost = film.picture(31, 320, 180);
+    ASSERT_FALSE(lost);
+    EXPECT_NE(lost.error().message.find("was stopped"), std::string::npos) << lost.error().message;
+    EXPECT_EQ(seen(film, 31), 31) << "the next question starts another";
+    // A question that nobody wants any more ends at once.
+    std::stop_source stop;
+    stop.request_stop();
+    const auto unwanted = film.picture(32, 320, 180, {stop.get_token(), {}});
+    ASSERT_FALSE(unwanted);
+    EXPECT_EQ(unwanted.error().code, ErrorCode::cancelled);
+    EXPECT_EQ(seen(film, 32), 32);
+    // What makes no sense is an answer, not an end.
+    FilmLink link;
+    EXPECT_NE(got(link.ask("nonsense")).find("cannot be understood"), std::string::npos);
+    EXPECT_NE(got(link.ask(R"({"do": "fly"})")).find("no such question"), std::string::npos);
+    EXPECT_NE(got(link.ask(R"({"do": "picture", "frame": 0, "width": 9, "height": 9})")).find("No film is open"),
+              std::string::npos);
+    EXPECT_TRUE(link.alive());
 }
 
 TEST(Film, WhatIsNotFinishedLeavesNoFile) {
