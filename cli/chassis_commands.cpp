@@ -261,6 +261,8 @@ int print_pull(const std::string& folder, const ChassisSets& sets) {
                  {"to_kmh", 3.6 * fit->most_mps},
                  {"with_slope", fit->with_slope},
                  {"with_wind", fit->with_wind},
+                 {"with_height", fit->with_height},
+                 {"near_road", fit->near_road},
                  {"doubts", fit->doubts}};
         put_likely(out, "power", fit->power_likely);
         put_likely(out, "drag_area", fit->drag_likely);
@@ -273,6 +275,11 @@ int print_pull(const std::string& folder, const ChassisSets& sets) {
     };
     Json out = Json::object();
     if (looked->b) {
+        const auto a = power_of(looked->a.laps, power_input(*looked->a.runs.front()));
+        const auto b = power_of(looked->b->laps, power_input(*looked->b->runs.front()));
+        const PowerChange change = a && b ? power_change(*a, *b) : PowerChange{};
+        put_likely(out, "change_power", change.power);
+        put_likely(out, "change_drag_area", change.drag_area);
         out["by_speed"] = Json::array();
         for (const SpeedStep& step : pull_by_speed(looked->a.laps, looked->b->laps)) {
             Json row{{"from_kmh", 3.6 * step.from_mps},

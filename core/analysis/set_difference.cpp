@@ -54,6 +54,14 @@ std::optional<Interval> likely_difference(const std::vector<double>& a, const st
     return Interval{middle - half, middle + half};
 }
 
+std::optional<Interval> widened(const std::optional<Interval>& likely, std::initializer_list<double> halves) {
+    if (!likely) return likely;
+    const double middle = likely->begin + likely->length() / 2;
+    double squares = likely->length() * likely->length() / 4;
+    for (const double half : halves) squares += half * half;
+    return Interval{middle - std::sqrt(squares), middle + std::sqrt(squares)};
+}
+
 std::size_t laps_needed(const std::vector<double>& a, const std::vector<double>& b) {
     const double va = a.size() > 1 ? variance(a) : variance(b), vb = b.size() > 1 ? variance(b) : variance(a);
     const double difference = std::abs(mean_value(b) - mean_value(a));

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <initializer_list>
 #include <optional>
 #include <vector>
 
@@ -23,6 +24,10 @@ namespace rendak {
 /// 95 % of mean(b) − mean(a): Welch's t (1947); with one value on one side that one's scatter is taken to be the
 /// other's. None with one on both.
 [[nodiscard]] std::optional<Interval> likely_difference(const std::vector<double>& a, const std::vector<double>& b);
+
+/// A 95 % interval with half widths of other causes, that are not of the same chance, added in squares.
+[[nodiscard]] std::optional<Interval> widened(const std::optional<Interval>& likely,
+                                              std::initializer_list<double> halves);
 
 /// How many laps a side tell a difference like this from chance, if laps go on scattering as they do; 0: more than 99.
 [[nodiscard]] std::size_t laps_needed(const std::vector<double>& a, const std::vector<double>& b);

@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "core/analysis/lap_motion.h"
+#include "core/analysis/set_difference.h"
 #include "core/chassis/damper_speed.h"
 
 namespace rendak {
@@ -12,6 +13,7 @@ namespace {
 
 constexpr double straight_mps2 = 1, least_mps = 20, span_mps = 15;
 constexpr std::size_t least_places = 300;
+constexpr double area_at_best = 0.1, share_at_best = 0.04, change_at_best = 0.5;
 
 /// cl · A of one axle on one lap; NaN where it cannot be told.
 double area_of(const PreparedLap& lap, const LapMotion& motion, bool front, double wheel_rate, double motion_ratio,
@@ -64,16 +66,29 @@ Result<AirLoad> air_load_of(std::span<const PreparedLap> laps, const ChassisShee
             areas.push_back(
                 rate ? area_of(laps[k], motions[k], is_front, *rate, sheet.motion_ratio(is_front), air_kg_per_m3)
                      : std::nan(""));
-        (is_front ? out.front_m2 : out.rear_m2) = set_figure(areas);
-        if ((is_front ? out.front_m2 : out.rear_m2).known()) continue;
+        SetFigure& figure = is_front ? out.front_m2 : out.rear_m2;
+        figure = set_figure(areas);
+        figure.likely = widened(figure.likely, {area_at_best * figure.mean});
+        if (figure.known()) continue;
         out.untold.push_back("Load from the air on the " + axle +
                              " cannot be told: it takes the spring of the sheet (Spring " + axle +
                              "), damper travel of both wheels, accelerations, and straights at different speeds.");
     }
     for (std::size_t k = 0; k < laps.size(); ++k) share.push_back(front[k] / (front[k] + rear[k]));
     out.front_share = set_figure(share);
+    out.front_share.likely = widened(out.front_share.likely, {share_at_best});
     if (!out.front_m2.known() && !out.rear_m2.known()) return fail(ErrorCode::not_found, out.untold.front());
     return out;
+}
+
+AirChange air_change(const AirLoad& a, const AirLoad& b) {
+    const auto change = [](const SetFigure& of_a, const SetFigure& of_b, double at_best) {
+        if (!of_a.known() || !of_b.known()) return std::optional<Interval>();
+        return widened(likely_difference(of_a.laps, of_b.laps), {change_at_best * at_best});
+    };
+    return {change(a.front_m2, b.front_m2, area_at_best * a.front_m2.mean),
+            change(a.rear_m2, b.rear_m2, area_at_best * a.rear_m2.mean),
+            change(a.front_share, b.front_share, share_at_best)};
 }
 
 }  // namespace rendak

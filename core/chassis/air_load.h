@@ -1,5 +1,6 @@
 #pragma once
 
+#include <optional>
 #include <span>
 #include <string>
 #include <vector>
@@ -19,7 +20,15 @@ struct AirLoad {
 /// acceleration beside it because it moves weight, and the bending of the road times v² where its height is known.
 /// Springs and motion ratios are the sheets'. What links, bump rubbers or a third element carry is not in it. Fails
 /// where neither axle can be told.
+/// Their `likely` holds beside the scatter of the laps what dampers and rubbers carry: 10 % of an axle's area, 0.04 of
+/// the share (measured: see docs/calculations.md).
 [[nodiscard]] Result<AirLoad> air_load_of(std::span<const PreparedLap> laps, const ChassisSheet& sheet,
                                           double air_kg_per_m3);
+
+/// 95 % of b less a; half of what `likely` adds stays, for it is much the same on both sides.
+struct AirChange {
+    std::optional<Interval> front_m2, rear_m2, front_share;
+};
+[[nodiscard]] AirChange air_change(const AirLoad& a, const AirLoad& b);
 
 }  // namespace rendak

@@ -332,6 +332,44 @@ TEST(Power, AndDragAreFoundOfCarsThatNobodyTunedItTo) {
     EXPECT_FALSE(power_of(world.run(test::MadeWorld::plan(3, 1, 1)).laps, PowerInput{}));
 }
 
+TEST(Power, AFloorNearTheRoadIsNoDragAndTwoRunsOfOneCarAreAlike) {
+    RENDAK_FIGURES_ONLY("Power.SaysWhenItCannotBeTold");
+    int held = 0, told_apart = 0;
+    for (unsigned seed = 1; seed <= 4; ++seed) {
+        auto plan = plan_of(5, 330 + seed);
+        plan.state.floor_drag_mps2 = 0.35;
+        PowerInput input;
+        input.mass_kg = plan.car.mass_kg;
+        input.air_kg_per_m3 = demo::Car::air;
+        const auto a = got(power_of(exact_laps(drawn_circuit(), drawn_track(), plan), input));
+        EXPECT_FALSE(a.near_road);
+        EXPECT_TRUE(a.with_height);
+        EXPECT_NEAR(a.power / plan.car.power_w, 1, 0.01) << seed;
+        EXPECT_NEAR(a.drag_area / plan.car.drag_m2, 1, 0.02) << seed;
+        held += a.power_likely->contains(plan.car.power_w) && a.drag_likely->contains(plan.car.drag_m2) ? 1 : 0;
+        plan.seed += 1000;
+        const auto same = power_change(a, got(power_of(exact_laps(drawn_circuit(), drawn_track(), plan), input)));
+        EXPECT_TRUE(same.power->contains(0) && same.drag_area->contains(0)) << seed;
+        plan.car.power_w *= 1.04;
+        plan.car.drag_m2 *= 0.92;
+        const auto other = power_change(a, got(power_of(exact_laps(drawn_circuit(), drawn_track(), plan), input)));
+        told_apart += other.power->begin > 0 && other.drag_area->end < 0 ? 1 : 0;
+        EXPECT_TRUE(other.power->contains(0.04 * 178e3)) << seed;
+        EXPECT_TRUE(other.drag_area->contains(-0.08 * 0.86)) << seed;
+    }
+    EXPECT_EQ(held, 4);
+    EXPECT_EQ(told_apart, 4);
+    // So low that hardly a place is clear: the figures stand, without a promise how good they are.
+    auto low = plan_of(5, 339);
+    low.state.front_ride_height_m = 0.0165;
+    low.state.floor_drag_mps2 = 0.2;
+    const auto fit = got(power_of(exact_laps(drawn_circuit(), drawn_track(), low), PowerInput{}));
+    EXPECT_TRUE(fit.near_road);
+    EXPECT_FALSE(fit.power_likely || fit.drag_likely);
+    EXPECT_FALSE(power_change(fit, fit).power);
+    EXPECT_NE(fit.doubts[2].find("within 9 mm"), std::string::npos) << fit.doubts[2];
+}
+
 TEST(Power, WindThatWasNotedIsTakenOut) {
     double worst = 0, untold = 0;
     for (unsigned seed = 1; seed <= 4; ++seed) {
