@@ -380,6 +380,8 @@ Result<std::vector<float>> Film::sound(double from_s, double seconds, int rate_h
         if (av_seek_frame(part.format.get(), part.sound, to, AVSEEK_FLAG_BACKWARD) < 0)
             av_seek_frame(part.format.get(), part.sound, 0, AVSEEK_FLAG_BACKWARD);
         Resampler resampler;
+        // Blocks follow each other without a seam unless the film's clock jumps.
+        std::optional<std::int64_t> follows;
         bool done = false;
         while (!done) {
             const int read = av_read_frame(part.format.get(), packet_.get());
@@ -409,7 +411,9 @@ Result<std::vector<float>> Film::sound(double from_s, double seconds, int rate_h
                                     static_cast<double>(swr_get_delay(resampler.get(), rate_hz)) / rate_hz;
                 const int count = swr_convert(resampler.get(), &target, static_cast<int>(block.size()),
                                               const_cast<const std::uint8_t**>(now_->extended_data), now_->nb_samples);
-                const auto begin = static_cast<std::int64_t>(std::llround((at_s - from_s) * rate_hz));
+                auto begin = static_cast<std::int64_t>(std::llround((at_s - from_s) * rate_hz));
+                if (follows && std::abs(begin - *follows) < rate_hz / 100) begin = *follows;
+                follows = begin + count;
                 for (int k = 0; k < count; ++k) {
                     const std::int64_t place = begin + k;
                     if (place >= 0 && place < static_cast<std::int64_t>(out.size()))

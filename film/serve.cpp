@@ -98,7 +98,7 @@ class Server {
         if (!film_) return fail(ErrorCode::not_found, "No film is open.");
         const int rate = asked.at("hz");
         double seconds = asked.at("seconds");
-        if (rate < 100 || rate > 192'000) return fail(ErrorCode::bad_input, "There is no such rate of sound.");
+        if (rate < 100 || rate > 512'000) return fail(ErrorCode::bad_input, "There is no such rate of sound.");
         const std::size_t most = memory_.size() / sizeof(float);
         seconds = std::min(seconds, static_cast<double>(most) / rate);
         const auto samples = film_->sound(asked.at("from"), seconds, rate);

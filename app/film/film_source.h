@@ -22,6 +22,7 @@ class FilmSource : public QObject {
 
     /// None while it is being opened.
     [[nodiscard]] const std::optional<FilmFacts>& facts() const { return facts_; }
+    [[nodiscard]] const std::vector<std::string>& files() const { return files_; }
     /// Why it cannot be shown.
     [[nodiscard]] const std::optional<Error>& error() const { return error_; }
     /// The frame that is to be seen at a moment of the film; none outside of it, or while it is being opened.

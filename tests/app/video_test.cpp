@@ -3,12 +3,16 @@
 #include <QLabel>
 #include <QMenu>
 #include <QPushButton>
+#include <cmath>
 #include <fstream>
 #include <nlohmann/json.hpp>
+#include <numbers>
+#include <span>
 
 #include "app/desks/video/clip_dialog.h"
 #include "app/desks/video/moment_strip.h"
 #include "app/desks/video/video_desk.h"
+#include "app/film/sound_stream.h"
 #include "core/video/film_book.h"
 #include "tests/app/window_fixture.h"
 #include "tests/support/got.h"
@@ -405,6 +409,107 @@ TEST_F(VideoDeskTest, FilmsAreAddedAndFoundAgain) {
     frames();
     EXPECT_EQ(got(kept_films(library())).size(), 1U);
     EXPECT_TRUE(std::filesystem::exists(folder_ / "moved/s.mp4"));
+}
+
+/// Mono samples as a sound device draws them.
+std::vector<float> drawn(SoundStream& stream, double seconds) {
+    std::vector<float> out(static_cast<std::size_t>(seconds * SoundStream::rate_hz));
+    std::size_t given = 0;
+    while (given < out.size()) {
+        // A device asks for a few milliseconds at a time.
+        const std::size_t now = std::min<std::size_t>(480, out.size() - given);
+        EXPECT_EQ(stream.read(reinterpret_cast<char*>(out.data() + given), static_cast<qint64>(now * sizeof(float))),
+                  static_cast<qint64>(now * sizeof(float)));
+        given += now;
+    }
+    return out;
+}
+
+/// Turns of a tone a second, by its passes through nothing.
+double tone_hz(std::span<const float> samples) {
+    int passes = 0;
+    for (std::size_t i = 1; i < samples.size(); ++i) passes += samples[i - 1] < 0 && samples[i] >= 0 ? 1 : 0;
+    return passes * static_cast<double>(SoundStream::rate_hz) / static_cast<double>(samples.size());
+}
+
+TEST(FilmSoundTest, IsThatOfTheMomentAndGoesQuickerWithTheFilm) {
+    const test::TempFolder folder;
+    const std::string file = (folder / "tones.mp4").string();
+    // A tone of 400 Hz for three seconds, then one of 800 Hz.
+    FilmWish wish{.file = file, .width = 64, .height = 48, .frames_per_s = 25};
+    wish.sound_hz = 48'000;
+    FilmWriter writer = got(FilmWriter::begin(wish));
+    std::vector<float> sound;
+    for (int k = 0; k < 48'000 * 8; ++k) {
+        const double t = k / 48'000.0;
+        sound.push_back(static_cast<float>(0.4 * std::sin(2 * std::numbers::pi * (t < 3 ? 400 : 800) * t)));
+    }
+    for (int frame = 0; frame < 200; ++frame) {
+        std::fill_n(writer.pixels().begin(), 64 * 48 * 4, std::uint8_t{90});
+        ASSERT_TRUE(writer.put(frame));
+        ASSERT_TRUE(writer.put_sound(std::span(sound).subspan(static_cast<std::size_t>(frame) * 1920, 1920)));
+    }
+    ASSERT_TRUE(writer.finish());
+    SoundStream stream;
+    ASSERT_TRUE(stream.play({file}, 1, 1));
+    const auto low = drawn(stream, 1.5);
+    EXPECT_NEAR(tone_hz(low), 400, 4);
+    EXPECT_NEAR(stream.film_s(), 2.5, 1e-6);
+    // No seam where a block that was decoded ends and the next one begins: a tone of 400 Hz never bends harder.
+    double bend = 0;
+    for (std::size_t i = 4801; i + 1 < low.size(); ++i)
+        bend = std::max(bend, static_cast<double>(std::abs(low[i - 1] - 2 * low[i] + low[i + 1])));
+    EXPECT_LT(bend, 0.02);
+    const auto both = drawn(stream, 1.5);
+    EXPECT_NEAR(tone_hz(std::span(both).first(22'000)), 400, 8);
+    EXPECT_NEAR(tone_hz(std::span(both).last(40'000)), 800, 8);
+    // At a tenth, a half, twice and four times.
+    for (const double times : {0.1, 0.5, 2.0, 4.0}) {
+        ASSERT_TRUE(stream.play({file}, 0.5, times));
+        EXPECT_NEAR(tone_hz(drawn(stream, 0.5)), 400 * times, 400 * times * 0.02 + 3) << times;
+        EXPECT_NEAR(stream.film_s(), 0.5 + 0.5 * times, 1e-6);
+    }
+    // Behind its end, and at rest, it is silent.
+    ASSERT_TRUE(stream.play({file}, 20, 1));
+    for (const float it : drawn(stream, 0.3)) EXPECT_EQ(it, 0.0F);
+    ASSERT_TRUE(stream.play({file}, 1, 1));
+    stream.rest();
+    for (const float it : drawn(stream, 0.1)) EXPECT_EQ(it, 0.0F);
+    test::write_film({.frames = 10, .wish = {.file = (folder / "mute.mp4").string(), .width = 64, .height = 48}});
+    const auto mute = stream.play({(folder / "mute.mp4").string()}, 0, 1);
+    ASSERT_FALSE(mute);
+    EXPECT_NE(mute.error().text().find("no sound"), std::string::npos);
+    EXPECT_FALSE(stream.play({(folder / "gone.mp4").string()}, 0, 1));
+}
+
+TEST_F(VideoDeskTest, WhatIsHeardIsTheChosenFilmWhileItPlays) {
+    open_with({2, 3});
+    focus().set_cursor(1200);
+    frames();
+    EXPECT_FALSE(desk().to_hear());
+    press("video-play");
+    ASSERT_TRUE(desk().replay().running());
+    const auto tiles = desk().shown_tiles();
+    auto heard = desk().to_hear();
+    ASSERT_TRUE(heard);
+    EXPECT_EQ(heard->files, tiles[0]->film()->source->files());
+    EXPECT_NEAR(heard->film_s, tiles[0]->film_s(), 1e-9);
+    EXPECT_EQ(heard->times, 1);
+    // Another tile is heard once it is chosen.
+    QTest::mouseClick(tiles[2], Qt::LeftButton);
+    heard = desk().to_hear();
+    ASSERT_TRUE(heard);
+    EXPECT_EQ(heard->files, tiles[2]->film()->source->files());
+    desk().replay().set_speed(2);
+    EXPECT_EQ(desk().to_hear()->times, 2);
+    auto* button = desk().findChild<QPushButton*>(QStringLiteral("video-sound"));
+    QTest::mouseClick(button, Qt::LeftButton);
+    EXPECT_FALSE(desk().to_hear());
+    EXPECT_NE(desk().state().indexOf(QStringLiteral("\"silent\":true")), -1);
+    QTest::mouseClick(button, Qt::LeftButton);
+    EXPECT_TRUE(desk().to_hear());
+    press("video-play");
+    EXPECT_FALSE(desk().to_hear());
 }
 
 }  // namespace

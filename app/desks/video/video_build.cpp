@@ -51,6 +51,13 @@ QWidget* VideoDesk::build_tools() {
         Q_EMIT state_changed();
     });
     row->addWidget(lock_);
+    sound_ = button("video-sound", tr("Sound"), tr("The sound of the chosen film, while it plays"));
+    sound_->setCheckable(true);
+    sound_->setChecked(true);
+    connect(sound_, &QPushButton::toggled, this, [this] {
+        hear();
+        Q_EMIT state_changed();
+    });
     row->addStretch(1);
     figures_ = button("video-figures", tr("Figures"),
                       tr("What stands over the picture, where and how large; kept for this car"));

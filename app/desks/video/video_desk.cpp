@@ -41,6 +41,7 @@ VideoDesk::VideoDesk(Workspace& workspace, QWidget* parent)
         play_->setText(replay_.running() ? tr("Pause") : tr("Play"));
         show_moments();
     });
+    connect(&speaker_, &FilmSpeaker::trouble_changed, this, &VideoDesk::tell);
     connect(workspace_.session().get(), &Session::changed, this, [this](Change change) {
         if (change == Change::marks || change == Change::recordings) refresh();
     });
@@ -87,6 +88,7 @@ void VideoDesk::showEvent(QShowEvent* event) {
 void VideoDesk::hideEvent(QHideEvent* event) {
     QWidget::hideEvent(event);
     if (full_ == nullptr) replay_.stop();
+    hear();
 }
 
 void VideoDesk::refresh() {
@@ -302,6 +304,24 @@ void VideoDesk::show_moments() {
         tile->show_moment(replay_.time_of(tile->film()->slot));
     }
     tell();
+    hear();
+}
+
+std::optional<FilmSpeaker::Wish> VideoDesk::to_hear() const {
+    if (!sound_->isChecked() || !replay_.running() || chosen_ == nullptr || !chosen_->film() || chosen_->holds())
+        return std::nullopt;
+    const FilmTile::Of& of = *chosen_->film();
+    if (!of.place || !of.source->facts() || !of.source->facts()->sound) return std::nullopt;
+    const double film_s = chosen_->film_s();
+    if (film_s < 0 || film_s > of.source->facts()->duration_s) return std::nullopt;
+    return FilmSpeaker::Wish{of.source->files(), film_s, replay_.speed()};
+}
+
+void VideoDesk::hear() {
+    if (auto wish = to_hear())
+        speaker_.follow(std::move(*wish));
+    else
+        speaker_.rest();
 }
 
 void VideoDesk::tell() {
@@ -345,6 +365,7 @@ void VideoDesk::tell() {
     } else {
         words << tr("not in step yet: propose, mark an event, or move the data");
     }
+    if (!speaker_.trouble().isEmpty()) words << speaker_.trouble();
     told_->setText(words.join(QStringLiteral(" · ")));
 }
 
@@ -386,6 +407,7 @@ void VideoDesk::set_style(const FilmStyle& style) {
 QString VideoDesk::state() const {
     QJsonObject out;
     out[QLatin1String("by_time")] = replay_.by_time();
+    out[QLatin1String("silent")] = !sound_->isChecked();
     return QString::fromUtf8(QJsonDocument(out).toJson(QJsonDocument::Compact));
 }
 
@@ -393,6 +415,7 @@ void VideoDesk::restore(const QString& state) {
     const QJsonObject in = QJsonDocument::fromJson(state.toUtf8()).object();
     replay_.set_by_time(in[QLatin1String("by_time")].toBool());
     lock_->setCurrentIndex(replay_.by_time() ? 1 : 0);
+    sound_->setChecked(!in[QLatin1String("silent")].toBool());
 }
 
 void VideoDesk::show_pictures(PictureBook& book) {

@@ -3,6 +3,7 @@
 #include <array>
 #include <map>
 
+#include "app/film/film_speaker.h"
 #include "app/film/film_tile.h"
 #include "app/film/lap_films.h"
 #include "app/focus/replay.h"
@@ -37,6 +38,8 @@ class VideoDesk : public Desk {
     /// Tiles that show a film, A's first.
     [[nodiscard]] std::vector<FilmTile*> shown_tiles() const;
     [[nodiscard]] FilmTile* chosen_tile() const;
+    /// What is to be heard now: the chosen film, while it plays.
+    [[nodiscard]] std::optional<FilmSpeaker::Wish> to_hear() const;
     /// Every frame that is to be seen is.
     [[nodiscard]] bool up_to_date() const;
     /// The chosen tile alone over the whole screen, and back.
@@ -78,6 +81,7 @@ class VideoDesk : public Desk {
     void lay_out();
     void show_moments();
     void tell();
+    void hear();
     void fill_films_menu();
     void choose_tile(FilmTile* tile);
     void choose_film(std::int64_t film);
@@ -97,7 +101,7 @@ class VideoDesk : public Desk {
     std::array<FilmTile*, most_tiles> tiles_{};
     FilmTile *chosen_ = nullptr, *large_ = nullptr;
     QLabel *headline_, *told_, *empty_words_;
-    QPushButton *play_, *figures_, *films_, *clip_, *propose_, *mark_, *clocks_, *empty_go_;
+    QPushButton *play_, *sound_, *figures_, *films_, *clip_, *propose_, *mark_, *clocks_, *empty_go_;
     std::vector<QPushButton*> nudges_;
     QComboBox *speed_, *lock_, *film_box_;
     QMenu *figures_menu_, *films_menu_;
@@ -105,6 +109,7 @@ class VideoDesk : public Desk {
     FilmStyle style_ = usual_film_style();
     std::vector<KeptFilm> known_;
     std::map<std::pair<int, std::size_t>, std::int64_t> wishes_;  ///< films that were chosen for a slot's tiles
+    FilmSpeaker speaker_;
     FilmSources sources_;
     std::vector<FilmMark> marks_;  ///< of the chosen film, said in this sitting
     std::int64_t marks_of_ = 0;
