@@ -4,6 +4,8 @@
 
 #include "cli/output.h"
 #include "core/base/text.h"
+#include "core/recording/readers.h"
+#include "core/video/log_offset.h"
 #include "core/video/propose_place.h"
 
 namespace rendak::cli {
@@ -107,7 +109,16 @@ int sync_film(const std::string& folder, const FilmToSync& wish) {
     }
     const auto opened = load_checked(**library, run);
     if (!opened) return report(opened.error());
-    const auto found = propose_place(**library, *film, **opened, spoken_progress("film"));
+    std::optional<OffsetHint> near;
+    if (wish.near_s) near = OffsetHint{*wish.near_s, 3, "what was said"};
+    if (!wish.log.empty()) {
+        const auto log = read_logged_file(wish.log);
+        if (!log) return report(log.error());
+        auto hint = hint_of_log(film->start_unix_s, log->recording, *(*opened)->recording);
+        if (!hint) return report(hint.error());
+        near = std::move(*hint);
+    }
+    const auto found = propose_place(**library, *film, **opened, near, spoken_progress("film"));
     if (!found) return report(found.error());
     Json out{{"film", film->id},
              {"run", run.value},

@@ -17,7 +17,8 @@ int list_films(const std::string& library);
 
 struct FilmToSync {
     std::int64_t film = 0, run = 0;
-    std::optional<double> offset_s, nudge_s;
+    std::optional<double> offset_s, nudge_s, near_s;
+    std::string log;
     std::vector<std::string> marks;
     bool clocks = false, write = false;
 };

@@ -22,6 +22,8 @@ VideoOptions::VideoOptions(CLI::App& app) {
     sync_->add_option("--offset", offset_s_, "Run time at the film's first frame, in seconds");
     sync_->add_option("--mark", marks_, "FILM,RUN: seconds of one event in both; two far apart tell the clock's drift");
     sync_->add_option("--nudge", nudge_s_, "Seconds by which it lies later than it was");
+    sync_->add_option("--near", near_s_, "Look within 3 s of this offset only");
+    sync_->add_option("--log", log_, "What the camera's own receiver recorded, by the clock that dates its films");
     sync_->add_flag("--clocks", clocks_, "By the dates of both");
     sync_->add_flag("--write", write_, "Keep what is proposed");
     clip_ = video->add_subcommand("clip", "A film of laps with figures in it, that plays anywhere");
@@ -43,7 +45,7 @@ std::optional<int> VideoOptions::run(const std::string& library) {
     if (*add_ && files_.empty() == folder_.empty()) return misuse("video add: say either files or --folder.");
     if (*add_) return add_films(library, {files_, folder_, camera_, car_, keep_});
     if (*list_) return list_films(library);
-    if (*sync_) return sync_film(library, {film_, run_, offset_s_, nudge_s_, marks_, clocks_, write_});
+    if (*sync_) return sync_film(library, {film_, run_, offset_s_, nudge_s_, near_s_, log_, marks_, clocks_, write_});
     if (*find_) return find_films(library, folder_);
     if (*remove_) return remove_film(library, film_);
     if (!*clip_) return std::nullopt;

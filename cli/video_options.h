@@ -16,10 +16,10 @@ class VideoOptions {
 
   private:
     std::vector<std::string> files_, marks_, laps_;
-    std::string folder_, camera_ = "forward", car_, out_;
+    std::string log_, folder_, camera_ = "forward", car_, out_;
     bool keep_ = false, write_ = false, clocks_ = false, beside_ = false;
     std::int64_t film_ = 0, run_ = 0;
-    std::optional<double> offset_s_, nudge_s_, from_m_, to_m_, lead_s_;
+    std::optional<double> offset_s_, nudge_s_, near_s_, from_m_, to_m_, lead_s_;
     int width_ = 0;
     CLI::App *add_, *list_, *sync_, *clip_, *find_, *remove_;
 };

@@ -364,7 +364,7 @@ Recording main_logger(const Circuit& circuit, const Car& car, const RunPlan& pla
 }
 
 Recording pocket_logger(const Circuit& circuit, const RunPlan& plan, const Drive& drive) {
-    constexpr double rate_hz = 20, late_s = 3.4;
+    constexpr double rate_hz = 20;
     Recording recording;
     recording.source_name = "pocket-logger " + plan.name + ".csv";
     recording.logger = "Pocket logger";
@@ -372,7 +372,7 @@ Recording pocket_logger(const Circuit& circuit, const RunPlan& plan, const Drive
     const LocalPlane plane(circuit.origin);
     ChannelStorage latitude, longitude, speed, lateral, along;
     const Point bias{0.5 * noise.normal(), 0.5 * noise.normal()};
-    for (double t = late_s; t < drive.duration_s(); t += 1 / rate_hz) {
+    for (double t = pocket_late_s; t < drive.duration_s(); t += 1 / rate_hz) {
         const auto at = static_cast<std::size_t>(t / Drive::step_s + 0.5);
         const GeoPoint place =
             plane.to_geo(drive.position[at] + bias + Point{0.2 * noise.normal(), 0.2 * noise.normal()});

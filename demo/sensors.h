@@ -16,6 +16,7 @@ struct SensorOptions {
 
 /// What a pocket GPS logger in the same car records at 20 Hz: position, speed, lateral and longitudinal
 /// acceleration. Its clock starts 3.4 s later and its lateral sign is the opposite one.
+inline constexpr double pocket_late_s = 3.4;  ///< after the drive began
 [[nodiscard]] Recording pocket_logger(const Circuit& circuit, const RunPlan& plan, const Drive& drive);
 
 }  // namespace rendak::demo

@@ -102,7 +102,7 @@ class DemoWriter {
     };
 
     /// Films the quickest lap of a run beside everything else that is being written.
-    void begin_films(const RunPlan& plan, RunId run, const Made& made) {
+    Result<void> begin_films(const RunPlan& plan, RunId run, const Made& made) {
         const auto& crossings = made.drive.crossings_s;
         std::size_t best = 0;
         for (std::size_t k = 1; k + 1 < crossings.size(); ++k)
@@ -124,6 +124,12 @@ class DemoWriter {
             const double start = made.recording.start_unix_s.value_or(0) + it.plan.time_s.begin + off_s;
             it.plan.start = utc_text(std::floor(start), "%Y-%m-%dT%H:%M:%SZ");
             const auto file = films_folder_ / it.name;
+            // The driver's camera of run 3 has a receiver of its own, by the same wrong clock.
+            if (!forward && plan.name == "Run 3") {
+                Recording log = pocket_logger(circuit_, plan, made.drive);
+                log.start_unix_s = made.recording.start_unix_s.value_or(0) + pocket_late_s + off_s;
+                if (auto done = write_gpx(log, films_folder_ / (stem(plan) + "-driver-log.gpx")); !done) return done;
+            }
             it.written = std::async(std::launch::async, [this, shared, camera = it.plan, file]() -> Result<void> {
                 std::error_code code;
                 if (std::filesystem::exists(file, code)) return {};
@@ -132,6 +138,7 @@ class DemoWriter {
             });
             filmed_.push_back(std::move(it));
         }
+        return {};
     }
 
     /// Waits for the films, files them, and puts them in step; the driver's film of run 3 is left to be tried.
@@ -201,7 +208,7 @@ class DemoWriter {
         const auto run = import_file(library_, card, options);
         if (!run) return pass_on(run.error());
         if (plan.name == "Run 2") baseline_ = run->run;
-        if (films_ && plan.name != "Run 1") begin_films(plan, run->run, made);
+        if (films_ && plan.name != "Run 1") return begin_films(plan, run->run, made);
         return {};
     }
 

@@ -55,6 +55,13 @@ class FilmCue {
 
     [[nodiscard]] double z_at(std::ptrdiff_t lag) const { return at(z, lag); }
     [[nodiscard]] double fit_at(std::ptrdiff_t lag) const { return at(fits, lag); }
+    /// Nothing farther from an offset is looked at.
+    void keep_near(double offset, double within_s) {
+        for (std::size_t k = 0; k < z.size(); ++k)
+            if (std::abs(offset_s(static_cast<double>(first_lag) + static_cast<double>(k)) - offset) > within_s)
+                z[k] = fits[k] = 0;
+    }
+
     /// The best lag within a step of this one, to a part of a step.
     [[nodiscard]] double finely(std::ptrdiff_t lag) const {
         std::ptrdiff_t best = lag;

@@ -144,10 +144,12 @@ std::string proposed_how(const OffsetFound& found) {
     std::string out;
     for (const OffsetCue& cue : found.cues)
         if (found.at && std::abs(cue.offset_s - found.at->offset_s) < 0.5) out += (out.empty() ? "" : ", ") + cue.name;
+    if (!found.near.empty()) out += (out.empty() ? "" : ", ") + found.near;
     return out;
 }
 
-OffsetFound find_offset(const DriveSignals& drive, const FilmMotion* motion, const EngineSound* sound) {
+OffsetFound find_offset(const DriveSignals& drive, const FilmMotion* motion, const EngineSound* sound,
+                        const std::optional<OffsetHint>& near) {
     OffsetFound out;
     const auto least = static_cast<std::size_t>(least_shared_s / step_s);
     std::vector<std::unique_ptr<FilmCue>> cues;
@@ -190,6 +192,10 @@ OffsetFound find_offset(const DriveSignals& drive, const FilmMotion* motion, con
         cues.push_back(sound_cue(*sound, drive.revs_hz, drive.begin_s));
     }
     std::erase_if(cues, [](const auto& it) { return it->z.empty(); });
+    if (near) {
+        out.near = near->from;
+        for (const auto& cue : cues) cue->keep_near(near->offset_s, near->within_s);
+    }
     if (cues.empty()) {
         out.why =
             "It cannot be told: the film and the run have nothing to be held against each other, or less than 20 s.";
@@ -260,7 +266,10 @@ OffsetFound find_offset(const DriveSignals& drive, const FilmMotion* motion, con
         if (cue->name != "moving") finest = cue.get();
     }
     if (finest == nullptr || clear < clear_enough) {
-        out.why = "It cannot be told by itself: no offset is clearly better than all others. Mark one event in both.";
+        out.why =
+            near ? "It cannot be told: within " + fixed(near->within_s, 0) + " s of " + near->from +
+                       " picture and sound do not go along with the data. Mark one event in both."
+                 : "It cannot be told by itself: no offset is clearly better than all others. Mark one event in both.";
         return out;
     }
     FilmOffset at;
@@ -270,7 +279,8 @@ OffsetFound find_offset(const DriveSignals& drive, const FilmMotion* motion, con
     out.at = at;
     out.clear = clear;
     out.check_film_s = telling_moment(drive, at, {begin_s, end_s});
-    out.why = "Told by " + rests + "; " + fixed(clear, 0) + " standard errors better than any other offset.";
+    out.why = near ? "Told by " + rests + ", within " + fixed(near->within_s, 0) + " s of " + near->from + "."
+                   : "Told by " + rests + "; " + fixed(clear, 0) + " standard errors better than any other offset.";
     return out;
 }
 

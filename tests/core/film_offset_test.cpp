@@ -3,15 +3,18 @@
 #include <gtest/gtest.h>
 
 #include <cmath>
+#include <iostream>
 
 #include "core/signal/correlation.h"
 #include "core/video/film_offset.h"
+#include "core/video/log_offset.h"
 #include "demo/camera.h"
 #include "demo/noise.h"
 #include "demo/sensors.h"
 #include "tests/support/exact_laps.h"
 #include "tests/support/figures_only.h"
 #include "tests/support/got.h"
+#include "tests/support/made_world.h"
 #include "tests/support/temp_folder.h"
 
 namespace rendak {
@@ -55,6 +58,53 @@ TEST(CorrelationByLag, IsPearsonsAtEveryLag) {
     }
     const auto best = std::max_element(found.r.begin(), found.r.end());
     EXPECT_EQ(found.lag(static_cast<std::size_t>(best - found.r.begin())), 50);
+}
+
+TEST(LogOffset, OfACamerasOwnReceiverIsFoundAndOfAnotherRunIsNone) {
+    RENDAK_FIGURES_ONLY("LogOffset.NeedsSpeedsAndDates");
+    int found = 0, worlds = 0, strangers = 0;
+    for (unsigned seed = 1; seed <= 8; ++seed) {
+        const test::MadeWorld world(600 + seed, 2600 + 300 * seed);
+        const demo::RunPlan plan = test::MadeWorld::plan(4, 600 + seed, 0.8),
+                            other = test::MadeWorld::plan(4, 700 + seed, 0.8);
+        const demo::Drive drive = demo::drive_run(world.circuit(), plan.car, plan);
+        const Recording run = demo::main_logger(world.circuit(), plan.car, plan, drive);
+        // Part of the drive, by a clock of its own.
+        Recording log = demo::pocket_logger(world.circuit(), plan, drive);
+        const double from = 40 + 9 * seed, length = seed % 2 == 0 ? 45 : 130;
+        for (Channel& it : log.channels) {
+            ChannelStorage part;
+            for (double t = from; t < from + length; t += 0.05) part.doubles.push_back(it.value_at(t));
+            it = make_channel(it.name, it.quantity, it.unit, std::move(part), 0, 20);
+        }
+        ++worlds;
+        const auto at = offset_of_log(log, run);
+        if (at) EXPECT_NEAR(*at, demo::pocket_late_s + from, 0.04) << seed;
+        found += at ? 1 : 0;
+        const Recording stranger =
+            demo::main_logger(world.circuit(), other.car, other, demo::drive_run(world.circuit(), other.car, other));
+        strangers += offset_of_log(log, stranger) ? 1 : 0;
+    }
+    std::cout << "logs placed " << found << " of " << worlds << ", on another run " << strangers << '\n';
+    EXPECT_GE(found, 7);
+    EXPECT_EQ(strangers, 0);
+}
+
+TEST(LogOffset, NeedsSpeedsAndDates) {
+    const auto plan = test::MadeWorld::plan(2, 5, 0.5);
+    const demo::Drive drive = demo::drive_run(drawn_circuit(), plan.car, plan);
+    Recording run = demo::main_logger(drawn_circuit(), plan.car, plan, drive);
+    Recording log = demo::pocket_logger(drawn_circuit(), plan, drive);
+    EXPECT_FALSE(hint_of_log(1000.0, log, run)) << "it has no date";
+    log.start_unix_s = 5000;
+    EXPECT_FALSE(hint_of_log(std::nullopt, log, run));
+    // A film that began 60.4 s after the log did, dated by whole seconds.
+    const auto hint = got(hint_of_log(5060.0, log, run));
+    EXPECT_NEAR(hint.offset_s, demo::pocket_late_s + 60.4, hint.within_s);
+    std::erase_if(log.channels, [](const Channel& it) { return it.quantity == "speed"; });
+    const auto none = offset_of_log(log, run);
+    ASSERT_FALSE(none);
+    EXPECT_NE(none.error().text().find("no speed"), std::string::npos);
 }
 
 TEST(FilmMotion, TellsHowFarThePictureMovedToAPartOfAPixel) {

@@ -135,6 +135,15 @@ void VideoDesk::fill_films_menu() {
     if (chosen_ == nullptr || !chosen_->film()) return;
     films_menu_
         ->addAction(
+            tr("Put %1 in step by the camera's own log …").arg(QString::fromStdString(chosen_->film()->film.title())),
+            this,
+            [this] {
+                const QString file = QFileDialog::getOpenFileName(this, tr("What the camera's own receiver recorded"));
+                if (!file.isEmpty()) propose_by_log(file.toStdString());
+            })
+        ->setEnabled(writes);
+    films_menu_
+        ->addAction(
             tr("Take %1 out of the library").arg(QString::fromStdString(chosen_->film()->film.title())), this,
             [this, film = chosen_->film()->film] {
                 const bool copied =

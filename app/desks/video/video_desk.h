@@ -62,6 +62,8 @@ class VideoDesk : public Desk {
 
     // Putting the chosen film in step (video_sync.cpp).
     void propose();
+    /// By what the camera's own receiver recorded.
+    void propose_by_log(const std::filesystem::path& log);
     void nudge(double by_s);
     void mark_here();
     void by_clocks();
@@ -87,6 +89,7 @@ class VideoDesk : public Desk {
     void choose_film(std::int64_t film);
     void step_frames(int by);
     void set_style(const FilmStyle& style);
+    void look(const std::filesystem::path& log);
     void ask_clip();
     void ask_files();
     [[nodiscard]] std::optional<QString> ask_camera();

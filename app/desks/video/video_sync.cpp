@@ -5,6 +5,8 @@
 
 #include "app/desks/video/video_desk.h"
 #include "app/text/shown.h"
+#include "core/recording/readers.h"
+#include "core/video/log_offset.h"
 #include "core/video/propose_place.h"
 
 namespace rendak::app {
@@ -77,18 +79,34 @@ void VideoDesk::mark_here() {
 }
 
 void VideoDesk::propose() {
+    look({});
+}
+
+void VideoDesk::propose_by_log(const std::filesystem::path& log) {
+    look(log);
+}
+
+void VideoDesk::look(const std::filesystem::path& log) {
     if (chosen_ == nullptr || !chosen_->film()) return;
     const FilmTile::Of& of = *chosen_->film();
     propose_->setEnabled(false);
     proposing_.run<OffsetFound>(
         tr("Looking at the film"),
-        [folder = workspace_.library().folder(), film = of.film,
+        [folder = workspace_.library().folder(), film = of.film, log,
          run = of.moments->lap().ref.run](const JobContext& job) -> Result<OffsetFound> {
             const auto library = Library::open(folder, Library::Open::existing);
             if (!library) return pass_on(library.error());
             const auto opened = load_run(**library, run);
             if (!opened) return pass_on(opened.error());
-            return propose_place(**library, film, **opened, job);
+            std::optional<OffsetHint> near;
+            if (!log.empty()) {
+                const auto read = read_logged_file(log, {}, job.part(0, 0.05));
+                if (!read) return pass_on(read.error());
+                auto hint = hint_of_log(film.start_unix_s, read->recording, *(*opened)->recording);
+                if (!hint) return pass_on(hint.error());
+                near = std::move(*hint);
+            }
+            return propose_place(**library, film, **opened, near, job);
         },
         [this, id = of.film.id, run = of.moments->lap().ref.run](Result<OffsetFound> found) {
             propose_->setEnabled(true);
