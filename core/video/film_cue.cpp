@@ -2,6 +2,7 @@
 
 #include <array>
 #include <limits>
+#include <numbers>
 #include <optional>
 
 #include "core/signal/correlation.h"
@@ -10,16 +11,98 @@ namespace rendak {
 namespace {
 
 constexpr double step_s = DriveSignals::step_s, least_r = 0.35, least_sound = 5, least_local_r = 0.6;
+/// How many windows there must be, and what of them must fit at all.
+constexpr double least_windows = 6, least_share = 0.5;
+/// Of windows whose errors are known: what squares in standard errors may be on average, what one counts at most, and
+/// what no window is told better than.
+constexpr double most_mean_square = 2.5, most_square = 9, finest_s = 0.015;
+/// Of others: how much they may scatter.
+constexpr double most_scatter_s = 0.08;
+/// A camera's clock may run so much otherwise.
+constexpr double most_drift = 5e-4;
 
 constexpr auto in_window = static_cast<std::size_t>(film_window_s / step_s);
 
-/// The top of how well neighbouring shifts fit, to a part of a step; infinite where it lies at the end.
-double top_of(const std::array<double, 2 * look_steps + 1>& fits) {
+/// The top of how well neighbouring shifts fit, to a part of a step, and how sharply it is told: what is left over
+/// against how much the top bends, of a window with a sample every 0.2 s. Infinite where it lies at the end, or fits
+/// less than `least`.
+WindowLag top_of(const std::array<double, 2 * look_steps + 1>& fits, double least) {
     const auto top = std::max_element(fits.begin(), fits.end());
-    if (top == fits.begin() || top + 1 == fits.end()) return std::numeric_limits<double>::infinity();
+    WindowLag out{std::numeric_limits<double>::infinity(), 0};
+    if (*top < least || top == fits.begin() || top + 1 == fits.end()) return out;
     const double bend = *(top - 1) - 2 * *top + *(top + 1);
     const double part = bend < 0 ? std::clamp(0.5 * (*(top - 1) - *(top + 1)) / bend, -0.5, 0.5) : 0;
-    return static_cast<double>(top - fits.begin()) - look_steps + part;
+    constexpr double samples = film_window_s / 0.2;
+    out.beside = static_cast<double>(top - fits.begin()) - look_steps + part;
+    out.sd = std::sqrt(std::max(1 - *top * *top, 1e-6) / (samples * std::max(-bend, 1e-9)));
+    return out;
+}
+
+/// The line of a camera's clock through the windows: those that lie far off count less (Huber 1964).
+struct ClockLine {
+    double middle_w = 0, middle = 0, slope = 0;
+    [[nodiscard]] double at(std::size_t w) const { return middle + slope * (static_cast<double>(w) - middle_w); }
+};
+ClockLine clock_line(const std::vector<WindowLag>& each, double begin) {
+    ClockLine out;
+    out.middle = begin;
+    constexpr double finest = finest_s / step_s, most = most_drift * film_window_s / step_s;
+    for (int round = 0; round < 4; ++round) {
+        double n = 0, w_sum = 0, lag_sum = 0;
+        std::vector<double> weight(each.size(), 0);
+        for (std::size_t w = 0; w < each.size(); ++w) {
+            if (!each[w].fits()) continue;
+            const double sd = std::hypot(each[w].sd, finest), off = std::abs(each[w].beside - out.at(w)) / sd;
+            weight[w] = (off > 3 ? 3 / off : 1) / (sd * sd);
+            n += weight[w];
+            w_sum += weight[w] * static_cast<double>(w);
+            lag_sum += weight[w] * each[w].beside;
+        }
+        if (n <= 0) return out;
+        double across = 0, wide = 0;
+        for (std::size_t w = 0; w < each.size(); ++w) {
+            const double along = static_cast<double>(w) - w_sum / n;
+            if (weight[w] > 0) across += weight[w] * along * (each[w].beside - lag_sum / n);
+            wide += weight[w] * along * along;
+        }
+        out = {w_sum / n, lag_sum / n, wide > 0 ? std::clamp(across / wide, -most, most) : 0};
+    }
+    return out;
+}
+
+Windows gathered(std::vector<WindowLag> each) {
+    Windows out;
+    out.each = std::move(each);
+    out.squares.assign(out.each.size(), std::nan(""));
+    std::vector<double> fitting;
+    for (const WindowLag& it : out.each) {
+        out.count += it.tells() ? 1 : 0;
+        if (it.fits()) fitting.push_back(it.beside);
+    }
+    if (fitting.empty()) {
+        for (std::size_t w = 0; w < out.each.size(); ++w)
+            if (out.each[w].tells()) out.squares[w] = most_square;
+        out.mean_square = most_square;
+        return out;
+    }
+    out.share = static_cast<double>(fitting.size()) / out.count;
+    std::nth_element(fitting.begin(), fitting.begin() + static_cast<std::ptrdiff_t>(fitting.size() / 2), fitting.end());
+    out.middle = fitting[fitting.size() / 2];
+    const ClockLine line = clock_line(out.each, out.middle);
+    // A few windows that are far off (a hand before the lens, a pass) are held to 0.3 s.
+    constexpr double farthest = 0.3 / step_s, finest = finest_s / step_s;
+    double scatter = 0;
+    for (std::size_t w = 0; w < out.each.size(); ++w) {
+        const WindowLag& it = out.each[w];
+        if (!it.tells()) continue;
+        const double off = it.fits() ? std::min(std::abs(it.beside - out.middle), farthest) : farthest;
+        scatter += off * off;
+        const double errors = it.fits() ? (it.beside - line.at(w)) / std::hypot(it.sd, finest) : most_square;
+        out.squares[w] = std::min(errors * errors, most_square);
+        out.mean_square += out.squares[w] / out.count;
+    }
+    out.scatter = std::sqrt(std::max(scatter / out.count, 0.04));
+    return out;
 }
 
 /// Two signals that go along with each other.
@@ -48,36 +131,69 @@ class Alike : public FilmCue {
                         std::sqrt(std::max(0.0, static_cast<double>(found.overlap[k]) * step_s / each_s - 3)));
         }
     }
-    [[nodiscard]] std::vector<double> local_lags(std::ptrdiff_t lag) const override {
-        std::vector<double> out(film_.size() / in_window, std::nan(""));
+    [[nodiscard]] double least_fit() const override { return least_r; }
+
+    /// Where a lag is right, the windows lie beside it by no more than each is unsure; on another lap each lies as much
+    /// beside it as that lap was driven otherwise, and more is left over. A ratio of likelihoods over the windows that
+    /// both have (normal errors) and of what is left over (a sample every 2 s), as standard errors (Wilks 1938).
+    [[nodiscard]] std::optional<double> better_by(std::ptrdiff_t a, std::ptrdiff_t b) const override {
+        const double apart = (z_at(a) - z_at(b)) / std::numbers::sqrt2;
+        if (!local_) return apart;
+        const Windows &of_a = windows_at(a), &of_b = windows_at(b);
+        if (of_a.count < least_windows) return apart;
+        double shared = 0, sum = 0;
+        for (std::size_t w = 0; w < of_a.squares.size(); ++w) {
+            if (std::isnan(of_a.squares[w]) || std::isnan(of_b.squares[w])) continue;
+            ++shared;
+            sum += (of_b.squares[w] - of_a.squares[w]) / 2;
+        }
+        if (shared < of_a.count / 2) return std::nullopt;
+        if (fit_at(a) > 0 && fit_at(b) > 0) {
+            const double left_a = 1 - top_fit(a) * top_fit(a), left_b = 1 - top_fit(b) * top_fit(b);
+            sum += std::min(overlap_s(a), overlap_s(b)) / 2 * std::log(left_b / left_a) / 2;
+        }
+        return std::copysign(std::sqrt(2 * std::abs(sum)), sum);
+    }
+    [[nodiscard]] bool holds(std::ptrdiff_t lag) const override {
+        if (!local_) return true;
+        const Windows& it = windows_at(lag);
+        return it.count >= least_windows && it.mean_square <= most_mean_square;
+    }
+
+  protected:
+    [[nodiscard]] std::vector<WindowLag> window_lags(std::ptrdiff_t lag) const override {
+        std::vector<WindowLag> out(film_.size() / in_window);
         if (!local_) return out;
         for (std::size_t w = 0; w < out.size(); ++w) {
+            if (!moves(w * in_window, lag)) continue;
             std::array<double, 2 * look_steps + 1> near{};
             bool there = true;
-            double best = 0;
             for (int k = -look_steps; k <= look_steps && there; ++k) {
                 const auto r = alike(w * in_window, lag + k);
                 there = r.has_value();
-                if (!there) break;
-                near[static_cast<std::size_t>(k + look_steps)] = *r;
-                best = std::max(best, *r);
+                near[static_cast<std::size_t>(k + look_steps)] = r.value_or(0);
             }
-            if (!there) continue;
-            out[w] = best < least_local_r ? std::numeric_limits<double>::infinity() : top_of(near);
+            if (there) out[w] = top_of(near, least_local_r);
         }
         return out;
     }
-    [[nodiscard]] double least_fit() const override { return least_r; }
-    [[nodiscard]] double closer_by(std::ptrdiff_t a, std::ptrdiff_t b) const override {
-        // Variances of what is left, each known to two samples a second.
-        const double left_a = 1 - top_fit(a) * top_fit(a), left_b = 1 - top_fit(b) * top_fit(b);
-        const double samples_a = overlap_s(a), samples_b = overlap_s(b);
-        if (!local_ || fit_at(a) <= 0 || samples_a < least_shared_s || samples_b < least_shared_s) return 0;
-        return std::log(left_b / left_a) / std::sqrt(1 / samples_a + 1 / samples_b);
-    }
 
   private:
-    /// Pearson's of one window; none where it hardly moves or is not there.
+    /// Where the data do not move, the film tells nothing: a tenth of what they move over all.
+    [[nodiscard]] bool moves(std::size_t from, std::ptrdiff_t lag) const {
+        double n = 0, sum = 0, squares = 0;
+        for (std::size_t i = from; i < from + in_window; ++i) {
+            const std::ptrdiff_t at = static_cast<std::ptrdiff_t>(i) + lag;
+            if (at < 0 || at >= static_cast<std::ptrdiff_t>(data_.size())) return false;
+            const double x = static_cast<double>(data_[static_cast<std::size_t>(at)]);
+            if (!std::isfinite(x)) continue;
+            n += 1;
+            sum += x;
+            squares += x * x;
+        }
+        return n > 0 && squares - sum * sum / n > 0.15 * n * data_width_;
+    }
+    /// Pearson's of one window; none where it is not there.
     [[nodiscard]] std::optional<double> alike(std::size_t from, std::ptrdiff_t lag) const {
         double n = 0, sx = 0, sy = 0, sxx = 0, sxy = 0, syy = 0;
         for (std::size_t i = from; i < from + in_window; ++i) {
@@ -94,9 +210,7 @@ class Alike : public FilmCue {
             syy += y * y;
         }
         const double wide_x = sxx - sx * sx / n, wide_y = syy - sy * sy / n;
-        // Where the data do not move, the film tells nothing: a tenth of what they move over all.
-        if (n < static_cast<double>(in_window) * 0.8 || !(wide_x > 0.15 * n * data_width_) || !(wide_y > 0))
-            return std::nullopt;
+        if (n < static_cast<double>(in_window) * 0.8 || !(wide_x > 0) || !(wide_y > 0)) return std::nullopt;
         return (sxy - sx * sy / n) / std::sqrt(wide_x * wide_y);
     }
     [[nodiscard]] double overlap_s(std::ptrdiff_t lag) const {
@@ -137,8 +251,28 @@ class Heard : public FilmCue {
         }
         add_up(columns, low, here);
     }
-    [[nodiscard]] std::vector<double> local_lags(std::ptrdiff_t lag) const override {
-        std::vector<double> out(sound_.moments() / in_window, std::nan(""));
+    [[nodiscard]] double least_fit() const override { return least_sound; }
+
+    /// Windows scatter less where an offset is right (a ratio of variances, each known to so many windows with tails as
+    /// they are here).
+    [[nodiscard]] std::optional<double> better_by(std::ptrdiff_t a, std::ptrdiff_t b) const override {
+        const double apart = (z_at(a) - z_at(b)) / std::numbers::sqrt2;
+        const Windows &of_a = windows_at(a), &of_b = windows_at(b);
+        if (of_a.count < least_windows || of_b.count < least_windows || of_a.share == 0) return apart;
+        if (of_b.share == 0) return std::max(apart, 10.0);
+        constexpr double each = 2.5;
+        const double by_windows =
+            2 * std::log(of_b.scatter / of_a.scatter) / std::sqrt(each / of_a.count + each / of_b.count);
+        return std::max(apart, by_windows);
+    }
+    [[nodiscard]] bool holds(std::ptrdiff_t lag) const override {
+        const Windows& it = windows_at(lag);
+        return it.count >= least_windows && it.share >= least_share && it.scatter * step_s <= most_scatter_s;
+    }
+
+  protected:
+    [[nodiscard]] std::vector<WindowLag> window_lags(std::ptrdiff_t lag) const override {
+        std::vector<WindowLag> out(sound_.moments() / in_window);
         for (std::size_t w = 0; w < out.size(); ++w) {
             std::array<double, 2 * look_steps + 1> near{};
             double low = std::numeric_limits<double>::infinity(), high = 0;
@@ -166,11 +300,10 @@ class Heard : public FilmCue {
             }
             // A steady pitch fits at every shift.
             if (!there || high - low < 6) continue;
-            out[w] = top_of(near);
+            out[w] = top_of(near, -std::numeric_limits<double>::infinity());
         }
         return out;
     }
-    [[nodiscard]] double least_fit() const override { return least_sound; }
 
   private:
     static constexpr int unknown = -100000;
@@ -237,6 +370,11 @@ class Heard : public FilmCue {
 };
 
 }  // namespace
+
+const Windows& FilmCue::windows_at(std::ptrdiff_t lag) const {
+    const auto known = known_.find(lag);
+    return known != known_.end() ? known->second : known_.emplace(lag, gathered(window_lags(lag))).first->second;
+}
 
 std::vector<float> on_even_steps(const std::vector<double>& times, const std::vector<float>& values, double begin_s) {
     std::vector<float> out;

@@ -2,7 +2,10 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
+#include <map>
 #include <memory>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -26,6 +29,27 @@ inline constexpr int look_steps = 24;
 /// Mean over a third of a second: what shakes a camera is quicker, and what turns a car is not.
 [[nodiscard]] std::vector<float> calmed(const std::vector<float>& in);
 
+/// Where one window of a film fits beside a lag, in steps, and how sure that is (standard error; 0: not known).
+/// Infinite where it fits nowhere near, NaN where it tells nothing.
+struct WindowLag {
+    double beside = std::numeric_limits<double>::quiet_NaN(), sd = 0;
+    [[nodiscard]] bool tells() const { return !std::isnan(beside); }
+    [[nodiscard]] bool fits() const { return std::isfinite(beside); }
+};
+
+/// How the windows of a film lie about a lag.
+struct Windows {
+    std::vector<WindowLag> each;
+    double count = 0;    ///< that tell something
+    double share = 0;    ///< of them that fit near it
+    double middle = 0;   ///< of where they fit, steps
+    double scatter = 0;  ///< root mean square about it, those that fit nowhere counted as far off, steps
+    /// Squares of how far each lies off in its own standard errors, about a line that a camera's clock may draw; those
+    /// that are far off are held to 9. NaN: tells nothing.
+    std::vector<double> squares;
+    double mean_square = 0;
+};
+
 /// One way of telling where a film lies.
 class FilmCue {
   public:
@@ -46,12 +70,13 @@ class FilmCue {
         return (offset_s - data_begin_s_ + film_begin_s_) / DriveSignals::step_s;
     }
     [[nodiscard]] double film_begin_s() const { return film_begin_s_; }
-    /// Window by window of the film, by how many steps beside a lag it fits best there; infinite where it fits nowhere
-    /// near, NaN where it tells nothing.
-    [[nodiscard]] virtual std::vector<double> local_lags(std::ptrdiff_t lag) const = 0;
+    [[nodiscard]] const Windows& windows_at(std::ptrdiff_t lag) const;
     [[nodiscard]] virtual double least_fit() const = 0;
-    /// By how many standard errors what is left over is less at one lag than at another one.
-    [[nodiscard]] virtual double closer_by(std::ptrdiff_t /*a*/, std::ptrdiff_t /*b*/) const { return 0; }
+    /// By how many standard errors one lag is better than another one; nothing where the other one has too little of
+    /// the film for that.
+    [[nodiscard]] virtual std::optional<double> better_by(std::ptrdiff_t a, std::ptrdiff_t b) const = 0;
+    /// Whether the windows say that a lag is right, apart from all others.
+    [[nodiscard]] virtual bool holds(std::ptrdiff_t lag) const = 0;
 
     [[nodiscard]] double z_at(std::ptrdiff_t lag) const { return at(z, lag); }
     [[nodiscard]] double fit_at(std::ptrdiff_t lag) const { return at(fits, lag); }
@@ -78,8 +103,12 @@ class FilmCue {
             if (fit_at(k) > fit_at(best)) best = k;
         const double left = fit_at(best - 1), here = fit_at(best), right = fit_at(best + 1),
                      bend = left - 2 * here + right;
-        return std::min(0.99999, bend < 0 ? here - (left - right) * (left - right) / (8 * bend) : here);
+        const bool top = bend < 0 && here >= left && here >= right;  // else it lies on a slope
+        return std::min(0.99999, top ? here - (left - right) * (left - right) / (8 * bend) : here);
     }
+
+  protected:
+    [[nodiscard]] virtual std::vector<WindowLag> window_lags(std::ptrdiff_t lag) const = 0;
 
   private:
     [[nodiscard]] double at(const std::vector<double>& values, std::ptrdiff_t lag) const {
@@ -87,6 +116,7 @@ class FilmCue {
         return i >= 0 && i < static_cast<std::ptrdiff_t>(values.size()) ? values[static_cast<std::size_t>(i)] : 0;
     }
     double film_begin_s_, data_begin_s_;
+    mutable std::map<std::ptrdiff_t, Windows> known_;
 };
 
 /// Two signals that go along with each other. `each_s`: seconds that count as one independent sample; `sign` −1: they

@@ -4,7 +4,6 @@
 #include <cmath>
 #include <limits>
 #include <memory>
-#include <numbers>
 
 #include "core/analysis/line_fit.h"
 #include "core/base/text.h"
@@ -17,66 +16,7 @@ constexpr double step_s = DriveSignals::step_s;
 constexpr double apart_s = 2;
 /// What an offset must be better by than every other one, in standard errors.
 constexpr double clear_enough = 3;
-/// Another driver's lap of the same track fits up to 0.96.
-constexpr double surely_r = 0.995;
-/// How much the windows may scatter where an offset is right, how many there must be, and the share of them that must
-/// fit at all.
-constexpr double most_scatter_s = 0.08, least_windows = 6, least_share = 0.5;
 constexpr std::size_t most_rivals = 12;
-
-/// How the windows of a film lie about a lag.
-struct Windows {
-    double count = 0;    ///< that tell something
-    double share = 0;    ///< of them that fit near it
-    double middle = 0;   ///< of where they fit, steps
-    double scatter = 0;  ///< root mean square about it, those that fit nowhere counted as far off, steps
-};
-Windows windows_at(const FilmCue& cue, std::ptrdiff_t lag) {
-    Windows out;
-    std::vector<double> fitting;
-    double nowhere = 0;
-    for (const double it : cue.local_lags(lag)) {
-        if (std::isnan(it)) continue;
-        out.count += 1;
-        if (std::isfinite(it))
-            fitting.push_back(it);
-        else
-            nowhere += 1;
-    }
-    if (fitting.empty()) return out;
-    out.share = static_cast<double>(fitting.size()) / out.count;
-    std::nth_element(fitting.begin(), fitting.begin() + static_cast<std::ptrdiff_t>(fitting.size() / 2), fitting.end());
-    out.middle = fitting[fitting.size() / 2];
-    // A few windows that are far off (a hand before the lens, a pass) are held to 0.3 s.
-    constexpr double farthest = 0.3 / step_s;
-    double squares = nowhere * farthest * farthest;
-    for (const double it : fitting) {
-        const double off = std::min(std::abs(it - out.middle), farthest);
-        squares += off * off;
-    }
-    out.scatter = std::sqrt(std::max(squares / out.count, 0.04));
-    return out;
-}
-
-/// By how many standard errors one lag is better than another one: where it is right, all windows lie alike beside it;
-/// on another lap each lies as much beside it as that lap was driven otherwise (ratio of variances).
-double better_by(const FilmCue& cue, std::ptrdiff_t a, std::ptrdiff_t b) {
-    const double apart = (cue.z_at(a) - cue.z_at(b)) / std::numbers::sqrt2;
-    const Windows of_a = windows_at(cue, a), of_b = windows_at(cue, b);
-    if (of_a.count < least_windows || of_b.count < least_windows || of_a.share == 0) return apart;
-    if (of_b.share == 0) return std::max(apart, 10.0);
-    const double each = 2.5;  // a variance's variance is that over its number, with tails as they are here
-    const double by_windows =
-        2 * std::log(of_b.scatter / of_a.scatter) / std::sqrt(each / of_a.count + each / of_b.count);
-    return std::max({apart, by_windows, cue.closer_by(a, b)});
-}
-
-/// Whether the windows say that a lag is right, apart from all others.
-bool holds(const FilmCue& cue, std::ptrdiff_t lag) {
-    const Windows it = windows_at(cue, lag);
-    if (cue.name == "turning" && cue.top_fit(lag) > surely_r) return true;
-    return it.count >= least_windows && it.share >= least_share && it.scatter * step_s <= most_scatter_s;
-}
 
 /// The best lags that are more than 2 s apart, best first.
 std::vector<std::ptrdiff_t> peaks_of(std::ptrdiff_t first_lag, std::vector<double> z) {
@@ -98,7 +38,7 @@ std::vector<std::ptrdiff_t> peaks_of(std::ptrdiff_t first_lag, std::vector<doubl
 double clear_of(const FilmCue& cue, std::ptrdiff_t lag) {
     double out = std::numeric_limits<double>::infinity();
     for (const std::ptrdiff_t rival : peaks_of(cue.first_lag, cue.z))
-        if (std::abs(rival - lag) * step_s > apart_s) out = std::min(out, better_by(cue, lag, rival));
+        if (std::abs(rival - lag) * step_s > apart_s) out = std::min(out, cue.better_by(lag, rival).value_or(out));
     return std::isfinite(out) ? out : 0;
 }
 
@@ -106,13 +46,13 @@ double clear_of(const FilmCue& cue, std::ptrdiff_t lag) {
 /// the run's seconds a second of the film, and where the film's beginning lies then. By least squares, where it is told
 /// from 1 by more than four standard errors and the film is two minutes long or longer.
 std::optional<FilmOffset> drift_of(const FilmCue& cue, std::ptrdiff_t lag) {
-    const Windows about = windows_at(cue, lag);
+    const Windows& about = cue.windows_at(lag);
     std::vector<double> at_s, beside_s;
-    const std::vector<double> lags = cue.local_lags(lag);
-    for (std::size_t w = 0; w < lags.size(); ++w) {
-        if (!std::isfinite(lags[w]) || std::abs(lags[w] - about.middle) * step_s > 0.25) continue;
+    for (std::size_t w = 0; w < about.each.size(); ++w) {
+        const WindowLag& it = about.each[w];
+        if (!it.fits() || std::abs(it.beside - about.middle) * step_s > 0.25) continue;
         at_s.push_back(cue.film_begin_s() + film_window_s * (static_cast<double>(w) + 0.5));
-        beside_s.push_back(lags[w] * step_s);
+        beside_s.push_back(it.beside * step_s);
     }
     if (at_s.size() < 15 || at_s.back() - at_s.front() < 120) return std::nullopt;
     const LineFit line = fit_line(at_s, beside_s);
@@ -219,25 +159,42 @@ OffsetFound find_offset(const DriveSignals& drive, const FilmMotion* motion, con
         out.why = "It cannot be told: nothing of the film goes along with the data.";
         return out;
     }
+    // By how much an offset is better than the best other one: the one that is so by most is the one.
     const auto together = [&](double offset_s) {
         double z = 0;
         for (const auto& cue : cues) z += cue->z_at(best_near(*cue, offset_s));
         return z;
     };
-    const double best = *std::max_element(offsets.begin(), offsets.end(),
-                                          [&](double a, double b) { return together(a) < together(b); });
-    double clear = std::numeric_limits<double>::infinity();
-    for (const double rival : offsets) {
-        if (std::abs(rival - best) <= apart_s) continue;
-        double sum = 0, count = 0;
-        for (const auto& cue : cues) {
-            if (cue->name == "moving" && cues.size() > 1) continue;  // it parts no two laps
-            sum += better_by(*cue, best_near(*cue, best), best_near(*cue, rival));
-            ++count;
+    const auto clear_at = [&](double offset_s) {
+        double out_by = std::numeric_limits<double>::infinity();
+        for (const double rival : offsets) {
+            if (std::abs(rival - offset_s) <= apart_s) continue;
+            double sum = 0, count = 0;
+            for (const auto& cue : cues) {
+                if (cue->name == "moving" && cues.size() > 1) continue;  // it parts no two laps
+                const std::ptrdiff_t here = best_near(*cue, offset_s), there = best_near(*cue, rival);
+                if (std::max(cue->fit_at(here), cue->fit_at(there)) < cue->least_fit()) continue;
+                const auto by = cue->better_by(here, there);
+                if (!by) continue;
+                sum += *by;
+                ++count;
+            }
+            if (count > 0) out_by = std::min(out_by, sum / std::sqrt(count));
         }
-        clear = std::min(clear, sum / std::sqrt(count));
+        return std::isfinite(out_by) ? out_by : together(offset_s);
+    };
+    double best = offsets.front(), clear = 0;
+    for (const double it : offsets) {
+        // A cue that fits nothing here (hands before the lens) says nothing either.
+        const bool right = std::all_of(cues.begin(), cues.end(), [&](const auto& cue) {
+            const std::ptrdiff_t lag = best_near(*cue, it);
+            return cue->fit_at(lag) < cue->least_fit() || cue->holds(lag);
+        });
+        if (const double by = clear_at(it); by > clear && right) {
+            best = it;
+            clear = by;
+        }
     }
-    if (!std::isfinite(clear)) clear = together(best);
     const FilmCue* finest = nullptr;
     std::string rests;
     for (const auto& cue : cues) {
@@ -253,13 +210,17 @@ OffsetFound find_offset(const DriveSignals& drive, const FilmMotion* motion, con
             return out;
         }
         if (cue->fit_at(best_near(*cue, best)) < cue->least_fit()) continue;
-        if (cue->name != "moving" && !holds(*cue, best_near(*cue, best))) {
+        if (!cue->holds(best_near(*cue, best))) {
             // What is heard changes at moments: a lap driven alike on another day turns alike, and shifts elsewhere.
             if (cue->name == "sound") {
                 out.why = "It cannot be told: the picture turns as the car does, and the sound does not go along.";
                 return out;
             }
             continue;
+        }
+        if (cue->name == "turning") {
+            const double fit = cue->top_fit(best_near(*cue, best));
+            out.left_over = 1 - fit * fit;
         }
         rests += (rests.empty() ? "" : ", ") + cue->name;
         // Sound is told most finely, then turning; that it moves alone says too little.
@@ -274,7 +235,7 @@ OffsetFound find_offset(const DriveSignals& drive, const FilmMotion* motion, con
     }
     FilmOffset at;
     const std::ptrdiff_t lag = best_near(*finest, best);
-    at.offset_s = finest->offset_s(static_cast<double>(lag) + windows_at(*finest, lag).middle);
+    at.offset_s = finest->offset_s(static_cast<double>(lag) + finest->windows_at(lag).middle);
     if (const auto drifting = drift_of(*finest, lag)) at = *drifting;
     out.at = at;
     out.clear = clear;

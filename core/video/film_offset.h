@@ -34,6 +34,7 @@ struct OffsetFound {
     std::string near = {};     ///< what it was looked for near of
     bool upside_down = false;  ///< the picture fits only the other way round
     double clear = 0;          ///< standard errors by which it is better than every other offset
+    double left_over = 1;      ///< share of the picture's turning that the run does not explain; 1: it tells nothing
     double check_film_s = 0;   ///< a moment late in the film to look at: the car turns in or brakes hard there
 };
 

@@ -1,11 +1,30 @@
 #include "core/video/propose_place.h"
 
+#include <algorithm>
+
 #include "core/base/text.h"
 
 namespace rendak {
 namespace {
 
 constexpr double beside_s = 3;
+
+/// A run of the same car on the same track at that event whose laps the film fits better; its name. A lap that was
+/// driven alike on another run can fit, too, where nothing is heard.
+Result<std::string> fits_better(const Library& library, const RunRow& here, const OffsetFound& found,
+                                const FilmMotion& motion, const JobContext& job) {
+    const auto runs = library.runs();
+    if (!runs) return pass_on(runs.error());
+    for (const RunRow& it : *runs) {
+        if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled.");
+        if (it.id == here.id || it.event != here.event || it.car != here.car || it.track != here.track) continue;
+        const auto opened = load_run(library, it.id);
+        if (!opened) continue;  // what cannot be read is told where it is opened
+        const OffsetFound there = find_offset(drive_signals(*(*opened)->recording), &motion, nullptr);
+        if (there.at && there.left_over < found.left_over) return it.name;
+    }
+    return std::string();
+}
 
 }  // namespace
 
@@ -23,6 +42,15 @@ Result<OffsetFound> propose_place(const Library& library, const KeptFilm& film, 
     if (!motion && !sound) return pass_on(motion.error());
     const DriveSignals signals = drive_signals(*run.recording);
     OffsetFound found = find_offset(signals, motion ? &*motion : nullptr, sound ? &*sound : nullptr, near);
+    const auto heard = [](const OffsetCue& cue) { return cue.name == "sound"; };
+    if (found.at && !near && motion && std::none_of(found.cues.begin(), found.cues.end(), heard)) {
+        const auto other = fits_better(library, run.row, found, *motion, job.part(0.97, 1));
+        if (!other) return pass_on(other.error());
+        if (!other->empty()) {
+            found.at.reset();
+            found.why = "It cannot be told: the film fits " + *other + " better.";
+        }
+    }
     if (found.at) return found;
     if (!near) {
         // Where somebody has put it about right, no other lap needs to be told apart.
