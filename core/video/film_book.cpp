@@ -251,6 +251,25 @@ Result<std::vector<std::vector<fs::path>>> films_in(const fs::path& folder, cons
     return out;
 }
 
+Result<std::vector<std::vector<fs::path>>> new_films_in(const Library& library, const fs::path& folder,
+                                                        const JobContext& job) {
+    const auto kept = kept_films(library);
+    if (!kept) return pass_on(kept.error());
+    auto found = films_in(folder, job);
+    if (!found && found.error().code == ErrorCode::not_found) return std::vector<std::vector<fs::path>>();
+    if (!found) return pass_on(found.error());
+    const auto known = [&](const fs::path& path) {
+        std::error_code code;
+        const auto size = fs::file_size(path, code);
+        for (const KeptFilm& film : *kept)
+            for (const FilmFile& file : film.files)
+                if (file.size == size && fs::path(file.file).filename() == path.filename()) return true;
+        return false;
+    };
+    std::erase_if(*found, [&](const auto& film) { return std::all_of(film.begin(), film.end(), known); });
+    return std::move(*found);
+}
+
 Result<void> drop_film(Library& library, std::int64_t id) {
     auto all = kept_films(library);
     if (!all) return pass_on(all.error());

@@ -80,6 +80,10 @@ struct AddFilm {
 /// the same size names them in their order, and each begins when the one before ends.
 [[nodiscard]] Result<std::vector<std::vector<std::filesystem::path>>> films_in(const std::filesystem::path& folder,
                                                                                const JobContext& job = {});
+/// Those of films_in() that the library does not know yet, by name and size; none is no error.
+[[nodiscard]] Result<std::vector<std::vector<std::filesystem::path>>> new_films_in(const Library& library,
+                                                                                   const std::filesystem::path& folder,
+                                                                                   const JobContext& job = {});
 /// Takes a film out of the library; what was copied into it goes, files that were linked to stay where they are.
 [[nodiscard]] Result<void> drop_film(Library& library, std::int64_t id);
 

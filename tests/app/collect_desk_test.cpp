@@ -7,9 +7,14 @@
 #include <QPushButton>
 #include <QTableView>
 #include <QTimer>
+#include <filesystem>
+#include <fstream>
 
+#include "core/video/film_book.h"
 #include "demo/stand_in.h"
 #include "tests/app/window_fixture.h"
+#include "tests/support/got.h"
+#include "tests/support/made_film.h"
 
 namespace rendak::app {
 namespace {
@@ -181,6 +186,60 @@ TEST_F(CollectDeskTest, OneButtonStartsAndStopsThePracticeLogger) {
     QTest::mouseClick(named<QPushButton>("practice"), Qt::LeftButton);
     EXPECT_TRUE(QTest::qWaitFor(
         [this] { return named<QPushButton>("practice")->text().startsWith(QStringLiteral("Start")); }, 5000));
+}
+
+TEST_F(CollectDeskTest, FilmsOnACardAreOfferedAndComeIn) {
+    const auto card = folder_ / "their card";
+    std::filesystem::create_directories(card / "camera");
+    std::filesystem::copy_file(folder_ / "demo-files/card/REC0001.MF4", card / "REC0001.MF4");
+    test::write_film(
+        {.frames = 40, .wish = {.file = (card / "camera/clip1.mp4").string(), .width = 160, .height = 90}});
+    test::write_film(
+        {.frames = 30, .wish = {.file = (card / "camera/clip2.mp4").string(), .width = 128, .height = 72}});
+    std::ofstream(card / "camera/broken.mp4") << "no film at all";
+    auto* line = named<QWidget>("films-on-card");
+    EXPECT_FALSE(line->isVisible());
+    desk().connect_to(QString::fromStdString(card.string()));
+    settle();
+    ASSERT_TRUE(line->isVisible());
+    const QString text = named<QLabel>("films-text")->text();
+    EXPECT_TRUE(text.startsWith(QStringLiteral("Also on the card: 2 films that the library does not have, ")))
+        << text.toStdString();
+    keep_picture("collect-films");
+    // Asked which way it looks and whether to copy; escape does nothing.
+    const auto in_dialogs = [&](bool yes) {
+        QTimer timer;
+        QObject::connect(&timer, &QTimer::timeout, [&] {
+            auto* dialog = QApplication::activeModalWidget();
+            if (dialog == nullptr) return;
+            auto* ask = qobject_cast<QMessageBox*>(dialog);
+            if (!yes)
+                QTest::keyClick(dialog, Qt::Key_Escape);
+            else if (ask != nullptr) {
+                for (QAbstractButton* it : ask->buttons()) {
+                    if (it->text() == QStringLiteral("Copy")) QTest::mouseClick(it, Qt::LeftButton);
+                }
+            } else
+                QTest::keyClick(dialog, Qt::Key_Return);
+        });
+        timer.start(20);
+        QTest::mouseClick(named<QPushButton>("films-add"), Qt::LeftButton);
+        timer.stop();
+        settle();
+    };
+    in_dialogs(false);
+    EXPECT_EQ(test::got(kept_films(window_->workspace().library())).size(), 0U);
+    in_dialogs(true);
+    const auto films = test::got(kept_films(window_->workspace().library()));
+    ASSERT_EQ(films.size(), 2U);
+    EXPECT_EQ(films[0].camera, "forward");
+    EXPECT_TRUE(films[0].files[0].kept) << "the card will be used again";
+    EXPECT_TRUE(std::filesystem::exists(folder_ / "videos/clip1.mp4"));
+    EXPECT_FALSE(line->isVisible()) << "they are known now";
+    // A card without films, and a logger, have no such line.
+    desk().connect_to(QString::fromStdString((folder_ / "demo-files/card").string()));
+    settle();
+    EXPECT_FALSE(line->isVisible());
 }
 
 }  // namespace

@@ -154,6 +154,23 @@ QWidget* CollectDesk::build_filing() {
     return frame;
 }
 
+QWidget* CollectDesk::build_films() {
+    films_line_ = panel();
+    films_line_->setObjectName(QStringLiteral("films-on-card"));
+    auto* row = new QHBoxLayout(films_line_);
+    row->setContentsMargins(12, 6, 12, 6);
+    films_text_ = new PlainLabel;
+    films_text_->setObjectName(QStringLiteral("films-text"));
+    row->addWidget(films_text_, 1);
+    films_add_ = new QPushButton(tr("Add films …"));
+    films_add_->setObjectName(QStringLiteral("films-add"));
+    films_add_->setToolTip(tr("To the library, as one camera's; then put each in step with its run on Video"));
+    connect(films_add_, &QPushButton::clicked, this, &CollectDesk::ask_films);
+    row->addWidget(films_add_);
+    films_line_->hide();
+    return films_line_;
+}
+
 QWidget* CollectDesk::build_foot() {
     auto* frame = panel();
     auto* row = new QHBoxLayout(frame);

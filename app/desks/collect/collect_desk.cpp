@@ -77,7 +77,11 @@ struct CollectDesk::Seen {
 };
 
 CollectDesk::CollectDesk(Workspace& workspace, QWidget* parent)
-    : Desk(workspace, parent), practice_(workspace), reading_(workspace.jobs()), listing_(workspace.jobs()) {
+    : Desk(workspace, parent),
+      practice_(workspace),
+      reading_(workspace.jobs()),
+      listing_(workspace.jobs()),
+      filming_(workspace.jobs()) {
     model_ = new RecordingTable(this);
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(8, 8, 8, 8);
@@ -102,6 +106,7 @@ CollectDesk::CollectDesk(Workspace& workspace, QWidget* parent)
     middle->addWidget(table_, 1);
     middle->addWidget(build_filing());
     column->addLayout(middle, 1);
+    column->addWidget(build_films());
     column->addWidget(build_foot());
     connect(model_, &RecordingTable::ticks_changed, this, &CollectDesk::refresh_buttons);
     connect(&workspace_, &Workspace::runs_changed, this, &CollectDesk::show_states);
@@ -171,6 +176,7 @@ void CollectDesk::read_again() {
                 return;
             }
             show_seen(*seen);
+            look_for_films();
         });
 }
 

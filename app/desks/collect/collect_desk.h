@@ -1,6 +1,8 @@
 #pragma once
 
 #include <QTimer>
+#include <filesystem>
+#include <vector>
 
 #include "app/desks/collect/practice_logger.h"
 #include "app/desks/collect/recording_table.h"
@@ -26,6 +28,10 @@ class CollectDesk : public Desk {
     void connect_to(const QString& address);
     void download();
     void erase(bool asked_already = false);
+    /// Films that were found on the card beside the recordings, and are not in the library.
+    [[nodiscard]] const std::vector<std::vector<std::filesystem::path>>& films_on_card() const { return films_; }
+    /// Adds them; the same as the button after its questions.
+    void add_films(const QString& camera, bool keep);
     [[nodiscard]] RecordingTable& recordings() { return *model_; }
     [[nodiscard]] QString state_text() const;
     [[nodiscard]] QString check_text() const;
@@ -37,11 +43,15 @@ class CollectDesk : public Desk {
     QWidget* build_address();
     QWidget* build_filing();
     QWidget* build_foot();
+    QWidget* build_films();
     void read_again();
     void show_seen(const Seen& seen);
     void show_states();
     void show_clocks();
     void set_clock();
+    void look_for_films();
+    void show_films();
+    void ask_films();
     void show_download();
     void refresh_buttons();
     void refresh_check_list();
@@ -55,6 +65,10 @@ class CollectDesk : public Desk {
     QLabel *state_, *clocks_, *warnings_, *progress_text_, *check_list_, *summary_;
     QPushButton *connect_, *practice_button_, *set_clock_, *download_, *cancel_, *erase_;
     QPushButton* first_look_;
+    QWidget* films_line_;
+    QLabel* films_text_;
+    QPushButton* films_add_;
+    std::vector<std::vector<std::filesystem::path>> films_;
     std::optional<RunId> latest_;  ///< that came in last
     QProgressBar* progress_;
     QLineEdit *event_, *session_, *driver_, *car_, *tyre_set_, *weather_;
@@ -62,7 +76,7 @@ class CollectDesk : public Desk {
     QDoubleSpinBox* shift_minutes_;
     QTimer clock_timer_, progress_timer_;
     QString connected_to_;
-    Latest reading_, listing_;
+    Latest reading_, listing_, filming_;
     std::optional<LoggerState> logger_;
     double logger_minus_computer_s_ = 0;
     // of the download that is going on

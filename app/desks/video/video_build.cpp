@@ -4,7 +4,6 @@
 #include <QFileDialog>
 #include <QGridLayout>
 #include <QHBoxLayout>
-#include <QInputDialog>
 #include <QMenu>
 #include <QMessageBox>
 #include <QPushButton>
@@ -15,6 +14,7 @@
 #include "app/desks/video/clip_dialog.h"
 #include "app/desks/video/moment_strip.h"
 #include "app/desks/video/video_desk.h"
+#include "app/film/add_films.h"
 #include "app/text/elided_label.h"
 #include "app/text/plain_text.h"
 #include "app/theme/theme.h"
@@ -119,7 +119,7 @@ void VideoDesk::fill_films_menu() {
                     [this] {
                         const QString folder = QFileDialog::getExistingDirectory(this, tr("Folder with films"));
                         if (folder.isEmpty()) return;
-                        if (const auto camera = ask_camera()) add_folder(folder.toStdString(), *camera);
+                        if (const auto camera = ask_camera(this)) add_folder(folder.toStdString(), *camera);
                     })
         ->setEnabled(writes);
     films_menu_
@@ -156,28 +156,19 @@ void VideoDesk::fill_films_menu() {
         ->setEnabled(writes);
 }
 
-std::optional<QString> VideoDesk::ask_camera() {
-    bool chosen = false;
-    const QString camera = QInputDialog::getItem(
-        this, tr("Which camera"), tr("The camera looks"),
-        {QStringLiteral("forward"), QStringLiteral("driver"), QStringLiteral("rearward")}, 0, true, &chosen);
-    return chosen && !camera.isEmpty() ? std::optional(camera) : std::nullopt;
-}
-
 void VideoDesk::ask_files() {
     const QStringList files = QFileDialog::getOpenFileNames(
         this, tr("Films of one camera, in their order"), QString(),
         tr("Films (*.mp4 *.MP4 *.mov *.MOV *.mkv *.MKV *.avi *.AVI *.m4v *.mts *.MTS *.webm);;All files (*)"));
     if (files.isEmpty()) return;
-    const auto camera = ask_camera();
+    const auto camera = ask_camera(this);
     if (!camera) return;
-    const bool keep =
-        QMessageBox::question(this, tr("Copy into the library?"),
-                              tr("Copy the films into the library's folder? They are large. Else the "
-                                 "library remembers where they are, and they must stay there.")) == QMessageBox::Yes;
+    const auto keep = ask_to_keep(this, tr("Copy the films into the library's folder? They are large. Else the library "
+                                           "remembers where they are, and they must stay there."));
+    if (!keep) return;
     std::vector<std::filesystem::path> paths;
     for (const QString& it : files) paths.emplace_back(it.toStdString());
-    add_films({paths}, *camera, keep);
+    add_films({paths}, *camera, *keep);
 }
 
 QWidget* VideoDesk::build_sync() {

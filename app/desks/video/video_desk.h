@@ -92,7 +92,6 @@ class VideoDesk : public Desk {
     void look(const std::filesystem::path& log);
     void ask_clip();
     void ask_files();
-    [[nodiscard]] std::optional<QString> ask_camera();
     void put_place(const FilmPlace& place, const QString& what);
     [[nodiscard]] FilmStyle style_of_car() const;
 

@@ -1,56 +1,25 @@
 // Films come in, are found again, go, and become clips.
 #include "app/desks/video/video_desk.h"
+#include "app/film/add_films.h"
 #include "app/film/clip.h"
 #include "app/text/sentences.h"
 #include "app/text/shown.h"
 
 namespace rendak::app {
-namespace {
-
-/// Films wider than this get a small copy for quick jumps.
-constexpr int wide_px = 960;
-
-}  // namespace
-
 void VideoDesk::add_films(const std::vector<std::vector<std::filesystem::path>>& films, const QString& camera,
                           bool keep) {
     std::string car;
     if (!workspace_.comparison().laps().empty()) car = workspace_.comparison().laps().baseline().run->row.car;
-    struct Added {
-        std::vector<KeptFilm> films;
-        std::vector<Error> problems;
-    };
-    adding_.run<Added>(
+    AddFilm how;
+    how.camera = camera.toStdString();
+    how.car = car;
+    how.keep = keep;
+    adding_.run<FilmsAdded>(
         tr("Adding films"),
-        [folder = workspace_.library().folder(), films, camera = camera.toStdString(), car,
-         keep](const JobContext& job) -> Result<Added> {
-            const auto library = Library::open(folder, Library::Open::existing);
-            if (!library) return pass_on(library.error());
-            Added out;
-            for (std::size_t k = 0; k < films.size(); ++k) {
-                const double each = 1.0 / static_cast<double>(films.size()), from = each * static_cast<double>(k);
-                auto film = add_film(**library, {films[k], camera, car, keep}, job.part(from, from + 0.6 * each));
-                if (!film) {
-                    if (film.error().code == ErrorCode::cancelled) break;
-                    out.problems.push_back(film.error());
-                    continue;
-                }
-                // What it cannot do quickly it does small.
-                if (film->width > wide_px) {
-                    const auto paths = film_paths(**library, *film);
-                    std::error_code code;
-                    std::filesystem::create_directories(small_copy_of(**library, *film).parent_path(), code);
-                    if (auto reader = paths ? FilmReader::open(*paths, job) : pass_on(paths.error())) {
-                        const int height = 640 * film->height / std::max(1, film->width) / 2 * 2;
-                        (void)reader->copy_small(small_copy_of(**library, *film).string(), 640, std::max(2, height),
-                                                 job.part(from + 0.6 * each, from + each));
-                    }
-                }
-                out.films.push_back(std::move(*film));
-            }
-            return out;
+        [folder = workspace_.library().folder(), films, how](const JobContext& job) {
+            return file_films(folder, films, how, job);
         },
-        [this](Result<Added> added) {
+        [this](Result<FilmsAdded> added) {
             if (!added) {
                 if (added.error().code != ErrorCode::cancelled) workspace_.tell(added.error());
                 return;
