@@ -3,7 +3,7 @@
 #include <QSize>
 #include <string>
 
-#include "app/film/film_figures.h"
+#include "app/film/film_paint.h"
 #include "core/video/film_book.h"
 
 namespace rendak::app {

@@ -3,13 +3,12 @@
 #include <QPolygonF>
 #include <QRectF>
 #include <QString>
+#include <map>
 #include <memory>
 #include <optional>
 
 #include "core/analysis/car_moment.h"
 #include "core/intake/run_data.h"
-
-class QPainter;
 
 namespace rendak::app {
 
@@ -22,12 +21,14 @@ struct FilmFigureRow {
     double wide = 0;    ///< in the strip, in its units; 0: it stands elsewhere
 };
 [[nodiscard]] std::span<const FilmFigureRow> film_figure_rows();
+[[nodiscard]] const FilmFigureRow& film_figure_row(FilmFigure figure);
 
 /// Which figures, where and how large; kept for a car.
 struct FilmStyle {
     std::vector<FilmFigure> figures;
-    bool on_top = false;  ///< the strip of figures lies along the upper edge
-    double size = 1;      ///< 1: a sixth of the picture's height
+    bool on_top = false;                       ///< the strip of figures lies along the upper edge
+    double size = 1;                           ///< 1: a sixth of the picture's height
+    std::map<FilmFigure, QPointF> moved = {};  ///< middle of those that were moved, as shares of the picture
     bool operator==(const FilmStyle&) const = default;
 
     [[nodiscard]] bool has(FilmFigure figure) const;
@@ -67,8 +68,5 @@ class FilmMoments {
     QPolygonF map_;
     QRectF map_of_;
 };
-
-/// Paints figures over a picture; whatever thread.
-void paint_film_figures(QPainter& painter, const QRectF& picture, const FilmMoment& moment, const FilmStyle& style);
 
 }  // namespace rendak::app

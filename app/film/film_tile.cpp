@@ -1,7 +1,9 @@
 #include "app/film/film_tile.h"
 
+#include <QLineF>
 #include <QMouseEvent>
 #include <QPainter>
+#include <algorithm>
 
 #include "app/text/shown.h"
 #include "app/theme/film_colours.h"
@@ -11,7 +13,8 @@ namespace rendak::app {
 
 FilmTile::FilmTile(QWidget* parent) : QWidget(parent) {
     setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Expanding);
-    setToolTip(tr("Double-click to see it large, and back"));
+    setToolTip(tr("Double-click to see it large, and back; drag a figure to where it is wanted"));
+    setMouseTracking(true);
 }
 
 void FilmTile::set_film(std::optional<Of> of) {
@@ -109,7 +112,7 @@ void FilmTile::paintEvent(QPaintEvent*) {
     if (said.isEmpty()) {
         // While the frame is on its way the one before stands; what it says is of the frame that is wanted.
         if (!of_->source->image().isNull()) painter.drawImage(box, of_->source->image());
-        if (of_->place) paint_film_figures(painter, box, of_->moments->at(of_->place->at.run_s(film_s())), style_);
+        if (of_->place) paint_film_figures(painter, box, moment(), style_);
     } else {
         painter.setPen(c.quiet);
         painter.setFont(body_font());
@@ -133,8 +136,47 @@ void FilmTile::paintEvent(QPaintEvent*) {
     }
 }
 
-void FilmTile::mousePressEvent(QMouseEvent*) {
+FilmMoment FilmTile::moment() const {
+    return of_->moments->at(of_->place->at.run_s(film_s()));
+}
+
+std::optional<FigureBox> FilmTile::figure_at(QPointF at) const {
+    if (!of_ || !of_->place || !message().isEmpty()) return std::nullopt;
+    for (const FigureBox& it : film_figure_boxes(picture_box(), moment(), style_))
+        if (it.box.contains(at)) return it;
+    return std::nullopt;
+}
+
+void FilmTile::mousePressEvent(QMouseEvent* event) {
     Q_EMIT chosen();
+    if (event->button() != Qt::LeftButton) return;
+    if (const auto it = figure_at(event->position()))
+        drag_ = Drag{it->figure, event->position(), it->box.center() - event->position()};
+}
+
+void FilmTile::mouseMoveEvent(QMouseEvent* event) {
+    if (!drag_) {
+        setCursor(figure_at(event->position()) ? Qt::OpenHandCursor : Qt::ArrowCursor);
+        return;
+    }
+    // A click is none.
+    constexpr double least_px = 5;
+    if (!drag_->moved && QLineF(drag_->pressed, event->position()).length() < least_px) return;
+    drag_->moved = true;
+    setCursor(Qt::ClosedHandCursor);
+    const QRectF box = picture_box();
+    const QPointF middle = event->position() + drag_->from_middle - box.topLeft();
+    style_.moved[drag_->figure] = {std::clamp(middle.x() / box.width(), 0.0, 1.0),
+                                   std::clamp(middle.y() / box.height(), 0.0, 1.0)};
+    update();
+}
+
+void FilmTile::mouseReleaseEvent(QMouseEvent*) {
+    if (!drag_) return;
+    const bool moved = drag_->moved;
+    drag_.reset();
+    setCursor(Qt::OpenHandCursor);
+    if (moved) Q_EMIT style_changed(style_);
 }
 
 void FilmTile::mouseDoubleClickEvent(QMouseEvent*) {

@@ -3,7 +3,7 @@
 #include <QWidget>
 #include <memory>
 
-#include "app/film/film_figures.h"
+#include "app/film/film_paint.h"
 #include "app/film/film_source.h"
 
 namespace rendak::app {
@@ -26,6 +26,7 @@ class FilmTile : public QWidget {
     [[nodiscard]] const std::optional<Of>& film() const { return of_; }
     void set_place(const std::optional<FilmPlace>& place);
     void set_style(const FilmStyle& style);
+    [[nodiscard]] const FilmStyle& film_style() const { return style_; }
     /// The moment of the run that is to be seen.
     void show_moment(double run_s);
     /// Keeps the frame that is shown while the moment moves on; for marking an event in both.
@@ -45,16 +46,23 @@ class FilmTile : public QWidget {
   Q_SIGNALS:
     void chosen();
     void enlarged();
+    /// A figure was dragged to another place.
+    void style_changed(const FilmStyle& style);
 
   protected:
     void paintEvent(QPaintEvent* event) override;
     void mousePressEvent(QMouseEvent* event) override;
+    void mouseMoveEvent(QMouseEvent* event) override;
+    void mouseReleaseEvent(QMouseEvent* event) override;
     void mouseDoubleClickEvent(QMouseEvent* event) override;
     void resizeEvent(QResizeEvent* event) override;
 
   private:
     void ask();
     [[nodiscard]] QRectF picture_box() const;
+    [[nodiscard]] FilmMoment moment() const;
+    /// The figure under a point.
+    [[nodiscard]] std::optional<FigureBox> figure_at(QPointF at) const;
 
     std::optional<Of> of_;
     FilmStyle style_ = usual_film_style();
@@ -62,6 +70,12 @@ class FilmTile : public QWidget {
     std::optional<double> held_film_s_;
     std::optional<std::size_t> wanted_;
     bool active_ = false;
+    struct Drag {
+        FilmFigure figure;
+        QPointF pressed, from_middle;
+        bool moved = false;
+    };
+    std::optional<Drag> drag_;
 };
 
 }  // namespace rendak::app

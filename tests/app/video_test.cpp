@@ -512,5 +512,53 @@ TEST_F(VideoDeskTest, WhatIsHeardIsTheChosenFilmWhileItPlays) {
     EXPECT_FALSE(desk().to_hear());
 }
 
+TEST_F(VideoDeskTest, AFigureIsDraggedToWhereItIsWantedAndStaysThere) {
+    open_with({2, 3});
+    focus().set_cursor(1800);
+    frames();
+    FilmTile* tile = desk().shown_tiles().front();
+    const auto box_of = [&](FilmFigure figure) {
+        const FilmTile::Of& of = *tile->film();
+        QSizeF size(of.source->facts()->width, of.source->facts()->height);
+        size.scale(QSizeF(tile->width(), tile->height()), Qt::KeepAspectRatio);
+        const QRectF picture(QPointF((tile->width() - size.width()) / 2, (tile->height() - size.height()) / 2), size);
+        for (const FigureBox& it :
+             film_figure_boxes(picture, of.moments->at(of.place->at.run_s(tile->film_s())), tile->film_style()))
+            if (it.figure == figure) return it.box;
+        return QRectF();
+    };
+    const QRectF before = box_of(FilmFigure::map), gear = box_of(FilmFigure::gear);
+    ASSERT_FALSE(before.isEmpty());
+    // A click moves nothing.
+    QTest::mouseClick(tile, Qt::LeftButton, {}, before.center().toPoint());
+    EXPECT_TRUE(tile->film_style().moved.empty());
+    const QPoint from = before.center().toPoint(), to(tile->width() / 2, tile->height() / 2 - 10);
+    QTest::mousePress(tile, Qt::LeftButton, {}, from);
+    QTest::mouseMove(tile, (from + to) / 2);
+    QTest::mouseMove(tile, to);
+    QTest::mouseRelease(tile, Qt::LeftButton, {}, to);
+    const QRectF after = box_of(FilmFigure::map);
+    EXPECT_NEAR(after.center().x(), to.x(), 2);
+    EXPECT_NEAR(after.center().y(), to.y(), 2);
+    EXPECT_EQ(box_of(FilmFigure::gear), gear) << "the others stay";
+    keep_picture(window_.get(), QStringLiteral("video-moved"));
+    // On every tile, kept for the car, and never out of the picture.
+    EXPECT_EQ(desk().shown_tiles().back()->film_style(), tile->film_style());
+    EXPECT_NE(got(library().setting("film_figures")).find("map@"), std::string::npos);
+    QTest::mousePress(tile, Qt::LeftButton, {}, to);
+    QTest::mouseMove(tile, QPoint(0, 0));
+    QTest::mouseRelease(tile, Qt::LeftButton, {}, QPoint(0, 0));
+    EXPECT_GE(box_of(FilmFigure::map).left(), 0);
+    EXPECT_EQ(film_style_from(to_text(tile->film_style())).moved.size(), 1U);
+    EXPECT_TRUE(film_style_from(QStringLiteral("map; top; 1; map@7,2 gear@x,1 what")).moved.empty());
+    EXPECT_EQ(film_style_from(QStringLiteral("map; top; 1")).figures.size(), 1U) << "as it was written before";
+    // And back.
+    auto* menu = desk().findChild<QPushButton*>(QStringLiteral("video-figures"))->menu();
+    Q_EMIT menu->aboutToShow();
+    for (QAction* action : menu->actions())
+        if (action->text() == QStringLiteral("Put moved ones back")) action->trigger();
+    EXPECT_EQ(box_of(FilmFigure::map), before);
+}
+
 }  // namespace
 }  // namespace rendak::app

@@ -94,6 +94,14 @@ void VideoDesk::build_menus() {
             style.on_top = on;
             set_style(style);
         });
+        figures_menu_
+            ->addAction(tr("Put moved ones back"), this,
+                        [this] {
+                            FilmStyle style = style_;
+                            style.moved.clear();
+                            set_style(style);
+                        })
+            ->setEnabled(!style_.moved.empty());
         for (const auto& [label, size] : {std::pair{tr("Small"), 0.7}, {tr("Medium"), 1.0}, {tr("Large"), 1.4}}) {
             QAction* action = figures_menu_->addAction(label);
             action->setCheckable(true);
@@ -244,6 +252,7 @@ QWidget* VideoDesk::build_full() {
         tile = new FilmTile(tiles_holder_);
         tile->installEventFilter(this);
         connect(tile, &FilmTile::chosen, this, [this, it = tile] { choose_tile(it); });
+        connect(tile, &FilmTile::style_changed, this, &VideoDesk::set_style);
         connect(tile, &FilmTile::enlarged, this, [this, it = tile] { enlarge(large_ == it ? nullptr : it); });
         tile->hide();
     }
