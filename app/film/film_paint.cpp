@@ -1,5 +1,6 @@
 #include "app/film/film_paint.h"
 
+#include <QLineF>
 #include <QObject>
 #include <QPainter>
 #include <algorithm>
@@ -153,7 +154,11 @@ struct Brush {
             return inner.topLeft() + QPointF(it.x() * inner.width(), it.y() * inner.height());
         };
         QPolygonF line;
-        for (qsizetype k = 0; k < moment.map->size(); k += 4) line << at((*moment.map)[k]);
+        // A line of a thousand points that lie closer than its own width took most of a frame's time.
+        const double apart_px = std::max(1.5, 0.12 * unit);
+        for (const QPointF& it : *moment.map)
+            if (line.isEmpty() || QLineF(line.back(), at(it)).length() >= apart_px) line << at(it);
+        if (!line.isEmpty()) line << at(moment.map->back());
         painter.setPen(QPen(colours.quiet, 0.18 * unit));
         painter.setBrush(Qt::NoBrush);
         painter.drawPolyline(line);

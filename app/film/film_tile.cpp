@@ -47,7 +47,10 @@ void FilmTile::set_style(const FilmStyle& style) {
 void FilmTile::show_moment(double run_s) {
     run_s_ = run_s;
     ask();
-    update();
+    // A frame that is on its way is painted with its figures when it comes; one that takes its time is not waited for.
+    constexpr qint64 patience_ms = 60;
+    const bool comes = of_ && wanted_ && of_->source->shown() != wanted_;
+    if (!comes || !painted_.isValid() || painted_.elapsed() > patience_ms) update();
 }
 
 void FilmTile::hold(bool on) {
@@ -99,6 +102,7 @@ void FilmTile::set_active(bool on) {
 }
 
 void FilmTile::paintEvent(QPaintEvent*) {
+    painted_.start();
     const Theme& t = theme();
     const FilmColours& c = film_colours();
     QPainter painter(this);
@@ -111,7 +115,14 @@ void FilmTile::paintEvent(QPaintEvent*) {
     const QString said = message();
     if (said.isEmpty()) {
         // While the frame is on its way the one before stands; what it says is of the frame that is wanted.
-        if (!of_->source->image().isNull()) painter.drawImage(box, of_->source->image());
+        const QImage& image = of_->source->image();
+        const QSize wanted = box.toAlignedRect().size() * devicePixelRatioF();
+        // One that has the size of its place is not scaled anew.
+        if (!image.isNull() && std::abs(image.width() - wanted.width()) <= 1 &&
+            std::abs(image.height() - wanted.height()) <= 1)
+            painter.drawImage(QRectF(box.toAlignedRect().topLeft(), QSizeF(image.size()) / devicePixelRatioF()), image);
+        else if (!image.isNull())
+            painter.drawImage(box, image);
         if (of_->place) paint_film_figures(painter, box, moment(), style_);
     } else {
         painter.setPen(c.quiet);

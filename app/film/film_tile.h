@@ -1,5 +1,6 @@
 #pragma once
 
+#include <QElapsedTimer>
 #include <QWidget>
 #include <memory>
 
@@ -70,6 +71,7 @@ class FilmTile : public QWidget {
     std::optional<double> held_film_s_;
     std::optional<std::size_t> wanted_;
     bool active_ = false;
+    QElapsedTimer painted_;
     struct Drag {
         FilmFigure figure;
         QPointF pressed, from_middle;

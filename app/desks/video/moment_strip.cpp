@@ -43,7 +43,7 @@ void MomentStrip::paintEvent(QPaintEvent*) {
         QPolygonF line;
         double low = 1e300, high = -1e300;
         std::vector<std::pair<double, double>> points;
-        for (double px = 0; px <= width(); px += 2) {
+        for (double px = 0; px <= width(); px += 4) {
             const double value = channel->value_at(run_s_ + (px - middle) / px_a_s);
             if (!std::isfinite(value)) continue;
             points.emplace_back(px, value);
