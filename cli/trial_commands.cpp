@@ -64,19 +64,7 @@ Json to_json(const ChangeTrial& trial) {
 }
 
 Json to_json(const KeptTrial& it) {
-    return {{"id", it.id},
-            {"name", it.name},
-            {"event", it.event},
-            {"car", it.car},
-            {"a", it.a},
-            {"b", it.b},
-            {"aim", it.aim},
-            {"says", it.says},
-            {"net_s", it.net_s},
-            {"verdict", it.verdict},
-            {"decided_by", it.decided_by},
-            {"words", it.words},
-            {"made_unix_s", it.made_unix_s}};
+    return Json::parse(trial_text(it));
 }
 
 struct Tried {

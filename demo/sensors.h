@@ -14,9 +14,10 @@ struct SensorOptions {
 [[nodiscard]] Recording main_logger(const Circuit& circuit, const Car& car, const RunPlan& plan, const Drive& drive,
                                     const SensorOptions& options = {});
 
+/// The pocket logger is switched on so long after the drive began.
+inline constexpr double pocket_late_s = 3.4;
 /// What a pocket GPS logger in the same car records at 20 Hz: position, speed, lateral and longitudinal
-/// acceleration. Its clock starts 3.4 s later and its lateral sign is the opposite one.
-inline constexpr double pocket_late_s = 3.4;  ///< after the drive began
+/// acceleration. Its clock starts that much later and its lateral sign is the opposite one.
 [[nodiscard]] Recording pocket_logger(const Circuit& circuit, const RunPlan& plan, const Drive& drive);
 
 }  // namespace rendak::demo

@@ -5,6 +5,8 @@
 #include <QPushButton>
 #include <algorithm>
 
+#include "app/text/shown.h"
+
 namespace rendak::app {
 namespace {
 
@@ -45,6 +47,20 @@ Result<FilmsAdded> file_films(const std::filesystem::path& folder,
         out.films.push_back(std::move(*film));
     }
     return out;
+}
+
+void tell_added(Workspace& workspace, const Result<FilmsAdded>& added, const QString& then) {
+    if (!added) {
+        if (added.error().code != ErrorCode::cancelled) workspace.tell(added.error());
+        return;
+    }
+    for (const Error& problem : added->problems) workspace.tell(problem);
+    if (!added->films.empty())
+        workspace.tell(
+            QObject::tr("Added %1. %2")
+                .arg(counted(static_cast<qsizetype>(added->films.size()), QObject::tr("film"), QObject::tr("films")),
+                     then));
+    workspace.library_changed(Change::marks);
 }
 
 std::optional<QString> ask_camera(QWidget* parent) {

@@ -3,6 +3,7 @@
 #include <QString>
 #include <optional>
 
+#include "app/workspace/workspace.h"
 #include "core/video/film_book.h"
 
 class QWidget;
@@ -18,6 +19,9 @@ struct FilmsAdded {
 [[nodiscard]] Result<FilmsAdded> file_films(const std::filesystem::path& library,
                                             const std::vector<std::vector<std::filesystem::path>>& films,
                                             const AddFilm& how, const JobContext& job);
+
+/// Says in the foot line what came in, and what did not; `then`: what is to be done with them.
+void tell_added(Workspace& workspace, const Result<FilmsAdded>& added, const QString& then);
 
 /// Asks which way the camera looks; none: nothing is to be done.
 [[nodiscard]] std::optional<QString> ask_camera(QWidget* parent);

@@ -25,6 +25,7 @@ class FilmSpeaker::Work : public QObject {
             if (sink_) sink_->suspend();
             if (stream_) stream_->rest();
             playing_ = false;
+            say({});
             refused_.clear();  // another time there may be a device
             return;
         }

@@ -16,9 +16,9 @@ std::vector<const KeptFilm*> films_on_lap(const std::vector<KeptFilm>& films, co
     return out;
 }
 
-std::shared_ptr<FilmSource> FilmSources::of(const Library& library, const KeptFilm& film, int slot) {
+std::shared_ptr<FilmSource> FilmSources::of(const Library& library, const KeptFilm& film, int place) {
     const auto files = film_files(library, film);
-    std::weak_ptr<FilmSource>& kept = known_[{files, slot}];
+    std::weak_ptr<FilmSource>& kept = known_[{files, place}];
     if (auto alive = kept.lock()) return alive;
     auto made = std::make_shared<FilmSource>(files, small_copy_of(library, film));
     kept = made;

@@ -11,24 +11,30 @@ using Json = nlohmann::ordered_json;
 
 constexpr const char* setting_name = "trials";
 
+Json trial_json(const KeptTrial& it) {
+    return {{"id", it.id},
+            {"name", it.name},
+            {"event", it.event},
+            {"car", it.car},
+            {"a", it.a},
+            {"b", it.b},
+            {"aim", it.aim},
+            {"says", it.says},
+            {"net_s", it.net_s},
+            {"verdict", it.verdict},
+            {"decided_by", it.decided_by},
+            {"words", it.words},
+            {"made_unix_s", it.made_unix_s}};
+}
+
 }  // namespace
 
 Result<void> set_kept_trials(Library& library, const std::vector<KeptTrial>& trials) {
-    return put_setting_list(library, setting_name, trials, [](const KeptTrial& it) -> Json {
-        return {{"id", it.id},
-                {"name", it.name},
-                {"a", it.a},
-                {"b", it.b},
-                {"aim", it.aim},
-                {"event", it.event},
-                {"car", it.car},
-                {"says", it.says},
-                {"net_s", it.net_s},
-                {"verdict", it.verdict},
-                {"decided_by", it.decided_by},
-                {"words", it.words},
-                {"made_unix_s", it.made_unix_s}};
-    });
+    return put_setting_list(library, setting_name, trials, trial_json);
+}
+
+std::string trial_text(const KeptTrial& trial) {
+    return trial_json(trial).dump(-1, ' ', false, Json::error_handler_t::replace);
 }
 
 Result<std::vector<KeptTrial>> kept_trials(const Library& library) {

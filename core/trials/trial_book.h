@@ -24,6 +24,8 @@ struct KeptTrial {
     bool operator==(const KeptTrial&) const = default;
 };
 /// In the order kept.
+/// As one line of JSON, as it is kept and as the command line prints it.
+[[nodiscard]] std::string trial_text(const KeptTrial& trial);
 [[nodiscard]] Result<std::vector<KeptTrial>> kept_trials(const Library& library);
 /// Adds one (its id is given), or writes one of that id anew. The id.
 [[nodiscard]] Result<std::int64_t> keep_trial(Library& library, KeptTrial trial);

@@ -1,7 +1,5 @@
 #include "core/video/propose_place.h"
 
-#include <algorithm>
-
 #include "core/base/text.h"
 
 namespace rendak {
@@ -42,13 +40,14 @@ Result<OffsetFound> propose_place(const Library& library, const KeptFilm& film, 
     if (!motion && !sound) return pass_on(motion.error());
     const DriveSignals signals = drive_signals(*run.recording);
     OffsetFound found = find_offset(signals, motion ? &*motion : nullptr, sound ? &*sound : nullptr, near);
-    const auto heard = [](const OffsetCue& cue) { return cue.name == "sound"; };
-    if (found.at && !near && motion && std::none_of(found.cues.begin(), found.cues.end(), heard)) {
+    const bool heard = proposed_how(found).find("sound") != std::string::npos;
+    if (found.at && !near && motion && !heard) {
         const auto other = fits_better(library, run.row, found, *motion, job.part(0.97, 1));
         if (!other) return pass_on(other.error());
         if (!other->empty()) {
             found.at.reset();
             found.why = "It cannot be told: the film fits " + *other + " better.";
+            return found;
         }
     }
     if (found.at) return found;

@@ -12,6 +12,7 @@
 #include "app/desks/video/clip_dialog.h"
 #include "app/desks/video/moment_strip.h"
 #include "app/desks/video/video_desk.h"
+#include "app/film/film_speaker.h"
 #include "app/film/sound_stream.h"
 #include "core/video/film_book.h"
 #include "tests/app/window_fixture.h"
@@ -558,6 +559,61 @@ TEST_F(VideoDeskTest, AFigureIsDraggedToWhereItIsWantedAndStaysThere) {
     for (QAction* action : menu->actions())
         if (action->text() == QStringLiteral("Put moved ones back")) action->trigger();
     EXPECT_EQ(box_of(FilmFigure::map), before);
+}
+
+TEST_F(VideoDeskTest, ACamerasOwnLogPutsItsFilmInStep) {
+    open_with({3});
+    auto* box = desk().findChild<QComboBox*>(QStringLiteral("video-film"));
+    const int driver = box->findText(QStringLiteral("driver, saturday-run-3-driver.mp4"));
+    ASSERT_GE(driver, 0);
+    box->setCurrentIndex(driver);
+    Q_EMIT box->activated(driver);
+    frames();
+    desk().propose_by_log(folder_ / "demo-files/video/saturday-run-3-driver-log.gpx");
+    frames();
+    const auto film = got(kept_film(library(), 4));
+    const FilmPlace* place = film.place_on({3});
+    ASSERT_NE(place, nullptr);
+    EXPECT_NEAR(place->at.offset_s, truth("saturday-run-3-driver.mp4"), 0.08);
+    EXPECT_NE(place->how.find("the camera's log"), std::string::npos) << place->how;
+    // In step now, it is among the lap's films by itself, and is shown once.
+    const auto tiles = desk().shown_tiles();
+    ASSERT_EQ(tiles.size(), 2U);
+    EXPECT_EQ(tiles[0]->film()->film.id, 4);
+    EXPECT_EQ(tiles[1]->film()->film.id, 3);
+    EXPECT_NE(tiles[0]->film()->source, tiles[1]->film()->source);
+    window_->workspace().session()->undo();
+    settle();
+    EXPECT_EQ(got(kept_film(library(), 4)).place_on({3}), nullptr);
+    // What is no log says so and changes nothing.
+    desk().propose_by_log(folder_ / "truth/films.json");
+    frames();
+    EXPECT_EQ(got(kept_film(library(), 4)).place_on({3}), nullptr);
+}
+
+TEST(FilmSpeakerTest, SaysWhyNothingIsHeardAndIsGoneAtOnce) {
+    const test::TempFolder folder;
+    const std::string mute = (folder / "mute.mp4").string();
+    test::write_film({.frames = 10, .wish = {.file = mute, .width = 64, .height = 48}});
+    FilmSpeaker speaker;
+    const auto until_told = [&](const char* what) {
+        QDeadlineTimer most(60'000);
+        while (!speaker.trouble().contains(QLatin1String(what)) && !most.hasExpired())
+            QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents, 20);
+        return speaker.trouble().contains(QLatin1String(what));
+    };
+    speaker.rest();
+    EXPECT_TRUE(speaker.trouble().isEmpty());
+    for (int k = 0; k < 50; ++k) speaker.follow({{mute}, 0.01 * k, 1});
+    EXPECT_TRUE(until_told("has no sound")) << speaker.trouble().toStdString();
+    speaker.rest();
+    QDeadlineTimer most(60'000);
+    while (!speaker.trouble().isEmpty() && !most.hasExpired())
+        QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents, 20);
+    EXPECT_TRUE(speaker.trouble().isEmpty()) << "nobody asks for a sound now";
+    std::ofstream(folder / "no film.mp4") << "words";
+    speaker.follow({{(folder / "no film.mp4").string()}, 0, 1});
+    EXPECT_TRUE(until_told("film")) << speaker.trouble().toStdString();
 }
 
 }  // namespace

@@ -359,6 +359,12 @@ TEST(Power, AFloorNearTheRoadIsNoDragAndTwoRunsOfOneCarAreAlike) {
     }
     EXPECT_EQ(held, 4);
     EXPECT_EQ(told_apart, 4);
+    // Watts of one and watts by kilogram of the other are not held against each other.
+    const auto some = exact_laps(drawn_circuit(), drawn_track(), plan_of(3, 336));
+    PowerInput weighed;
+    weighed.mass_kg = 775;
+    EXPECT_FALSE(power_change(got(power_of(some, weighed)), got(power_of(some, PowerInput{}))).power);
+    EXPECT_TRUE(power_change(got(power_of(some, weighed)), got(power_of(some, weighed))).power->contains(0));
     // So low that hardly a place is clear: the figures stand, without a promise how good they are.
     auto low = plan_of(5, 339);
     low.state.front_ride_height_m = 0.0165;
@@ -446,6 +452,21 @@ TEST(LoadFromTheAir, IsFoundFromSpringsAndTravel) {
         EXPECT_NEAR(air.rear_m2.mean / (area * plan.car.rear_share), 1, 0.1) << area;
         EXPECT_NEAR(air.front_share.mean, 1 - plan.car.rear_share, 0.04) << area;
     }
+    // What dampers and rubbers hold is in the intervals: two runs of one car are alike, half as much wing is not.
+    auto plan = plan_of(5, 73);
+    const AirLoad one = got(air_load_of(exact_laps(drawn_circuit(), drawn_track(), plan), springs, demo::Car::air));
+    EXPECT_TRUE(one.front_m2.likely->contains(plan.car.downforce_m2 * (1 - plan.car.rear_share)));
+    EXPECT_TRUE(one.rear_m2.likely->contains(plan.car.downforce_m2 * plan.car.rear_share));
+    plan.seed += 1000;
+    const AirLoad same = got(air_load_of(exact_laps(drawn_circuit(), drawn_track(), plan), springs, demo::Car::air));
+    EXPECT_TRUE(air_change(one, same).front_m2->contains(0));
+    EXPECT_TRUE(air_change(one, same).rear_m2->contains(0));
+    EXPECT_TRUE(air_change(one, same).front_share->contains(0));
+    plan.car.downforce_m2 /= 2;
+    const AirLoad less = got(air_load_of(exact_laps(drawn_circuit(), drawn_track(), plan), springs, demo::Car::air));
+    EXPECT_LT(air_change(one, less).front_m2->end, 0);
+    EXPECT_LT(air_change(one, less).rear_m2->end, 0);
+    EXPECT_FALSE(air_change(one, AirLoad{}).front_m2);
     const auto laps = exact_laps(drawn_circuit(), drawn_track(), plan_of(1, 72));
     // A motion ratio of 2 makes a quarter of the spring at the wheel, and twice the travel of the damper.
     ChassisSheet levers = springs;

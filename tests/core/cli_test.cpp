@@ -423,6 +423,17 @@ TEST_F(Cli, FilmsAreAddedPutInStepAndCut) {
     EXPECT_NEAR(proposed.value()["offset_s"].get<double>(), truth["saturday-run-3-driver.mp4"].get<double>(), 0.08);
     EXPECT_EQ(proposed.value()["written"], false);
     EXPECT_EQ(run(demo + "video list").value()[3]["places"].size(), 0U);
+    // By the camera's own log, and near what is said; the log of another run is refused.
+    const std::string log = " --log " + (folder_ / "demo/demo-files/video/saturday-run-3-driver-log.gpx").string();
+    const auto by_log = run(demo + "video sync 4 --run 3" + log);
+    ASSERT_EQ(by_log.code, 0) << by_log.err;
+    EXPECT_NEAR(by_log.value()["offset_s"].get<double>(), truth["saturday-run-3-driver.mp4"].get<double>(), 0.08);
+    EXPECT_NE(by_log.value()["why"].get<std::string>().find("the camera's log"), std::string::npos);
+    const auto other_log = run(demo + "video sync 4 --run 2" + log);
+    EXPECT_EQ(other_log.code, 1);
+    EXPECT_NE(other_log.err.find("not of this run"), std::string::npos) << other_log.err;
+    EXPECT_EQ(run(demo + "video sync 4 --run 3 --near 122").code, 0);
+    EXPECT_EQ(run(demo + "video sync 4 --run 3 --near 90").code, 1) << "nothing goes along there";
     // A film of another run does not lie there.
     EXPECT_EQ(run(demo + "video sync 4 --run 1").code, 1);
     const auto marks = run(demo + "video sync 4 --run 3 --mark 2,125.5 --mark 102,225.51");

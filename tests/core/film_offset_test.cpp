@@ -5,9 +5,11 @@
 #include <cmath>
 #include <iostream>
 
+#include "core/intake/import.h"
 #include "core/signal/correlation.h"
 #include "core/video/film_offset.h"
 #include "core/video/log_offset.h"
+#include "core/video/propose_place.h"
 #include "demo/camera.h"
 #include "demo/noise.h"
 #include "demo/sensors.h"
@@ -293,6 +295,50 @@ TEST(FilmOffset, NothingIsToldOfWhatTellsNothing) {
     little.change.assign(motion.change.begin(), motion.change.begin() + 200);
     EXPECT_FALSE(find_offset(drive, &little, nullptr).at);
     EXPECT_FALSE(find_offset(drive, nullptr, nullptr).at);
+}
+
+TEST(ProposePlace, AFilmThatFitsAnotherRunOfTheEventBetterIsNotProposed) {
+    RENDAK_FIGURES_ONLY("FilmOffset.NothingIsToldOfWhatTellsNothing");
+    const test::TempFolder folder;
+    auto library = got(Library::open(folder / "library"));
+    // The same driver drives the same three laps again, each of another pace.
+    demo::RunPlan plan = test::MadeWorld::plan(3, 81, 0.05), again = plan;
+    again.seed = 82;
+    for (demo::RunPlan* it : {&plan, &again})
+        for (std::size_t lap = 0; lap < it->laps.size(); ++lap)
+            it->laps[lap].pace = 1 - 0.02 * static_cast<double>(lap);
+    const auto filed = [&](const demo::RunPlan& it, const char* name) {
+        const demo::Drive drive = demo::drive_run(drawn_circuit(), it.car, it);
+        Recording recording = demo::main_logger(drawn_circuit(), it.car, it, drive);
+        recording.source_name = std::string(name) + ".MF4";
+        ImportOptions options;
+        options.event = "A day";
+        options.name = name;
+        options.car = "Ours";
+        return got(import_recording(*library, {std::move(recording), {}}, options)).run;
+    };
+    const RunId own = filed(plan, "Filmed"), other = filed(again, "Alike");
+    const demo::Drive drive = demo::drive_run(drawn_circuit(), plan.car, plan);
+    demo::CameraPlan camera;
+    camera.width = 240;
+    camera.height = 134;
+    camera.sound = false;
+    camera.shake_px = 0.8;
+    camera.time_s = {drive.crossings_s[1] - 3, drive.crossings_s[2] + 3};
+    const auto file = folder / "film.mp4";
+    ASSERT_TRUE(demo::film_run(drawn_circuit(), drive, demo::main_logger(drawn_circuit(), plan.car, plan, drive),
+                               camera, file));
+    const KeptFilm film = got(add_film(*library, {{file}, "forward", "Ours", false}));
+    const auto on = [&](RunId run) { return got(propose_place(*library, film, *got(load_run(*library, run)))); };
+    const OffsetFound right = on(own), wrong = on(other);
+    ASSERT_TRUE(right.at) << right.why;
+    EXPECT_NEAR(right.at->offset_s, camera.time_s.begin, 0.08);
+    EXPECT_FALSE(wrong.at) << wrong.at->offset_s;
+    EXPECT_NE(wrong.why.find("fits Filmed better"), std::string::npos) << wrong.why;
+    // Where somebody has put it there all the same, it is not proposed either.
+    ASSERT_TRUE(place_film(*library, film.id, {other, {camera.time_s.begin, 1}, "by hand", {}}));
+    const KeptFilm placed = got(kept_film(*library, film.id));
+    EXPECT_FALSE(got(propose_place(*library, placed, *got(load_run(*library, other)))).at);
 }
 
 }  // namespace

@@ -131,6 +131,11 @@ TEST(Chance, IsWhatSciPySays) {
     EXPECT_NEAR(likely->end - 6, t_beyond(0.025, 2) * std::sqrt(13.0 / 3), 0.01);
     EXPECT_NEAR(likely->begin + likely->end, 12, 1e-12);
     EXPECT_FALSE(likely_mean({3}));
+    // Other causes are added in squares, about the same middle.
+    const auto wider = widened(Interval{7, 13}, {4.0, 12.0});
+    EXPECT_DOUBLE_EQ(wider->begin, 10 - 13);
+    EXPECT_DOUBLE_EQ(wider->end, 10 + 13);
+    EXPECT_FALSE(widened(std::nullopt, {4.0}));
     EXPECT_EQ(finite_values({1, std::nan(""), 2, INFINITY}), (std::vector<double>{1, 2}));
     // Nothing to tell it by.
     EXPECT_EQ(one_way({{1.0}, {2.0}}).chance, 1);

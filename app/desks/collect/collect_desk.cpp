@@ -81,7 +81,8 @@ CollectDesk::CollectDesk(Workspace& workspace, QWidget* parent)
       practice_(workspace),
       reading_(workspace.jobs()),
       listing_(workspace.jobs()),
-      filming_(workspace.jobs()) {
+      filming_(workspace.jobs()),
+      adding_(workspace.jobs()) {
     model_ = new RecordingTable(this);
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(8, 8, 8, 8);
@@ -168,6 +169,7 @@ void CollectDesk::read_again() {
             if (!seen) {
                 logger_.reset();
                 model_->show({});
+                show_films({});
                 state_->setText(QString::fromStdString(seen.error().message));
                 workspace_.tell(seen.error());
                 show_clocks();

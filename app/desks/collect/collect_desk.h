@@ -28,9 +28,7 @@ class CollectDesk : public Desk {
     void connect_to(const QString& address);
     void download();
     void erase(bool asked_already = false);
-    /// Films that were found on the card beside the recordings, and are not in the library.
-    [[nodiscard]] const std::vector<std::vector<std::filesystem::path>>& films_on_card() const { return films_; }
-    /// Adds them; the same as the button after its questions.
+    /// Adds the films that lie on the card beside the recordings; the same as the button after its questions.
     void add_films(const QString& camera, bool keep);
     [[nodiscard]] RecordingTable& recordings() { return *model_; }
     [[nodiscard]] QString state_text() const;
@@ -50,7 +48,12 @@ class CollectDesk : public Desk {
     void show_clocks();
     void set_clock();
     void look_for_films();
-    void show_films();
+    /// Those that the library does not have.
+    struct CardFilms {
+        std::vector<std::vector<std::filesystem::path>> films;
+        double bytes = 0;
+    };
+    void show_films(CardFilms found);
     void ask_films();
     void show_download();
     void refresh_buttons();
@@ -76,7 +79,7 @@ class CollectDesk : public Desk {
     QDoubleSpinBox* shift_minutes_;
     QTimer clock_timer_, progress_timer_;
     QString connected_to_;
-    Latest reading_, listing_, filming_;
+    Latest reading_, listing_, filming_, adding_;
     std::optional<LoggerState> logger_;
     double logger_minus_computer_s_ = 0;
     // of the download that is going on

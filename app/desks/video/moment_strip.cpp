@@ -43,7 +43,7 @@ void MomentStrip::paintEvent(QPaintEvent*) {
         QPolygonF line;
         double low = 1e300, high = -1e300;
         std::vector<std::pair<double, double>> points;
-        for (double px = 0; px <= width(); px += 4) {
+        for (double px = 0; px <= width(); px += 2) {
             const double value = channel->value_at(run_s_ + (px - middle) / px_a_s);
             if (!std::isfinite(value)) continue;
             points.emplace_back(px, value);
@@ -53,7 +53,8 @@ void MomentStrip::paintEvent(QPaintEvent*) {
         const double top = 4 + row * 22.0, tall = 18;
         for (const auto& [px, value] : points)
             line << QPointF(px, top + tall - (value - low) / std::max(high - low, 1e-9) * tall);
-        painter.setPen(QPen(colour, 1.2));
+        // Not wider than a pixel: Qt strokes wider lines as shapes, which took most of a frame's time.
+        painter.setPen(QPen(colour, 1));
         painter.setBrush(Qt::NoBrush);
         painter.drawPolyline(line);
         painter.setPen(colour);

@@ -126,18 +126,23 @@ void VideoDesk::refresh() {
     for (const int slot : slots_shown) {
         const ComparedLap& it = laps->laps[static_cast<std::size_t>(slot)];
         std::vector<const KeptFilm*> of_lap = films_on_lap(known_, it);
-        of_lap.resize(std::min<std::size_t>(of_lap.size(), 2));
         for (std::size_t k = 0; k < 2; ++k) {
             const auto wish = wishes_.find({slot, k});
             if (wish == wishes_.end()) continue;
             const auto film =
                 std::find_if(known_.begin(), known_.end(), [&](const KeptFilm& f) { return f.id == wish->second; });
             if (film == known_.end()) continue;
-            if (k < of_lap.size())
+            // One that is shown elsewhere changes places: no film is shown twice of one lap.
+            const auto shown = std::find(of_lap.begin(), of_lap.end(), &*film);
+            if (k >= of_lap.size()) {
+                if (shown == of_lap.end()) of_lap.push_back(&*film);
+            } else if (shown != of_lap.end()) {
+                std::swap(of_lap[k], *shown);
+            } else {
                 of_lap[k] = &*film;
-            else
-                of_lap.push_back(&*film);
+            }
         }
+        of_lap.resize(std::min<std::size_t>(of_lap.size(), 2));
         // A run without a film in step shows one of its car, to be put in step.
         if (of_lap.empty()) {
             for (const KeptFilm& film : known_)
@@ -166,7 +171,7 @@ void VideoDesk::refresh() {
             const FilmPlace* place = wanted[k].film->place_on(it.run->row.id);
             tiles_[k]->set_film(FilmTile::Of{
                 *wanted[k].film, place == nullptr ? std::nullopt : std::optional(*place),
-                sources_.of(workspace_.library(), *wanted[k].film, wanted[k].slot),
+                sources_.of(workspace_.library(), *wanted[k].film, static_cast<int>(k)),
                 std::make_shared<FilmMoments>(it.run, it.lap, wanted[k].slot, &laps->baseline().lap), wanted[k].slot});
         }
         style_ = style_of_car();

@@ -6,31 +6,19 @@
 #include "app/text/shown.h"
 
 namespace rendak::app {
+
 void VideoDesk::add_films(const std::vector<std::vector<std::filesystem::path>>& films, const QString& camera,
                           bool keep) {
-    std::string car;
-    if (!workspace_.comparison().laps().empty()) car = workspace_.comparison().laps().baseline().run->row.car;
     AddFilm how;
     how.camera = camera.toStdString();
-    how.car = car;
+    if (!workspace_.comparison().laps().empty()) how.car = workspace_.comparison().laps().baseline().run->row.car;
     how.keep = keep;
     adding_.run<FilmsAdded>(
         tr("Adding films"),
         [folder = workspace_.library().folder(), films, how](const JobContext& job) {
             return file_films(folder, films, how, job);
         },
-        [this](Result<FilmsAdded> added) {
-            if (!added) {
-                if (added.error().code != ErrorCode::cancelled) workspace_.tell(added.error());
-                return;
-            }
-            for (const Error& problem : added->problems) workspace_.tell(problem);
-            if (!added->films.empty())
-                workspace_.tell(
-                    tr("Added %1. Put each in step with its run.")
-                        .arg(counted(static_cast<qsizetype>(added->films.size()), tr("film"), tr("films"))));
-            workspace_.library_changed(Change::marks);
-        });
+        [this](Result<FilmsAdded> added) { tell_added(workspace_, added, tr("Put each in step with its run.")); });
 }
 
 void VideoDesk::add_folder(const std::filesystem::path& folder, const QString& camera) {
