@@ -98,17 +98,9 @@ FilmSpeaker::~FilmSpeaker() {
     thread_.wait();
 }
 
-void FilmSpeaker::follow(Wish wish) {
-    resting_ = false;
-    ask(std::move(wish));
-}
-
-void FilmSpeaker::rest() {
-    if (std::exchange(resting_, true)) return;
-    ask(std::nullopt);
-}
-
-void FilmSpeaker::ask(std::optional<Wish> wish) {
+void FilmSpeaker::follow(std::optional<Wish> wish) {
+    if (!wish && resting_) return;
+    resting_ = !wish;
     if (!thread_.isRunning()) thread_.start();
     {
         const std::scoped_lock lock(mutex_);

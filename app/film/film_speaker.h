@@ -23,9 +23,8 @@ class FilmSpeaker : public QObject {
         double film_s = 0, times = 1;
     };
     /// What is to be heard at this moment; said again and again while it plays. What is heard already goes on unless it
-    /// is more than a tenth of a second off.
-    void follow(Wish wish);
-    void rest();
+    /// is more than a tenth of a second off. No wish: silence.
+    void follow(std::optional<Wish> wish);
     /// Why nothing is heard; empty while it is, or while nobody asked.
     [[nodiscard]] const QString& trouble() const { return trouble_; }
 
@@ -34,7 +33,6 @@ class FilmSpeaker : public QObject {
 
   private:
     class Work;
-    void ask(std::optional<Wish> wish);
     void tell(const QString& trouble);
 
     std::stop_source stop_;

@@ -66,6 +66,13 @@ double FilmTile::film_s() const {
     return of_->place ? of_->place->at.film_s(run_s_) : run_s_ - of_->moments->lap().map.start_s();
 }
 
+std::optional<FilmSpeaker::Wish> FilmTile::sound(double times) const {
+    if (!of_ || holds() || !of_->place || !of_->source->facts() || !of_->source->facts()->sound) return std::nullopt;
+    const double at_s = film_s();
+    if (at_s < 0 || at_s > of_->source->facts()->duration_s) return std::nullopt;
+    return FilmSpeaker::Wish{of_->source->files(), at_s, times};
+}
+
 void FilmTile::ask() {
     wanted_.reset();
     if (!of_ || !of_->source->facts()) return;

@@ -6,6 +6,7 @@
 
 #include "app/film/film_paint.h"
 #include "app/film/film_source.h"
+#include "app/film/film_speaker.h"
 
 namespace rendak::app {
 
@@ -36,6 +37,8 @@ class FilmTile : public QWidget {
     /// Moment of the film that is shown.
     [[nodiscard]] double film_s() const;
     [[nodiscard]] std::optional<std::size_t> wanted_frame() const { return wanted_; }
+    /// The sound of that moment, played so many times as fast; none where there is none, or a frame is held.
+    [[nodiscard]] std::optional<FilmSpeaker::Wish> sound(double times) const;
     /// The frame that is to be seen is the one that is.
     [[nodiscard]] bool up_to_date() const;
     /// What it says instead of a picture; empty when there is one.

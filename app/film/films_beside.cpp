@@ -1,6 +1,9 @@
 #include "app/film/films_beside.h"
 
+#include <QPushButton>
 #include <QVBoxLayout>
+
+#include "app/text/elided_label.h"
 
 namespace rendak::app {
 
@@ -8,8 +11,23 @@ FilmsBeside::FilmsBeside(Workspace& workspace, QWidget* parent) : QWidget(parent
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(3);
-    for (FilmTile*& tile : tiles_) {
+    sound_ = new QPushButton(tr("Sound"), this);
+    sound_->setObjectName(QStringLiteral("film-sound"));
+    sound_->setToolTip(tr("The sound of the film that was clicked last, while it plays"));
+    sound_->setCheckable(true);
+    sound_->setChecked(true);
+    sound_->setFocusPolicy(Qt::TabFocus);
+    sound_->setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Fixed);
+    trouble_ = new ElidedLabel(QString(), this);
+    connect(sound_, &QPushButton::toggled, this, [this] {
+        speaker_.follow(to_hear());
+        Q_EMIT silence_changed();
+    });
+    connect(&speaker_, &FilmSpeaker::trouble_changed, this, [this] { trouble_->setText(speaker_.trouble()); });
+    for (std::size_t k = 0; k < tiles_.size(); ++k) {
+        FilmTile*& tile = tiles_[k];
         tile = new FilmTile;
+        connect(tile, &FilmTile::chosen, this, [this, k] { choose(k); });
         tile->setToolTip(tr("Double-click for the desk Video"));
         connect(tile, &FilmTile::enlarged, this, [this] { Q_EMIT workspace_.desk_asked(QStringLiteral("video")); });
         column->addWidget(tile, 1);
@@ -24,6 +42,29 @@ FilmsBeside::FilmsBeside(Workspace& workspace, QWidget* parent) : QWidget(parent
 void FilmsBeside::follow(const Replay& replay) {
     replay_ = &replay;
     connect(&replay, &Replay::changed, this, &FilmsBeside::show_moments);
+}
+
+void FilmsBeside::choose(std::size_t which) {
+    heard_ = which;
+    refresh();
+}
+
+bool FilmsBeside::is_silent() const {
+    return !sound_->isChecked();
+}
+
+void FilmsBeside::set_silent(bool on) {
+    sound_->setChecked(!on);
+}
+
+std::optional<FilmSpeaker::Wish> FilmsBeside::to_hear() const {
+    if (!isVisible() || is_silent() || replay_ == nullptr || !replay_->running()) return std::nullopt;
+    return tiles_[heard_]->sound(replay_->speed());
+}
+
+void FilmsBeside::hideEvent(QHideEvent* event) {
+    QWidget::hideEvent(event);
+    speaker_.follow(std::nullopt);
 }
 
 void FilmsBeside::showEvent(QShowEvent* event) {
@@ -62,6 +103,9 @@ void FilmsBeside::refresh() {
             FilmTile::Of{*films.front(), *place, sources_.of(workspace_.library(), *films.front(), shown[k]),
                          std::make_shared<FilmMoments>(it.run, it.lap, shown[k], &laps->baseline().lap), shown[k]});
     }
+    if (!tiles_[heard_]->film()) heard_ = 0;
+    for (std::size_t k = 0; k < tiles_.size(); ++k)
+        tiles_[k]->set_active(k == heard_ && tiles_[0]->film() && tiles_[1]->film());
     show_moments();
 }
 
@@ -73,6 +117,7 @@ void FilmsBeside::show_moments() {
             tile->show_moment(replay_ == nullptr ? workspace_.comparison().cursor_time_s(slot)
                                                  : replay_->time_of(slot));
         }
+    speaker_.follow(to_hear());
 }
 
 bool FilmsBeside::up_to_date() const {

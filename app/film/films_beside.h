@@ -5,9 +5,13 @@
 #include "app/focus/replay.h"
 #include "app/workspace/workspace.h"
 
+class QLabel;
+class QPushButton;
+
 namespace rendak::app {
 
-/// The film of A and that of the active lap below it, at the cursor; beside the traces.
+/// The film of A and that of the active lap below it, at the cursor; beside the traces. The one that was clicked last
+/// is heard while it plays.
 class FilmsBeside : public QWidget {
     Q_OBJECT
   public:
@@ -21,18 +25,31 @@ class FilmsBeside : public QWidget {
     [[nodiscard]] bool up_to_date() const;
     /// "Run 2, lap 4: frame 1201 of 3000", a line a film.
     [[nodiscard]] QString data_text() const;
+    /// "Sound", and why nothing is heard; to be laid out above the films.
+    [[nodiscard]] QList<QWidget*> tools() const { return {sound_, trouble_}; }
+    [[nodiscard]] bool is_silent() const;
+    void set_silent(bool on);
+    [[nodiscard]] std::optional<FilmSpeaker::Wish> to_hear() const;
+
+  Q_SIGNALS:
+    void silence_changed();
 
   protected:
+    void hideEvent(QHideEvent* event) override;
     void showEvent(QShowEvent* event) override;
 
   private:
     void refresh();
+    void choose(std::size_t which);
     void show_moments();
     Workspace& workspace_;
     const Replay* replay_ = nullptr;
     std::array<FilmTile*, 2> tiles_{};
+    std::size_t heard_ = 0;
+    QPushButton* sound_;
+    QLabel* trouble_;
     FilmSources sources_;
-    std::string before_;
+    FilmSpeaker speaker_;
 };
 
 }  // namespace rendak::app

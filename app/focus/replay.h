@@ -41,6 +41,7 @@ class Replay : public QObject {
     Comparison& comparison_;
     QTimer timer_;
     QElapsedTimer clock_;
+    double clock_s_ = 0;  // what of it has gone by at the last tick
     double speed_ = 1;
     bool by_time_ = false;
 };

@@ -1,4 +1,5 @@
 // Replay, the line beside A, marks on the map, what is missing, colours of channels, windows that come back.
+#include <QElapsedTimer>
 #include <QLabel>
 #include <QMenu>
 #include <QTimer>
@@ -47,6 +48,21 @@ TEST_F(ReplayTest, TheCursorRunsAsTheLapWasDrivenAndOverTheRangeAgain) {
     EXPECT_TRUE(desk().board().isVisible());
     ASSERT_TRUE(QTest::qWaitFor([this] { return state().cursor_m > 1801; }, 20'000));
     keep_picture(window_.get(), QStringLiteral("replay"));
+    // As many seconds go by as the clock counts, from one tick to a much later one.
+    QElapsedTimer clock;
+    double begin_s = 0, off_s = 1e9;
+    QObject::connect(&focus(), &Focus::cursor_changed, &replay, [&] {
+        if (!clock.isValid()) {
+            clock.start();
+            begin_s = replay.time_of(0);
+        }
+        const double played_s = replay.time_of(0) - begin_s;
+        if (played_s > 1.2)
+            off_s = std::min(off_s, std::abs(static_cast<double>(clock.nsecsElapsed()) * 1e-9 - played_s));
+    });
+    ASSERT_TRUE(QTest::qWaitFor([&] { return clock.isValid() && replay.time_of(0) - begin_s > 1.7; }, 20'000));
+    QObject::disconnect(&focus(), nullptr, &replay, nullptr);
+    EXPECT_LT(off_s, 0.02);
     QTest::keyClick(window_.get(), Qt::Key_Space);
     EXPECT_FALSE(replay.running());
     key(Qt::Key_Comma);

@@ -134,6 +134,29 @@ TEST_F(VideoDeskTest, StandsBesideTheTracesToo) {
         EXPECT_NEAR(static_cast<double>(*beside.films().tile(k).wanted_frame()) + 0.5, frame, 1.5);
     }
     keep_picture(window_.get(), QStringLiteral("compare-film"));
+    // Played, the film that was clicked is heard, A's at first.
+    FilmsBeside& films = beside.films();
+    EXPECT_FALSE(films.to_hear());
+    key(Qt::Key_Space);
+    ASSERT_TRUE(films.to_hear());
+    EXPECT_EQ(films.to_hear()->files, films.tile(0).film()->source->files());
+    EXPECT_NEAR(films.to_hear()->film_s, films.tile(0).film_s(), 1e-9);
+    QTest::mouseClick(&films.tile(1), Qt::LeftButton);
+    EXPECT_EQ(films.to_hear()->files, films.tile(1).film()->source->files());
+    auto* button = beside.findChild<QPushButton*>(QStringLiteral("film-sound"));
+    QTest::mouseClick(button, Qt::LeftButton);
+    EXPECT_FALSE(films.to_hear());
+    const QString silent = beside.state();
+    QTest::mouseClick(button, Qt::LeftButton);
+    EXPECT_TRUE(films.to_hear());
+    beside.restore(silent);
+    EXPECT_FALSE(button->isChecked()) << "as it was left";
+    button->setChecked(true);
+    beside.show_picture(Beside::Picture::values);
+    EXPECT_FALSE(films.to_hear()) << "what is not seen is not heard";
+    beside.show_picture(Beside::Picture::film);
+    key(Qt::Key_Space);
+    EXPECT_FALSE(films.to_hear());
     QTest::mouseDClick(&beside.films().tile(0), Qt::LeftButton);
     frames();
     EXPECT_TRUE(desk().isVisible());
@@ -602,17 +625,17 @@ TEST(FilmSpeakerTest, SaysWhyNothingIsHeardAndIsGoneAtOnce) {
             QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents, 20);
         return speaker.trouble().contains(QLatin1String(what));
     };
-    speaker.rest();
+    speaker.follow(std::nullopt);
     EXPECT_TRUE(speaker.trouble().isEmpty());
-    for (int k = 0; k < 50; ++k) speaker.follow({{mute}, 0.01 * k, 1});
+    for (int k = 0; k < 50; ++k) speaker.follow(FilmSpeaker::Wish{{mute}, 0.01 * k, 1});
     EXPECT_TRUE(until_told("has no sound")) << speaker.trouble().toStdString();
-    speaker.rest();
+    speaker.follow(std::nullopt);
     QDeadlineTimer most(60'000);
     while (!speaker.trouble().isEmpty() && !most.hasExpired())
         QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents, 20);
     EXPECT_TRUE(speaker.trouble().isEmpty()) << "nobody asks for a sound now";
     std::ofstream(folder / "no film.mp4") << "words";
-    speaker.follow({{(folder / "no film.mp4").string()}, 0, 1});
+    speaker.follow(FilmSpeaker::Wish{{(folder / "no film.mp4").string()}, 0, 1});
     EXPECT_TRUE(until_told("film")) << speaker.trouble().toStdString();
 }
 

@@ -161,7 +161,8 @@ Beside::Beside(Workspace& workspace, QWidget* parent) : QWidget(parent), compari
     stack_->addWidget(with_tools({story_->laps_box()}, scrolled(card_)));
     stack_->addWidget(with_tools({story_->laps_box()}, work_));
     stack_->addWidget(with_tools({story_->laps_box()}, scrolled(overview_)));
-    stack_->addWidget(films_);
+    stack_->addWidget(with_tools(films_->tools(), films_));
+    connect(films_, &FilmsBeside::silence_changed, this, &Beside::state_changed);
     column->addWidget(stack_, 1);
     connect(buttons_, &QButtonGroup::idClicked, this, [this](int id) { show_picture(static_cast<Picture>(id)); });
     connect(&comparison_, &Comparison::changed, this, &Beside::fill_channels);
@@ -326,15 +327,17 @@ void Beside::set_quantities(const std::vector<std::string>& quantities) {
 }
 
 QString Beside::state() const {
-    return QStringList{QString::number(static_cast<int>(picture())), QString::fromStdString(scatter_->x()),
-                       QString::fromStdString(scatter_->y()), QString::fromStdString(scatter_->z()),
-                       QString::fromStdString(shares_->quantity())}
+    return QStringList{
+        QString::number(static_cast<int>(picture())), QString::fromStdString(scatter_->x()),
+        QString::fromStdString(scatter_->y()),        QString::fromStdString(scatter_->z()),
+        QString::fromStdString(shares_->quantity()),  films_->is_silent() ? QStringLiteral("silent") : QString()}
         .join(u'\t');
 }
 
 void Beside::restore(const QString& state) {
     const QStringList parts = state.split(u'\t');
-    if (parts.size() != 5) return;
+    if (parts.size() < 5) return;
+    films_->set_silent(parts.value(5) == QStringLiteral("silent"));
     scatter_->show_quantities(parts[1].toStdString(), parts[2].toStdString(), parts[3].toStdString());
     shares_->show_quantity(parts[4].toStdString());
     fill_channels();

@@ -313,20 +313,12 @@ void VideoDesk::show_moments() {
 }
 
 std::optional<FilmSpeaker::Wish> VideoDesk::to_hear() const {
-    if (!sound_->isChecked() || !replay_.running() || chosen_ == nullptr || !chosen_->film() || chosen_->holds())
-        return std::nullopt;
-    const FilmTile::Of& of = *chosen_->film();
-    if (!of.place || !of.source->facts() || !of.source->facts()->sound) return std::nullopt;
-    const double film_s = chosen_->film_s();
-    if (film_s < 0 || film_s > of.source->facts()->duration_s) return std::nullopt;
-    return FilmSpeaker::Wish{of.source->files(), film_s, replay_.speed()};
+    if (!sound_->isChecked() || !replay_.running() || chosen_ == nullptr) return std::nullopt;
+    return chosen_->sound(replay_.speed());
 }
 
 void VideoDesk::hear() {
-    if (auto wish = to_hear())
-        speaker_.follow(std::move(*wish));
-    else
-        speaker_.rest();
+    speaker_.follow(to_hear());
 }
 
 void VideoDesk::tell() {
