@@ -511,7 +511,8 @@ TEST_F(VideoDeskTest, WhatIsHeardIsTheChosenFilmWhileItPlays) {
     focus().set_cursor(1200);
     frames();
     EXPECT_FALSE(desk().to_hear());
-    press("video-play");
+    // While it plays no picture is waited for: on a slow machine the next one is always on its way.
+    QTest::mouseClick(desk().findChild<QPushButton*>(QStringLiteral("video-play")), Qt::LeftButton);
     ASSERT_TRUE(desk().replay().running());
     const auto tiles = desk().shown_tiles();
     auto heard = desk().to_hear();
