@@ -12,6 +12,7 @@
 
 #include "app/desks/video/video_desk.h"
 #include "app/film/add_films.h"
+#include "app/jobs/wait_until.h"
 #include "app/shell/main_window.h"
 #include "app/shell/screenshots.h"
 #include "app/theme/theme.h"
@@ -64,9 +65,7 @@ int main(int count, char** arguments) {
     window.show_desk(QStringLiteral("video"));
     (void)app::wait_until_idle(window, 60);
     auto& desk = window.desk_of<app::VideoDesk>();
-    QElapsedTimer patience;
-    patience.start();
-    while (!desk.up_to_date() && patience.elapsed() < 20'000) QApplication::processEvents(QEventLoop::AllEvents, 20);
+    (void)app::wait_until([&] { return desk.up_to_date(); }, 20);
     const auto tiles = desk.shown_tiles();
     std::vector<std::set<std::size_t>> wanted(tiles.size()), seen(tiles.size());
     const auto look = [&] {

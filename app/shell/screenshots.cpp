@@ -2,9 +2,9 @@
 
 #include <QApplication>
 #include <QDir>
-#include <QElapsedTimer>
 #include <QTextStream>
 
+#include "app/jobs/wait_until.h"
 #include "app/shell/main_window.h"
 #include "app/theme/theme.h"
 
@@ -67,16 +67,15 @@ bool wait_until_idle(MainWindow& window, double seconds) {
 }
 
 bool wait_until_idle(Workspace& workspace, double seconds) {
-    QElapsedTimer clock;
-    clock.start();
-    do {
-        QApplication::processEvents(QEventLoop::AllEvents, 20);
-        if (workspace.jobs().idle() && !workspace.comparison().busy()) {
+    const auto idle = [&] { return workspace.jobs().idle() && !workspace.comparison().busy(); };
+    return wait_until(
+        [&] {
+            if (!idle()) return false;
+            // What came last may have begun the next.
             QApplication::processEvents();
-            if (workspace.jobs().idle()) return true;
-        }
-    } while (clock.elapsed() < seconds * 1000);
-    return false;
+            return idle();
+        },
+        seconds);
 }
 
 bool take_screenshots(MainWindow& window, const QString& folder) {

@@ -1,6 +1,7 @@
 // The comparison behind the views: what they want is there when it can be, nothing is computed for nobody.
 #include <QSignalSpy>
 
+#include "app/jobs/wait_until.h"
 #include "app/text/shown.h"
 #include "core/intake/channel_edits.h"
 #include "core/laps/cut.h"
@@ -20,11 +21,7 @@ class ComparisonTest : public testing::Test {
         selection_ = std::make_unique<Selection>(*session_);
     }
     void settle() {
-        QElapsedTimer clock;
-        clock.start();
-        do {
-            QApplication::processEvents(QEventLoop::AllEvents, 20);
-        } while ((!session_->jobs().idle() || comparison().busy()) && clock.elapsed() < 600'000);
+        ASSERT_TRUE(wait_until([this] { return session_->jobs().idle() && !comparison().busy(); }, 600));
     }
     Comparison& comparison() { return selection_->comparison(); }
     Focus& focus() { return selection_->focus(); }
@@ -40,7 +37,7 @@ TEST_F(ComparisonTest, TracesOfWhatIsWantedComeWithTheLaps) {
     selection_->pick_best({2});
     selection_->pick_best({3});
     QSignalSpy changed(&comparison(), &Comparison::changed);
-    while (comparison().laps().laps.size() < 2) QApplication::processEvents(QEventLoop::AllEvents, 20);
+    ASSERT_TRUE(wait_until([this] { return comparison().laps().laps.size() == 2; }, 600));
     for (int slot = 0; slot < 2; ++slot) {
         EXPECT_FALSE(comparison().trace(slot, "speed").empty()) << "at once with the laps";
         EXPECT_FALSE(comparison().trace(slot, "gap").empty());

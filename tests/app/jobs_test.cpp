@@ -1,9 +1,9 @@
 #include "app/jobs/jobs.h"
+#include "app/jobs/wait_until.h"
 
 #include <gtest/gtest.h>
 
 #include <QCoreApplication>
-#include <QElapsedTimer>
 #include <thread>
 
 using namespace rendak;
@@ -12,10 +12,7 @@ using namespace rendak::app;
 namespace {
 
 void wait_idle(Jobs& jobs) {
-    QElapsedTimer clock;
-    clock.start();
-    while (!jobs.idle() && clock.elapsed() < 10'000) QCoreApplication::processEvents(QEventLoop::AllEvents, 10);
-    ASSERT_TRUE(jobs.idle());
+    ASSERT_TRUE(wait_until([&] { return jobs.idle(); }));
 }
 
 }  // namespace
@@ -56,10 +53,7 @@ TEST(Jobs, ShowProgressAndCanBeCancelled) {
             return 1;
         },
         [&](Result<int> result) { code = result ? ErrorCode::io : result.error().code; });
-    QElapsedTimer clock;
-    clock.start();
-    while (jobs.oldest().progress < 0.004 && clock.elapsed() < 5000)
-        QCoreApplication::processEvents(QEventLoop::AllEvents, 10);
+    ASSERT_TRUE(wait_until([&] { return jobs.oldest().progress >= 0.004; }));
     EXPECT_EQ(jobs.oldest().title, QStringLiteral("counting"));
     EXPECT_GT(jobs.oldest().progress, 0);
     jobs.cancel_all();

@@ -1,11 +1,11 @@
 // The session: edits that fail, what is told to have changed, what survives a crash, two windows on one library.
 #include <QContextMenuEvent>
-#include <QElapsedTimer>
 #include <QFile>
 #include <QMenu>
 #include <QSignalSpy>
 #include <QTimer>
 
+#include "app/jobs/wait_until.h"
 #include "app/session/preferences.h"
 #include "core/intake/edit_track.h"
 #include "core/intake/place_run.h"
@@ -139,11 +139,8 @@ TEST_F(SessionTest, WhatWasLookedAtSurvivesACrash) {
     focus().set_range({700, 900});
     window_->show_desk(QStringLiteral("corners"));
     const std::string wanted = focus_to_json(state());
-    QElapsedTimer waiting;
-    waiting.start();
-    while (Preferences::of_person().focus(folder_.path()) != wanted && waiting.elapsed() < 60'000)
-        QApplication::processEvents(QEventLoop::AllEvents, 20);
-    EXPECT_EQ(Preferences::of_person().focus(folder_.path()), wanted) << "before any window is closed";
+    EXPECT_TRUE(wait_until([&] { return Preferences::of_person().focus(folder_.path()) == wanted; }))
+        << "before any window is closed";
     EXPECT_EQ(Preferences::of_person().desk(), QStringLiteral("corners"));
     QFile kept(qEnvironmentVariable("RENDAK_SETTINGS"));
     ASSERT_TRUE(kept.open(QIODevice::ReadOnly)) << "on the disk";

@@ -14,6 +14,7 @@
 #include "app/desks/video/video_desk.h"
 #include "app/film/film_speaker.h"
 #include "app/film/sound_stream.h"
+#include "app/jobs/wait_until.h"
 #include "core/video/film_book.h"
 #include "tests/app/window_fixture.h"
 #include "tests/support/got.h"
@@ -41,12 +42,7 @@ class VideoDeskTest : public WindowTest {
     /// Until nothing is computed and every frame is there.
     void frames() {
         settle();
-        QDeadlineTimer most(600'000);
-        while (!desk().up_to_date() && !most.hasExpired()) {
-            QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents, 10);
-            settle();
-        }
-        ASSERT_TRUE(desk().up_to_date());
+        ASSERT_TRUE(wait_until([this] { return window_->workspace().jobs().idle() && desk().up_to_date(); }, 600));
     }
     void press(const char* name) {
         auto* button = desk().findChild<QPushButton*>(QLatin1String(name));
@@ -122,9 +118,7 @@ TEST_F(VideoDeskTest, StandsBesideTheTracesToo) {
     beside.show_picture(Beside::Picture::film);
     const auto wait = [&] {
         settle();
-        QDeadlineTimer most(600'000);
-        while (!beside.films().up_to_date() && !most.hasExpired())
-            QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents, 10);
+        ASSERT_TRUE(wait_until([&] { return beside.films().up_to_date(); }, 600));
     };
     focus().set_cursor(2150);
     wait();
@@ -621,20 +615,14 @@ TEST(FilmSpeakerTest, SaysWhyNothingIsHeardAndIsGoneAtOnce) {
     test::write_film({.frames = 10, .wish = {.file = mute, .width = 64, .height = 48}});
     FilmSpeaker speaker;
     const auto until_told = [&](const char* what) {
-        QDeadlineTimer most(60'000);
-        while (!speaker.trouble().contains(QLatin1String(what)) && !most.hasExpired())
-            QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents, 20);
-        return speaker.trouble().contains(QLatin1String(what));
+        return wait_until([&] { return speaker.trouble().contains(QLatin1String(what)); });
     };
     speaker.follow(std::nullopt);
     EXPECT_TRUE(speaker.trouble().isEmpty());
     for (int k = 0; k < 50; ++k) speaker.follow(FilmSpeaker::Wish{{mute}, 0.01 * k, 1});
     EXPECT_TRUE(until_told("has no sound")) << speaker.trouble().toStdString();
     speaker.follow(std::nullopt);
-    QDeadlineTimer most(60'000);
-    while (!speaker.trouble().isEmpty() && !most.hasExpired())
-        QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents, 20);
-    EXPECT_TRUE(speaker.trouble().isEmpty()) << "nobody asks for a sound now";
+    EXPECT_TRUE(wait_until([&] { return speaker.trouble().isEmpty(); })) << "nobody asks for a sound now";
     std::ofstream(folder / "no film.mp4") << "words";
     speaker.follow(FilmSpeaker::Wish{{(folder / "no film.mp4").string()}, 0, 1});
     EXPECT_TRUE(until_told("film")) << speaker.trouble().toStdString();

@@ -2,7 +2,6 @@
 
 #include <QComboBox>
 #include <QCoreApplication>
-#include <QDeadlineTimer>
 #include <QGridLayout>
 #include <QJsonDocument>
 #include <QJsonObject>
@@ -15,6 +14,7 @@
 #include <cmath>
 
 #include "app/desks/video/moment_strip.h"
+#include "app/jobs/wait_until.h"
 #include "app/text/elided_label.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
@@ -416,10 +416,7 @@ void VideoDesk::restore(const QString& state) {
 }
 
 void VideoDesk::show_pictures(PictureBook& book) {
-    const auto frames = [this] {
-        QDeadlineTimer most(20'000);
-        while (!up_to_date() && !most.hasExpired()) QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents, 20);
-    };
+    const auto frames = [this] { (void)wait_until([this] { return up_to_date(); }, 20); };
     book.settle();
     if (!workspace_.comparison().laps().empty() && workspace_.comparison().laps().on_track() &&
         workspace_.comparison().laps().track().corners.size() > 4)
