@@ -1,6 +1,7 @@
 #include "app/plot/road_picture.h"
 
 #include <QCoreApplication>
+#include <QLineF>
 #include <algorithm>
 #include <cmath>
 
@@ -120,6 +121,8 @@ void RoadPicture::label(double distance_m, double outward, const QString& text, 
     // Where another label or a piece of road is: further out, or inside.
     const QRectF page = painter_.worldTransform().inverted().mapRect(QRectF(painter_.viewport()));
     QRectF chosen = box_at(13);  // every corner has its number, even in a crowd
+    constexpr double far_px = 22;
+    bool far = false;
     for (const double away : {13.0, 18.0, 24.0, -14.0, -20.0, 32.0, -28.0, 42.0, -40.0}) {
         const QRectF box = box_at(away);
         const auto hits = [&](const QRectF& other) { return other.intersects(box); };
@@ -128,9 +131,16 @@ void RoadPicture::label(double distance_m, double outward, const QString& text, 
             !page.contains(box))
             continue;
         chosen = box;
+        far = std::abs(away) > far_px;
         break;
     }
     taken_.push_back(chosen);
+    // One that had to go far says whose it is.
+    if (far) {
+        const QLineF line(at(distance_m, 0), chosen.center());
+        painter_.setPen(QPen(theme().mute, 0.8));
+        painter_.drawLine(line.pointAt(4 / line.length()), line.pointAt(1 - 8 / line.length()));
+    }
     painter_.setPen(colour);
     painter_.drawText(chosen, Qt::AlignCenter, text);
 }

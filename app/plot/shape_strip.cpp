@@ -3,6 +3,7 @@
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPainterPath>
+#include <algorithm>
 #include <cmath>
 
 #include "app/plot/trace_canvas.h"
@@ -47,7 +48,9 @@ QPoint ShapeStrip::badge(const Corner& of) const {
         const double px = x_scale().to_pixel(corner.apex_m);
         const double shape = shape_of(comparison_.laps().track().curvature_at(corner.apex_m));
         const double y = middle - shape * (middle - 20);
-        out = {static_cast<int>(std::lround(px)), static_cast<int>(std::lround(corner.left ? y - 10 : y + 10))};
+        // At the line, too, all of it is seen.
+        const double inside = std::clamp(px, x_scale().first + badge_px, x_scale().last - badge_px + 5);
+        out = {static_cast<int>(std::lround(inside)), static_cast<int>(std::lround(corner.left ? y - 10 : y + 10))};
         QPoint& last = before[corner.left ? 1 : 0];
         // In a crowd every other one moves towards the middle.
         const QPoint apart = out - last;

@@ -56,13 +56,14 @@ std::optional<AlongOffset> along_offset(const PreparedLap& reference, const Prep
     constexpr double step_m = 2, farthest_m = 90, beside_m = 110;
     const Track& track = *reference.track;
     std::vector<double> lags;
+    const AlongLap speed_a = reference.along("speed"), speed_b = lap.along("speed");
     for (const Corner& corner : track.corners) {
         const double begin = corner.apex_m - beside_m - farthest_m, end = corner.apex_m + beside_m + farthest_m;
         if (begin < 0 || end > track.length_m) continue;
         std::vector<double> a, b;
         for (double s = begin; s <= end; s += step_m) {
-            a.push_back(reference.value_at("speed", s));
-            b.push_back(lap.value_at("speed", s));
+            a.push_back(speed_a(s));
+            b.push_back(speed_b(s));
         }
         if (std::any_of(a.begin(), a.end(), [](double v) { return !std::isfinite(v); }) ||
             std::any_of(b.begin(), b.end(), [](double v) { return !std::isfinite(v); }))

@@ -11,7 +11,8 @@ std::optional<double> turn_in(const PreparedLap& lap, const DriverActivity& driv
                               double from_m) {
     constexpr double share = 0.3;
     const double sign = corner.left ? 1 : -1;
-    const auto into = [&](double s) { return sign * lap.value_at("lateral_acceleration", s); };
+    const AlongLap lateral = lap.along("lateral_acceleration");
+    const auto into = [&](double s) { return sign * lateral(s); };
     double peak = 0, peak_at = 0;
     for (double s = corner.start_m; s <= corner.end_m; s += 2 * grid_m) {
         if (!(into(s) > peak)) continue;
@@ -38,8 +39,9 @@ std::optional<Slowest> slowest_in(const PreparedLap& lap, const Corner& corner, 
     if (std::isnan(all.low)) return std::nullopt;
     if (all.low_at_m > begin_m + at_begin_m || begin_m >= corner.start_m) return Slowest{all.low_at_m, begin_m};
     double highest = all.low, highest_at_m = begin_m;
+    const AlongLap speed_at = lap.along("speed");
     for (double s = begin_m; s < corner.end_m; s += 2 * grid_m) {
-        const double speed = lap.value_at("speed", s);
+        const double speed = speed_at(s);
         if (!std::isfinite(speed)) continue;
         if (speed > highest) {
             highest = speed;

@@ -49,8 +49,9 @@ std::optional<double> full_from(const PreparedLap& lap, const DriverActivity& dr
         // Back from the fastest place to the last one behind which speed only rises; a sensor's noise is no fall.
         constexpr double falls_mps = 0.4;
         double lowest = speed.high, at_m = speed.high_at_m;
+        const AlongLap speed_at = lap.along("speed");
         for (double s = speed.high_at_m; s > slowest_m; s -= grid_m) {
-            const double here = lap.value_at("speed", s);
+            const double here = speed_at(s);
             if (!std::isfinite(here)) continue;
             if (here > lowest + falls_mps) break;
             if (here < lowest) {

@@ -137,8 +137,11 @@ Result<std::vector<DamperFigures>> dampers_of(std::span<const PreparedLap> laps,
         }
         wheel.bump_mps = bumps > 0 ? bump / bumps : 0;
         wheel.rebound_mps = rebounds > 0 ? rebound / rebounds : 0;
-        std::sort(all.begin(), all.end());
-        const auto at = [&](double share) { return all[static_cast<std::size_t>(share * (n - 1))]; };
+        const auto at = [&](double share) {
+            const auto place = all.begin() + static_cast<std::ptrdiff_t>(share * (n - 1));
+            std::nth_element(all.begin(), place, all.end());
+            return *place;
+        };
         wheel.fastest_bump_mps = std::max(0.0, at(0.99));
         wheel.fastest_rebound_mps = std::max(0.0, -at(0.01));
         tell_damping(wheel, laps);

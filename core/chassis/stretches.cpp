@@ -28,8 +28,9 @@ Stretch timed(Stretch stretch, const PreparedLap& lap) {
 /// The slowest place of a lap in a stretch.
 double slowest_place(const PreparedLap& lap, Interval range_m) {
     double slowest = std::numeric_limits<double>::infinity(), at = range_m.begin;
+    const AlongLap speed = lap.along("speed");
     for (double m = range_m.begin; m <= range_m.end; m += 2) {
-        const double v = lap.value_at("speed", m);
+        const double v = speed(m);
         if (v < slowest) {
             slowest = v;
             at = m;

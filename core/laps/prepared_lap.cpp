@@ -5,8 +5,7 @@
 namespace rendak {
 
 double PreparedLap::value_at(std::string_view quantity, double distance_m) const {
-    const Channel* channel = recording->find(quantity);
-    return channel == nullptr ? std::numeric_limits<double>::quiet_NaN() : channel->value_at(map.time_at(distance_m));
+    return along(quantity)(distance_m);
 }
 
 DriverActivity PreparedLap::activity() const {

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <limits>
 #include <memory>
 
 #include "core/laps/driver_activity.h"
@@ -8,6 +9,21 @@
 #include "core/recording/recording.h"
 
 namespace rendak {
+
+/// A channel of a lap over the track, looked up once: for loops along the road.
+class AlongLap {
+  public:
+    AlongLap(const Channel* channel, const LapMap& map) : channel_(channel), map_(&map) {}
+    /// NaN where it is not logged.
+    [[nodiscard]] double operator()(double distance_m) const {
+        return channel_ == nullptr ? std::numeric_limits<double>::quiet_NaN()
+                                   : channel_->value_at(map_->time_at(distance_m));
+    }
+
+  private:
+    const Channel* channel_;
+    const LapMap* map_;
+};
 
 /// A complete lap ready to be compared: its channels and where on the track each moment was.
 struct PreparedLap {
@@ -25,6 +41,7 @@ struct PreparedLap {
     [[nodiscard]] double time_s() const { return map.end_s() - map.start_s(); }
     /// Value of a quantity at a track distance; NaN where it is not logged.
     [[nodiscard]] double value_at(std::string_view quantity, double distance_m) const;
+    [[nodiscard]] AlongLap along(std::string_view quantity) const { return {recording->find(quantity), map}; }
     /// Position (slow error taken out) at a track distance, in the track's plane.
     [[nodiscard]] Point position_at(double distance_m) const;
 };

@@ -29,8 +29,8 @@ std::vector<demo::CircuitCorner> corners_of(const demo::Circuit& circuit) {
 
 }  // namespace
 
-MadeWorld::MadeWorld(unsigned seed, double length_m) {
-    const RandomRoad road = random_road(seed, length_m);
+MadeWorld::MadeWorld(unsigned seed, double length_m, int waves) {
+    const RandomRoad road = random_road(seed, length_m, waves);
     circuit_.name = "Made " + std::to_string(seed);
     circuit_.origin = road.origin;
     circuit_.length_m = road.length_m;

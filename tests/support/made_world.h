@@ -20,7 +20,7 @@ struct MadeRun {
 /// cue what a plan says. The track is learnt from a run of its own.
 class MadeWorld {
   public:
-    explicit MadeWorld(unsigned seed, double length_m = 4200);
+    explicit MadeWorld(unsigned seed, double length_m = 4200, int waves = 9);
 
     [[nodiscard]] const demo::Circuit& circuit() const { return circuit_; }
     [[nodiscard]] const std::shared_ptr<const Track>& track() const { return track_; }

@@ -67,14 +67,14 @@ RandomRoad figure_of_eight(double height, double length_m) {
     return road_along(loop, length_m);
 }
 
-RandomRoad random_road(unsigned seed, double length_m) {
+RandomRoad random_road(unsigned seed, double length_m, int waves) {
     // A circle whose radius waves; the waves are drawn again until the road never comes near itself.
     std::mt19937 random(seed);
     std::normal_distribution<double> normal;
     std::uniform_real_distribution<double> angle(0, two_pi);
     for (int attempt = 0;; ++attempt) {
         std::vector<double> amplitude, phase;
-        for (int k = 2; k <= 9; ++k) {
+        for (int k = 2; k <= waves; ++k) {
             amplitude.push_back(0.30 * normal(random) / std::pow(k, 0.9));
             phase.push_back(angle(random));
         }

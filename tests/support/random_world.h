@@ -18,7 +18,8 @@ struct RandomRoad {
     [[nodiscard]] Point position(double s, double left_m) const;
     [[nodiscard]] double curvature_at(double s) const;
 };
-[[nodiscard]] RandomRoad random_road(unsigned seed, double length_m = 3200);
+/// `waves`: the most of a wave round the road; more make more corners.
+[[nodiscard]] RandomRoad random_road(unsigned seed, double length_m = 3200, int waves = 9);
 
 /// One that crosses itself in its middle, once to the right and once to the left; `height` of half its width.
 [[nodiscard]] RandomRoad figure_of_eight(double height, double length_m = 2600);

@@ -55,8 +55,17 @@ QWidget* CornersDesk::build_full() {
     verdict_ = new PlainLabel;
     verdict_->setObjectName(QStringLiteral("verdict"));
     verdict_->setWordWrap(true);
+    mixed_ = new QCheckBox(tr("all drivers and cars count"));
+    mixed_->setObjectName(QStringLiteral("mixed"));
+    mixed_->setToolTip(tr("Bests, means and limits over all laps; else over those of A's driver and car"));
+    mixed_->hide();
+    connect(mixed_, &QCheckBox::toggled, this, &CornersDesk::refresh);
     column->addWidget(headline_);
-    column->addWidget(verdict_);
+    // Beside what it changes: the row of tools is as wide as a small window already.
+    auto* counted = new QHBoxLayout;
+    counted->addWidget(verdict_, 1);
+    counted->addWidget(mixed_, 0, Qt::AlignTop);
+    column->addLayout(counted);
 
     auto* tools = new QHBoxLayout;
     tools->setSpacing(4);
@@ -141,12 +150,6 @@ QWidget* CornersDesk::build_full() {
     connect(activity_, &QComboBox::currentIndexChanged, this, &CornersDesk::apply_choice);
     activity_choices_->layout()->addWidget(activity_);
     tools->addStretch();
-    mixed_ = new QCheckBox(tr("all drivers and cars count"));
-    mixed_->setObjectName(QStringLiteral("mixed"));
-    mixed_->setToolTip(tr("Bests, means and limits over all laps; else over those of A's driver and car"));
-    mixed_->hide();
-    connect(mixed_, &QCheckBox::toggled, this, &CornersDesk::refresh);
-    tools->addWidget(mixed_);
     auto* copying = new QPushButton(tr("Copy"));
     copying->setToolTip(tr("The table as text, for a spreadsheet (Ctrl+C)"));
     connect(copying, &QPushButton::clicked, this, &CornersDesk::copy);
