@@ -20,11 +20,13 @@
 #include "app/shell/plot_command.h"
 #include "app/shell/screenshots.h"
 #include "app/theme/theme.h"
+#include "core/base/keep_freed.h"
 
 using namespace rendak;
 using namespace rendak::app;
 
 int main(int count, char** arguments) {
+    rendak::keep_freed_memory();
     const bool plot = count > 1 && std::string_view(arguments[1]) == "plot";
     const bool guide = count > 1 && std::string_view(arguments[1]) == "guide";
     const bool overview = count > 1 && std::string_view(arguments[1]) == "overview";

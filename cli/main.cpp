@@ -15,12 +15,14 @@
 #include "cli/track_commands.h"
 #include "cli/video_options.h"
 #include "cli/work_commands.h"
+#include "core/base/keep_freed.h"
 #include "core/library/run_fields.h"
 #include "core/recording/formats.h"
 
 using namespace rendak::cli;
 
 int main(int count, char** arguments) {
+    rendak::keep_freed_memory();
     CLI::App app(
         "Rendak on the command line: the same core as the window. JSON on standard output, messages on "
         "standard error. Exit code 0: done, 1: failed, 2: wrong use.",
