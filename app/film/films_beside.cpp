@@ -49,6 +49,10 @@ void FilmsBeside::choose(std::size_t which) {
     refresh();
 }
 
+QList<QWidget*> FilmsBeside::tools() const {
+    return {sound_, trouble_};
+}
+
 bool FilmsBeside::is_silent() const {
     return !sound_->isChecked();
 }

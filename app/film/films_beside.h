@@ -26,7 +26,7 @@ class FilmsBeside : public QWidget {
     /// "Run 2, lap 4: frame 1201 of 3000", a line a film.
     [[nodiscard]] QString data_text() const;
     /// "Sound", and why nothing is heard; to be laid out above the films.
-    [[nodiscard]] QList<QWidget*> tools() const { return {sound_, trouble_}; }
+    [[nodiscard]] QList<QWidget*> tools() const;
     [[nodiscard]] bool is_silent() const;
     void set_silent(bool on);
     [[nodiscard]] std::optional<FilmSpeaker::Wish> to_hear() const;

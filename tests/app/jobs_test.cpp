@@ -65,8 +65,9 @@ TEST(Jobs, AJobMayStartTheNext) {
     Jobs jobs;
     int last = 0;
     const auto one = [](const JobContext&) -> Result<int> { return 1; };
-    jobs.run<int>(QStringLiteral("first"), one,
-                  [&](Result<int>) { jobs.run<int>(QStringLiteral("second"), one, [&](Result<int>) { last = 2; }); });
+    jobs.run<int>(QStringLiteral("first"), one, [&](const Result<int>&) {
+        jobs.run<int>(QStringLiteral("second"), one, [&](const Result<int>&) { last = 2; });
+    });
     wait_idle(jobs);
     EXPECT_EQ(last, 2);
 }

@@ -66,7 +66,7 @@ void CollectDesk::add_films(const QString& camera, bool keep) {
         [folder = workspace_.library().folder(), films = films_, how](const JobContext& job) {
             return file_films(folder, films, how, job);
         },
-        [this](Result<FilmsAdded> added) {
+        [this](const Result<FilmsAdded>& added) {
             tell_added(workspace_, added, tr("Put each in step with its run on Video."));
             look_for_films();
         });
