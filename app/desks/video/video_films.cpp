@@ -18,7 +18,9 @@ void VideoDesk::add_films(const std::vector<std::vector<std::filesystem::path>>&
         [folder = workspace_.library().folder(), films, how](const JobContext& job) {
             return file_films(folder, films, how, job);
         },
-        [this](Result<FilmsAdded> added) { tell_added(workspace_, added, tr("Put each in step with its run.")); });
+        [this](const Result<FilmsAdded>& added) {
+            tell_added(workspace_, added, tr("Put each in step with its run."));
+        });
 }
 
 void VideoDesk::add_folder(const std::filesystem::path& folder, const QString& camera) {
