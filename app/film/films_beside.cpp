@@ -46,7 +46,8 @@ void FilmsBeside::follow(const Replay& replay) {
 
 void FilmsBeside::choose(std::size_t which) {
     heard_ = which;
-    refresh();
+    mark_heard();
+    speaker_.follow(to_hear());
 }
 
 QList<QWidget*> FilmsBeside::tools() const {
@@ -107,10 +108,14 @@ void FilmsBeside::refresh() {
             FilmTile::Of{*films.front(), *place, sources_.of(workspace_.library(), *films.front(), shown[k]),
                          std::make_shared<FilmMoments>(it.run, it.lap, shown[k], &laps->baseline().lap), shown[k]});
     }
+    mark_heard();
+    show_moments();
+}
+
+void FilmsBeside::mark_heard() {
     if (!tiles_[heard_]->film()) heard_ = 0;
     for (std::size_t k = 0; k < tiles_.size(); ++k)
         tiles_[k]->set_active(k == heard_ && tiles_[0]->film() && tiles_[1]->film());
-    show_moments();
 }
 
 void FilmsBeside::show_moments() {

@@ -41,6 +41,7 @@ class FilmsBeside : public QWidget {
   private:
     void refresh();
     void choose(std::size_t which);
+    void mark_heard();
     void show_moments();
     Workspace& workspace_;
     const Replay* replay_ = nullptr;

@@ -48,8 +48,8 @@ QPoint ShapeStrip::badge(const Corner& of) const {
         const double px = x_scale().to_pixel(corner.apex_m);
         const double shape = shape_of(comparison_.laps().track().curvature_at(corner.apex_m));
         const double y = middle - shape * (middle - 20);
-        // At the line, too, all of it is seen.
-        const double inside = std::clamp(px, x_scale().first + badge_px, x_scale().last - badge_px + 5);
+        // At the line, too, all of it is seen; a strip that is too narrow for that keeps its left end.
+        const double inside = std::max(std::min(px, width() - 1.0 - badge_px), x_scale().first + badge_px);
         out = {static_cast<int>(std::lround(inside)), static_cast<int>(std::lround(corner.left ? y - 10 : y + 10))};
         QPoint& last = before[corner.left ? 1 : 0];
         // In a crowd every other one moves towards the middle.

@@ -4,6 +4,7 @@
 #include <gtest/gtest.h>
 
 #include <QCoreApplication>
+#include <ctime>
 #include <thread>
 
 using namespace rendak;
@@ -59,6 +60,24 @@ TEST(Jobs, ShowProgressAndCanBeCancelled) {
     jobs.cancel_all();
     wait_idle(jobs);
     EXPECT_EQ(code, ErrorCode::cancelled);
+}
+
+TEST(WaitUntil, SleepsWhileNothingHappensAndGivesUp) {
+    const auto used_s = [] {
+        timespec used{};
+        ::clock_gettime(CLOCK_THREAD_CPUTIME_ID, &used);
+        return static_cast<double>(used.tv_sec) + 1e-9 * static_cast<double>(used.tv_nsec);
+    };
+    const double before_s = used_s();
+    EXPECT_FALSE(wait_until([] { return false; }, 0.3));
+    EXPECT_LT(used_s() - before_s, 0.1) << "what is waited for has the machine";
+    // What comes from a job is seen as soon as it is there.
+    Jobs jobs;
+    bool come = false;
+    jobs.run<int>(
+        QStringLiteral("coming"), [](const JobContext&) -> Result<int> { return 1; },
+        [&](const Result<int>&) { come = true; });
+    EXPECT_TRUE(wait_until([&] { return come; }));
 }
 
 TEST(Jobs, AJobMayStartTheNext) {

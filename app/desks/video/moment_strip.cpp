@@ -58,7 +58,10 @@ void MomentStrip::paintEvent(QPaintEvent*) {
         painter.setBrush(Qt::NoBrush);
         painter.drawPolyline(line);
         painter.setPen(colour);
-        painter.drawText(QRectF(6, top, 90, 12), Qt::AlignLeft, shown(quantity).label);
+        const QString name = shown(quantity).label;
+        const QRectF place(6, top, painter.fontMetrics().horizontalAdvance(name) + 4.0, 14);
+        painter.fillRect(place, t.panel);  // its curve would strike it through
+        painter.drawText(place, Qt::AlignLeft, name);
         ++row;
     }
     painter.setPen(QPen(t.accent, 1.5));
