@@ -13,14 +13,19 @@ if(CMAKE_CXX_COMPILER_ID STREQUAL GNU)
   target_compile_options(rendak_settings INTERFACE -Wno-array-bounds -Wno-restrict -Wno-stringop-overread
                                                    -Wno-stringop-overflow)
 endif()
+if(CMAKE_CXX_COMPILER_ID STREQUAL Clang)
+  # The compiler cache keeps precompiled headers by content: their times must not count.
+  target_compile_options(rendak_settings INTERFACE "SHELL:-Xclang -fno-pch-timestamp")
+endif()
 if(RENDAK_LIBFUZZER)
   target_compile_options(rendak_settings INTERFACE -fsanitize=fuzzer-no-link)
 endif()
 if(RENDAK_SANITIZE)
   # What asks at every use of a pointer is left out: a third of the compile time, and the address sanitizer stops there too.
-  target_compile_options(rendak_settings INTERFACE -fsanitize=address,undefined -fno-sanitize=null,object-size,vptr
-                                                   -fno-sanitize-recover=all -fno-omit-frame-pointer)
-  target_link_options(rendak_settings INTERFACE -fsanitize=address,undefined)
+  # For the whole directory, so that a target's own options come behind them and can take something back.
+  add_compile_options(-fsanitize=address,undefined -fno-sanitize=null,object-size,vptr -fno-sanitize-recover=all
+                      -fno-omit-frame-pointer)
+  add_link_options(-fsanitize=address,undefined)
 endif()
 
 # How hard the optimiser works in a room: in the release preset, and under the sanitizers. Where nobody waits for the

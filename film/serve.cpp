@@ -15,6 +15,7 @@
 #include <optional>
 #include <string>
 
+#include "core/base/address_sanitizer.h"
 #include "core/video/film_json.h"
 #include "core/video/film_link.h"
 #include "film/film.h"
@@ -183,7 +184,7 @@ int serve() {
     ::prctl(PR_SET_NO_NEW_PRIVS, 1, 0, 0, 0);
     const rlimit none{0, 0};
     ::setrlimit(RLIMIT_CORE, &none);
-#if !defined(__SANITIZE_ADDRESS__)
+#if !defined(RENDAK_ADDRESS_SANITIZER)
     const rlimit memory{film_memory_limit, film_memory_limit};
     ::setrlimit(RLIMIT_AS, &memory);
 #endif

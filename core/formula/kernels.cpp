@@ -3,8 +3,10 @@
 #include <cmath>
 #include <limits>
 
+#include "core/base/address_sanitizer.h"
+
 // Where the processor has wide registers the loops use them; the sanitizers do not get along with the dispatch.
-#if defined(__x86_64__) && !defined(__SANITIZE_ADDRESS__)
+#if defined(__x86_64__) && !defined(RENDAK_ADDRESS_SANITIZER)
 #define RENDAK_CLONES __attribute__((target_clones("avx2", "default")))
 #else
 #define RENDAK_CLONES

@@ -17,16 +17,9 @@
 #include <cstdlib>
 #include <string>
 
+#include "core/base/address_sanitizer.h"
 #include "core/base/own_program.h"
 #include "core/recording/h5_layout.h"
-
-#if defined(__SANITIZE_ADDRESS__)
-#define RENDAK_ADDRESS_SANITIZER
-#elif defined(__has_feature)
-#if __has_feature(address_sanitizer)
-#define RENDAK_ADDRESS_SANITIZER
-#endif
-#endif
 
 extern char** environ;
 

@@ -131,7 +131,7 @@ class Trials {
              false},
             {"logger fetch", command({"logger", "fetch", "--url", "IN/card", "--clock-shift", "3600"}), false},
             {"logger erase", command({"logger", "erase", "--url", "IN/card", "--yes"}), false,
-             [this](const fs::path& library) {
+             [](const fs::path& library) {
                  const Ground ground{library, library.parent_path() / "in", library.parent_path() / "out"};
                  const Operation fetch{"", {RENDAK_CLI, "--library", "LIB", "logger", "fetch", "--url", "IN/card"}};
                  if (run_program(ground.words(fetch)).code != 0) throw std::runtime_error("cannot fetch");
