@@ -12,6 +12,7 @@
 #include <mutex>
 
 #include "core/base/file_io.h"
+#include "core/base/growing_digest.h"
 #include "core/base/sha256.h"
 #include "core/base/text.h"
 
@@ -179,6 +180,7 @@ Result<Fetched> fetch(LoggerLink& link, const LoggedFile& file, const fs::path& 
             have = 0;
         }
         if (damaged == 0) out.resumed_at = have;
+        GrowingDigest along(part, have);
         while (have < file.size) {
             Writer writer(part);
             if (!writer.open()) return pass_on(io_error("write the original", part, errno));
@@ -189,6 +191,7 @@ Result<Fetched> fetch(LoggerLink& link, const LoggedFile& file, const fs::path& 
                 [&](std::string_view bytes) {
                     written = writer.write(bytes);
                     have += bytes.size();
+                    if (written) along.grown_to(have);
                     if (options.arrived) options.arrived(bytes.size());
                     job.report(static_cast<double>(have) / static_cast<double>(file.size) * 0.98);
                     return written && !job.stopped();
@@ -214,7 +217,7 @@ Result<Fetched> fetch(LoggerLink& link, const LoggedFile& file, const fs::path& 
                 return fail(ErrorCode::cancelled, "Cancelled; what has arrived is kept and used the next time.",
                             file.name);
         }
-        const auto digest = sha256_of_file(part, job.part(0.98, 1));
+        const auto digest = along.finish(file.size, job.part(0.98, 1));
         if (!digest) return pass_on(digest.error());
         if (*digest == file.sha256) {
             if (auto done = move_into_place(part, *place); !done) return pass_on(done.error());

@@ -1,0 +1,93 @@
+#include <gtest/gtest.h>
+
+#include <fstream>
+
+#include "core/base/growing_digest.h"
+#include "core/base/sha256.h"
+#include "tests/support/got.h"
+#include "tests/support/temp_folder.h"
+
+using namespace rendak;
+using test::got;
+
+namespace {
+
+/// The examples of FIPS 180-4.
+constexpr const char* of_abc = "ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad";
+constexpr const char* of_nothing = "e3b0c44298fc1c149afbf4c8996fb92427ae41e4649b934ca495991b7852b855";
+
+void append(const std::filesystem::path& file, const std::string& bytes) {
+    std::ofstream(file, std::ios::binary | std::ios::app) << bytes;
+}
+
+}  // namespace
+
+TEST(Digest, IsThatOfTheStandard) {
+    Sha256 digest;
+    digest.add("a");
+    digest.add("bc");
+    EXPECT_EQ(digest.hex(), of_abc);
+    const test::TempFolder folder;
+    append(folder / "nothing", "");
+    EXPECT_EQ(got(sha256_of_file(folder / "nothing")), of_nothing);
+}
+
+TEST(Digest, OfAFileThatGrows) {
+    const test::TempFolder folder;
+    const auto file = folder / "part";
+    // Longer than what is read at once, and no multiple of it.
+    std::string whole;
+    for (int k = 0; k < 700'000; ++k) whole += std::to_string(k);
+    GrowingDigest along(file);
+    std::size_t written = 0;
+    for (const std::size_t end : {std::size_t{1}, std::size_t{70'000}, whole.size() / 2, whole.size()}) {
+        append(file, whole.substr(written, end - written));
+        written = end;
+        along.grown_to(written);
+    }
+    double last = 0;
+    const JobContext job{{}, [&](double share) {
+                             EXPECT_GE(share, last);
+                             EXPECT_LE(share, 1);
+                             last = share;
+                         }};
+    EXPECT_EQ(got(along.finish(whole.size(), job)), got(sha256_of_file(file)));
+}
+
+TEST(Digest, GoesOnWithWhatWasThereBefore) {
+    const test::TempFolder folder;
+    const auto file = folder / "part";
+    append(file, "a");
+    GrowingDigest along(file, 1);
+    append(file, "bc");
+    along.grown_to(3);
+    EXPECT_EQ(got(along.finish(3)), of_abc);
+    GrowingDigest nothing(folder / "never written");
+    EXPECT_EQ(got(nothing.finish(0)), of_nothing);
+}
+
+TEST(Digest, OfAFileThatIsGoneIsAnErrorAndAnUnfinishedOneIsGivenUp) {
+    const test::TempFolder folder;
+    GrowingDigest gone(folder / "gone");
+    gone.grown_to(3);
+    const auto failed = gone.finish(3);
+    ASSERT_FALSE(failed);
+    EXPECT_NE(failed.error().text().find("gone"), std::string::npos);
+    append(folder / "short", "ab");
+    GrowingDigest shorter(folder / "short");
+    EXPECT_FALSE(shorter.finish(3));
+    // Destroyed while it waits for more: it does not hang.
+    append(folder / "part", "ab");
+    const GrowingDigest waits(folder / "part", 2);
+}
+
+TEST(Digest, CanBeCancelled) {
+    const test::TempFolder folder;
+    append(folder / "part", std::string(8U << 20, 'x'));
+    GrowingDigest along(folder / "part");
+    std::stop_source stop;
+    stop.request_stop();
+    const auto cancelled = along.finish(8U << 20, {stop.get_token(), {}});
+    // What was ready by then may still be told.
+    if (!cancelled) EXPECT_EQ(cancelled.error().code, ErrorCode::cancelled);
+}
