@@ -175,7 +175,28 @@ Result<std::vector<LapColumn>> lap_columns(std::string_view text) {
     return out;
 }
 
-LapFigure lap_figure(const PreparedLap& lap, const LapColumn& column, double limit) {
+namespace {
+
+/// Lowest, mean and highest of the same samples are usually asked for one after another.
+class LatestStatistics {
+  public:
+    const Statistics& of(const Channel& channel, std::size_t from, std::size_t to) {
+        if (channel_ != &channel || from_ != from || to_ != to) {
+            found_ = statistics(channel, from, to);
+            channel_ = &channel;
+            from_ = from;
+            to_ = to;
+        }
+        return found_;
+    }
+
+  private:
+    const Channel* channel_ = nullptr;
+    std::size_t from_ = 0, to_ = 0;
+    Statistics found_;
+};
+
+LapFigure figure_of(const PreparedLap& lap, const LapColumn& column, double limit, LatestStatistics& latest) {
     const Channel* channel = lap.recording->find(column.channel);
     if (channel == nullptr || !column.statistic) return {};
     const bool placed = lap.track != nullptr;
@@ -199,7 +220,7 @@ LapFigure lap_figure(const PreparedLap& lap, const LapColumn& column, double lim
         case LapStatistic::low:
         case LapStatistic::mean:
         case LapStatistic::high: {
-            const Statistics found = statistics(*channel, from, to);
+            const Statistics& found = latest.of(*channel, from, to);
             if (found.count == 0) return {};
             if (*column.statistic == LapStatistic::mean) return {found.mean, std::nan("")};
             const bool low = *column.statistic == LapStatistic::low;
@@ -218,7 +239,7 @@ LapFigure lap_figure(const PreparedLap& lap, const LapColumn& column, double lim
             return std::isnan(above.value) ? above : LapFigure{1 - above.value, std::nan("")};
         }
         case LapStatistic::touches: {
-            const Statistics found = statistics(*channel, from, to);
+            const Statistics& found = latest.of(*channel, from, to);
             if (found.count == 0) return {};
             if (found.low >= limit) return {0, std::nan("")};
             return {static_cast<double>(road_touches(*channel, time_s, limit)),
@@ -228,6 +249,21 @@ LapFigure lap_figure(const PreparedLap& lap, const LapColumn& column, double lim
             break;
     }
     return {};
+}
+
+}  // namespace
+
+LapFigure lap_figure(const PreparedLap& lap, const LapColumn& column, double limit) {
+    LatestStatistics latest;
+    return figure_of(lap, column, limit, latest);
+}
+
+std::vector<LapFigure> lap_figures(const PreparedLap& lap, std::span<const LapColumn> columns,
+                                   std::span<const double> limits) {
+    std::vector<LapFigure> out;
+    LatestStatistics latest;
+    for (std::size_t c = 0; c < columns.size(); ++c) out.push_back(figure_of(lap, columns[c], limits[c], latest));
+    return out;
 }
 
 std::vector<LapStatistic> proposed_statistics(const Channel& channel, const std::vector<Interval>& laps_s) {

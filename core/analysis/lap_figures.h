@@ -2,6 +2,7 @@
 
 #include <limits>
 #include <optional>
+#include <span>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -53,6 +54,9 @@ struct LapFigure {
 /// the channel says something, between its samples along a straight line. NaN where the lap does not log the channel,
 /// or a place is asked of a lap without places. `limit` in the channel's stored unit.
 [[nodiscard]] LapFigure lap_figure(const PreparedLap& lap, const LapColumn& column, double limit = 0);
+/// The same of many columns, each with its limit: what several of them ask of a channel is worked out once.
+[[nodiscard]] std::vector<LapFigure> lap_figures(const PreparedLap& lap, std::span<const LapColumn> columns,
+                                                 std::span<const double> limits);
 
 /// What becomes of a channel where nobody says it: of a running total (it begins near zero in each of the laps, rises
 /// and never falls) its end, of temperatures, pressures and conditions the mean, of others lowest, mean and highest.

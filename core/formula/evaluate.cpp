@@ -156,7 +156,7 @@ int Evaluator::leaf(int i, Part part, Program& program, std::vector<const float*
         const Channel& channel = *channels_.at(named.id);
         const auto unit = parse_unit(channel.unit);
         const double factor = unit ? unit->factor : 1, offset = unit ? unit->offset : 0;
-        if (factor == 1 && offset == 0 && !channel.is_double() && same_clock(channel.clock)) {
+        if (factor == 1 && offset == 0 && !channel.is_double() && clock_.same_as(channel.clock)) {
             inputs.push_back(channel.floats().data() + part.from);
             reg = program.add_input();
         } else {
@@ -167,11 +167,6 @@ int Evaluator::leaf(int i, Part part, Program& program, std::vector<const float*
     return reg;
 }
 
-bool Evaluator::same_clock(const SampleClock& other) const {
-    return other.size == clock_.size && other.start_s == clock_.start_s && other.rate_hz == clock_.rate_hz &&
-           other.times_s.data() == clock_.times_s.data() && other.times_s.size() == clock_.times_s.size();
-}
-
 std::vector<float> Evaluator::channel_at(const Channel& channel, Part part, double factor, double offset) const {
     std::vector<float> own;
     std::span<const float> samples = channel.floats();
@@ -180,7 +175,7 @@ std::vector<float> Evaluator::channel_at(const Channel& channel, Part part, doub
         for (std::size_t k = 0; k < own.size(); ++k) own[k] = static_cast<float>(channel.at(k) * factor + offset);
         samples = own;
     }
-    if (same_clock(channel.clock))
+    if (clock_.same_as(channel.clock))
         return {samples.begin() + static_cast<std::ptrdiff_t>(part.from),
                 samples.begin() + static_cast<std::ptrdiff_t>(part.to)};
     return sampled(samples, channel.clock, channel.steps(), clock_, part.from, part.to);
@@ -197,9 +192,7 @@ std::vector<float> Evaluator::builtin(int i, const std::string& name, Part part)
             wrong(i, "This run has neither pedals nor accelerations to tell that from.");
             return {};
         }
-        for (std::size_t k = 0; k < out.size(); ++k)
-            out[k] = static_cast<float>(run_.driver(name, clock_.time_at(part.from + k)));
-        return out;
+        return run_.driver(name, clock_, part.from, part.to);
     }
     if (run_.laps.empty()) {
         wrong(i, "This run has no laps, so it has no " + name + ". Give it a track first.");

@@ -58,7 +58,6 @@ class Evaluator {
 
     int leaf(int i, Part part, Program& program, std::vector<const float*>& inputs,
              std::map<std::string, int>& by_name);
-    bool same_clock(const SampleClock& other) const;
     std::vector<float> channel_at(const Channel& channel, Part part, double factor, double offset) const;
     std::vector<float> builtin(int i, const std::string& name, Part part);
 

@@ -28,8 +28,10 @@ struct RunView {
     /// "quickest_offset"; NaN where it is not known. Empty without it: `no_track_value` says why.
     std::function<double(std::string_view what, double distance_m)> track_value;
     std::string no_track_value;
-    /// What the driver does at a moment, by the names of the builtins driver_…: 1, 0, or NaN where it cannot be told.
-    std::function<double(std::string_view what, double time_s)> driver;
+    /// What the driver does at the samples [from, to) of a clock, by the names of the builtins driver_…: 1, 0, or NaN
+    /// where it cannot be told.
+    std::function<std::vector<float>(std::string_view what, const SampleClock& clock, std::size_t from, std::size_t to)>
+        driver;
     SampleClock driver_clock;  ///< of the pedals or accelerations that it is told from; no size: none
     std::stop_token stop;
 };

@@ -141,13 +141,12 @@ Result<std::vector<FiguresOfRun>> figures_of(const RunData& run, const std::vect
         if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled.");
         const auto placed = places && lap->complete() && run.track != nullptr ? prepare_lap(run, lap->number)
                                                                               : prepare_stretch(run, lap->number);
+        const auto figures =
+            placed ? lap_figures(*placed, columns, limits) : std::vector<LapFigure>(columns.size(), LapFigure{});
         for (std::size_t c = 0; c < columns.size(); ++c) {
-            LapFigure figure;
-            if (columns[c].channel == lap_time_name)
-                figure = {lap->complete() ? lap->time_s() : std::nan(""), lap->end_s};
-            else if (placed && out[c].missing.empty())
-                figure = lap_figure(*placed, columns[c], limits[c]);
-            out[c].figures.push_back(figure);
+            const bool of_time = columns[c].channel == lap_time_name;
+            out[c].figures.push_back(of_time ? LapFigure{lap->complete() ? lap->time_s() : std::nan(""), lap->end_s}
+                                             : figures[c]);
         }
     }
     return out;

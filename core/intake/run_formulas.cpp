@@ -145,12 +145,31 @@ formula::Checked<Channel> RunFormulas::evaluate(const formula::CheckedFormula& d
     return formula::evaluate(draft, run, options);
 }
 
+std::vector<float> RunFormulas::driver_flags(std::string_view what, const SampleClock& clock, std::size_t from,
+                                             std::size_t to) {
+    // Seconds, metres and shares of one flag ask for it again and again, each for nearly all of the recording.
+    if (!clock.same_as(driver_.clock()) || 2 * (to - from) < clock.size) return driver_.flags(what, clock, from, to);
+    const auto part_of = [&](const std::vector<float>& whole) {
+        return std::vector<float>(whole.begin() + static_cast<std::ptrdiff_t>(from),
+                                  whole.begin() + static_cast<std::ptrdiff_t>(to));
+    };
+    {
+        const std::scoped_lock lock(results_mutex_);
+        if (const auto kept = driver_flags_.find(what); kept != driver_flags_.end()) return part_of(kept->second);
+    }
+    auto flags = driver_.flags(what, clock, 0, clock.size);
+    const std::scoped_lock lock(results_mutex_);
+    return part_of(driver_flags_.insert_or_assign(std::string(what), std::move(flags)).first->second);
+}
+
 formula::RunView RunFormulas::view(const formula::CheckedFormula& formula, const std::stop_token& stop) {
     formula::RunView out;
     out.stop = stop;
     out.span_s = logged_.span_s();
     if (driver_.known()) {
-        out.driver = [this](std::string_view what, double time_s) { return driver_.flag(what, time_s); };
+        out.driver = [this](std::string_view what, const SampleClock& clock, std::size_t from, std::size_t to) {
+            return driver_flags(what, clock, from, to);
+        };
         out.driver_clock = driver_.clock();
     }
     out.channel = [this, stop](const std::string& id) -> tl::expected<const Channel*, std::string> {

@@ -59,6 +59,8 @@ class RunFormulas {
         std::string fingerprint;
     };
     [[nodiscard]] formula::RunView view(const formula::CheckedFormula& formula, const std::stop_token& stop);
+    [[nodiscard]] std::vector<float> driver_flags(std::string_view what, const SampleClock& clock, std::size_t from,
+                                                  std::size_t to);
     /// What a formula may ask of the track; fills the lines that it asks for first.
     void give_track_values(const formula::CheckedFormula& formula, formula::RunView& out);
     [[nodiscard]] Result<std::vector<double>> quickest_line_of_run(const std::stop_token& stop) const;
@@ -74,9 +76,10 @@ class RunFormulas {
     std::optional<std::vector<double>> ideal_line_m_;
     std::optional<Result<std::vector<double>>> quickest_line_m_;
     std::recursive_mutex work_;         ///< held while checking and computing
-    mutable std::mutex results_mutex_;  ///< guards entries_ and former_, never held for long
+    mutable std::mutex results_mutex_;  ///< guards entries_, former_ and driver_flags_, never held for long
     std::map<std::string, Entry, std::less<>> entries_;
     std::map<std::string, Entry, std::less<>> former_;  ///< handed over, not yet known to be true still
+    std::map<std::string, std::vector<float>, std::less<>> driver_flags_;  ///< on the driver's own clock, all of it
     std::size_t computed_ = 0;
 };
 

@@ -267,14 +267,28 @@ bool DriverActivity::coasting(double t_s) const {
     return speed > 20 / 3.6 && off_pedals(t_s) && !cornering(t_s);
 }
 
+DriverActivity::Question DriverActivity::question(std::string_view name) const {
+    if (name == "driver_cornering") return lateral_ == nullptr ? nullptr : &DriverActivity::cornering;
+    if (!known()) return nullptr;
+    if (name == "driver_on_brake") return &DriverActivity::braking;
+    if (name == "driver_on_throttle") return &DriverActivity::on_throttle;
+    if (name == "driver_full_throttle") return &DriverActivity::full_throttle;
+    return speed_ == nullptr || lateral_ == nullptr ? nullptr : &DriverActivity::coasting;
+}
+
 double DriverActivity::flag(std::string_view name, double t_s) const {
-    const auto one = [](bool held) { return held ? 1.0 : 0.0; };
-    if (name == "driver_cornering") return lateral_ == nullptr ? missing : one(cornering(t_s));
-    if (!known()) return missing;
-    if (name == "driver_on_brake") return one(braking(t_s));
-    if (name == "driver_on_throttle") return one(on_throttle(t_s));
-    if (name == "driver_full_throttle") return one(full_throttle(t_s));
-    return speed_ == nullptr || lateral_ == nullptr ? missing : one(coasting(t_s));
+    const Question asked = question(name);
+    if (asked == nullptr) return missing;
+    return (this->*asked)(t_s) ? 1 : 0;
+}
+
+std::vector<float> DriverActivity::flags(std::string_view name, const SampleClock& clock, std::size_t from,
+                                         std::size_t to) const {
+    std::vector<float> out(to - from, static_cast<float>(missing));
+    const Question asked = question(name);
+    if (asked == nullptr) return out;
+    for (std::size_t i = from; i < to; ++i) out[i - from] = (this->*asked)(clock.time_at(i)) ? 1.0F : 0.0F;
+    return out;
 }
 
 }  // namespace rendak

@@ -76,8 +76,14 @@ class DriverActivity {
     /// By the name that formulas use: "driver_on_brake", "driver_on_throttle", "driver_full_throttle",
     /// "driver_cornering", "driver_coasting": 1, 0 or NaN.
     [[nodiscard]] double flag(std::string_view name, double t_s) const;
+    /// flag() at the samples [from, to) of a clock.
+    [[nodiscard]] std::vector<float> flags(std::string_view name, const SampleClock& clock, std::size_t from,
+                                           std::size_t to) const;
 
   private:
+    /// The question behind a flag's name; none where it cannot be told in this recording.
+    using Question = bool (DriverActivity::*)(double) const;
+    [[nodiscard]] Question question(std::string_view name) const;
     [[nodiscard]] double along(double t_s) const;
     [[nodiscard]] double drag(double t_s) const;
     [[nodiscard]] double pushed_back(double t_s) const;

@@ -111,25 +111,38 @@ Channel make_channel(std::string name, std::string quantity, std::string unit,
     return channel;
 }
 
-Statistics statistics(const Channel& channel, std::size_t from, std::size_t to) {
+namespace {
+
+template <typename Number>
+Statistics statistics_of(std::span<const Number> samples, std::size_t from, std::size_t to) {
     Statistics result;
     double sum = 0;
-    for (std::size_t i = from; i < std::min(to, channel.size()); ++i) {
-        const double value = channel.at(i);
+    Number low = std::numeric_limits<Number>::infinity(), high = -low;
+    for (std::size_t i = from; i < std::min(to, samples.size()); ++i) {
+        const Number value = samples[i];
         if (std::isnan(value)) continue;
-        if (result.count == 0 || value < result.low) {
-            result.low = value;
+        if (result.count == 0 || value < low) {
+            low = value;
             result.low_index = i;
         }
-        if (result.count == 0 || value > result.high) {
-            result.high = value;
+        if (result.count == 0 || value > high) {
+            high = value;
             result.high_index = i;
         }
-        sum += value;
+        sum += static_cast<double>(value);
         ++result.count;
     }
-    if (result.count > 0) result.mean = sum / static_cast<double>(result.count);
+    if (result.count == 0) return result;
+    result.low = static_cast<double>(low);
+    result.high = static_cast<double>(high);
+    result.mean = sum / static_cast<double>(result.count);
     return result;
+}
+
+}  // namespace
+
+Statistics statistics(const Channel& channel, std::size_t from, std::size_t to) {
+    return std::visit([&](auto samples) { return statistics_of(samples, from, to); }, channel.samples);
 }
 
 }  // namespace rendak

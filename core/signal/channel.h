@@ -32,6 +32,11 @@ struct SampleClock {
     [[nodiscard]] Interval span_s() const;
     /// Mean sample rate; the nominal one when regular.
     [[nodiscard]] double mean_rate_hz() const;
+    /// The same samples' times: equal numbers, or the very same list of them.
+    [[nodiscard]] bool same_as(const SampleClock& other) const {
+        return size == other.size && start_s == other.start_s && rate_hz == other.rate_hz &&
+               times_s.data() == other.times_s.data() && times_s.size() == other.times_s.size();
+    }
 };
 
 /// Lowest and highest sample of a block; NaN samples are left out, and a block of nothing else is

@@ -255,6 +255,36 @@ TEST(ActivityWithoutPedals, NothingIsKnownOfNothing) {
     EXPECT_TRUE(std::isnan(told.flag("driver_coasting", 1)));
 }
 
+TEST(ActivityFlags, AlongAClockAreThoseOfItsMoments) {
+    Ride it = ride(17);
+    add_accelerations(it);
+    const Recording recording = with_pedals(it, {});
+    const DriverActivity told = activity(recording);
+    SampleClock coarse;
+    coarse.start_s = 1.003;
+    coarse.rate_hz = 7;
+    coarse.size = 200;
+    for (const SampleClock& clock : {told.clock(), coarse}) {
+        ASSERT_GT(clock.size, 150U);
+        for (const char* name :
+             {"driver_on_brake", "driver_on_throttle", "driver_full_throttle", "driver_cornering", "driver_coasting"}) {
+            const std::vector<float> all = told.flags(name, clock, 0, clock.size),
+                                     some = told.flags(name, clock, 40, 110);
+            ASSERT_EQ(all.size(), clock.size);
+            ASSERT_EQ(some.size(), 70U);
+            int on = 0;
+            for (std::size_t i = 0; i < clock.size; ++i) {
+                EXPECT_EQ(static_cast<double>(all[i]), told.flag(name, clock.time_at(i))) << name << i;
+                if (i >= 40 && i < 110) EXPECT_EQ(some[i - 40], all[i]);
+                on += all[i] == 1 ? 1 : 0;
+            }
+            if (std::string_view(name) != "driver_coasting") EXPECT_GT(on, 0) << name;
+        }
+    }
+    const Recording nothing;
+    for (const float flag : activity(nothing).flags("driver_on_brake", coarse, 0, 5)) EXPECT_TRUE(std::isnan(flag));
+}
+
 TEST(Coasting, IsNeitherPedalNorCornering) {
     Ride it = ride(11);
     add_accelerations(it);

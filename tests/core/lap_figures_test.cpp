@@ -136,6 +136,28 @@ TEST(LapFigures, AreThoseOfARampAndOfSteps) {
         EXPECT_TRUE(std::isnan(figure(before, none).value)) << none;
 }
 
+TEST(LapFigures, ManyTogetherAreEachAsAlone) {
+    const PreparedLap lap =
+        lap_of({channel("speed", "m/s", [](double t) { return 20 + 5 * std::sin(t); }),
+                channel("oil_temperature", "K", [](double t) { return t < 4 ? nan_value : 350 + t; })},
+               1.04, 8.77);
+    const auto columns =
+        got(lap_columns("speed low; speed mean; oil_temperature mean; speed high; oil_temperature high;"
+                        "oil_temperature low; speed end; speed above 21 m/s; no_such_thing mean"));
+    const std::vector<double> limits{0, 0, 0, 0, 0, 0, 0, 21, 0};
+    const std::vector<LapFigure> together = lap_figures(lap, columns, limits);
+    ASSERT_EQ(together.size(), columns.size());
+    for (std::size_t c = 0; c + 1 < columns.size(); ++c) {
+        const LapFigure alone = lap_figure(lap, columns[c], limits[c]);
+        EXPECT_EQ(together[c].value, alone.value) << columns[c].text();
+        if (!std::isnan(alone.at_s)) EXPECT_EQ(together[c].at_s, alone.at_s) << columns[c].text();
+    }
+    EXPECT_NEAR(together[0].value, 15, 0.01);
+    EXPECT_NEAR(together[3].value, 25, 0.01);
+    EXPECT_NEAR(together[5].value, 354, 0.01);
+    EXPECT_TRUE(std::isnan(together.back().value));
+}
+
 TEST(LapFigures, TheFigureThatIsProposedFitsTheChannel) {
     const std::vector<Interval> laps{{0, 5}, {5, 10}};
     const auto proposed = [&](const std::string& quantity, const std::string& unit, auto of) {
