@@ -4,9 +4,9 @@
 #include <cmath>
 #include <cstdio>
 
-#include "core/analysis/set_difference.h"
 #include "core/analysis/technique.h"
 #include "core/analysis/wheel_events.h"
+#include "core/base/median.h"
 #include "core/laps/line_offset.h"
 
 namespace rendak {
@@ -127,7 +127,7 @@ std::vector<Excursion> excursions_of(const PreparedLap& lap, std::span<const Pre
             if (std::isfinite(left)) known.push_back(left);
         }
         if (known.size() < least_laps) continue;
-        const double beside = own.left_m[i] - middle_value(known);
+        const double beside = own.left_m[i] - median_of(known);
         if (!(std::abs(beside) > std::max(beside_m, 3 * own.error_m))) continue;
         const double at = own.distance_m[i];
         // A short look back: one excursion is one.

@@ -4,6 +4,7 @@
 
 #include "core/analysis/finding_sides.h"
 #include "core/analysis/set_difference.h"
+#include "core/base/median.h"
 
 namespace rendak {
 namespace {
@@ -61,14 +62,14 @@ void brakes_softly(const Side& a, const Side& b, const Ledger& ledger, std::vect
         loss += std::max(0.0, ledger.rows[k + 1].braking_s) + std::max(0.0, ledger.rows[k + 1].entry_s);
     }
     const bool few = softer.size() < 3 && (softer.size() < 2 || softer.size() < shares.size());
-    if (few || 10 * softer.size() < 7 * shares.size() || middle_value(shares) < middle_share) return;
+    if (few || 10 * softer.size() < 7 * shares.size() || median_of(shares) < middle_share) return;
     constexpr double least_s = 0.05;
     if (loss < least_s) return;
     std::erase_if(findings, [&](const LapFinding& it) {
         if (it.kind != Kind::brakes_softly && it.kind != Kind::brakes_early) return false;
         std::size_t k = 0;
         while (k + 2 < ledger.rows.size() && ledger.rows[k + 1].corner != it.corner) ++k;
-        if (it.kind == Kind::brakes_early) return it.size < earlier_for_softness(a, k, middle_value(shares));
+        if (it.kind == Kind::brakes_early) return it.size < earlier_for_softness(a, k, median_of(shares));
         return std::count(explained.begin(), explained.end(), it.corner) > 0;
     });
     std::size_t seen = 0;
@@ -119,13 +120,13 @@ void carries_less(const Side& a, const Side& b, const Ledger& ledger, std::vecto
     const auto sure = std::count_if(corners.begin(), corners.end(), [](const Corner& it) { return it.sure; });
     std::vector<double> shares;
     for (const Corner& it : corners) shares.push_back(it.less);
-    const double middle = middle_value(shares);
+    const double middle = median_of(shares);
     if (middle < (singles ? single_share : middle_share) || 2 * static_cast<std::size_t>(sure) < corners.size()) return;
     // At the limit of grip the bend is g·µ/v² + k: less downforce adds the same to 1/v² in every corner, less grip adds
     // a share of it. Which of the two fits better?
     std::vector<double> steps;
     for (const Corner& it : corners) steps.push_back(it.step());
-    const double step = middle_value(steps);
+    const double step = median_of(steps);
     const auto n = static_cast<double>(corners.size());
     double off_if_downforce = 0, off_if_grip = 0;
     for (const Corner& it : corners) {
@@ -161,7 +162,7 @@ void carries_less(const Side& a, const Side& b, const Ledger& ledger, std::vecto
                 const auto known = a.known(it.k, [](const Technique& of) { return of.brake_peak_mps2; });
                 peaks.insert(peaks.end(), known.begin(), known.end());
             }
-            return !peaks.empty() && found.size * 9.80665 < usual_times * middle * middle_value(peaks);
+            return !peaks.empty() && found.size * 9.80665 < usual_times * middle * median_of(peaks);
         }
         const auto explains = [&](const Corner& it) { return ledger.rows[it.k + 1].corner == found.corner; };
         const auto at = std::find_if(corners.begin(), corners.end(), explains);
@@ -207,10 +208,10 @@ void find_odd_laps(const Side& b, const Ledger& ledger, std::vector<LapFinding>&
     if (b.size() < least_laps) return;
     for (const LedgerRow& row : ledger.rows) {
         if (row.corner == 0) continue;
-        const double middle = middle_value(row.lap_losses_s);
+        const double middle = median_of(row.lap_losses_s);
         std::vector<double> off;
         for (const double loss : row.lap_losses_s) off.push_back(std::abs(loss - middle));
-        const double usual = 1.4826 * middle_value(off);
+        const double usual = 1.4826 * median_of(off);
         for (std::size_t k = 0; k < b.size(); ++k) {
             const double more = row.lap_losses_s[k] - middle;
             if (more < std::max(least_s, deviations * usual)) continue;

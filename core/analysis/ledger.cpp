@@ -8,6 +8,7 @@
 #include "core/analysis/gap_stretches.h"
 #include "core/analysis/set_difference.h"
 #include "core/analysis/technique.h"
+#include "core/base/median.h"
 #include "core/base/parallel.h"
 
 namespace rendak {
@@ -22,7 +23,7 @@ std::optional<double> middle_of(const Events& events, std::size_t corner, Place 
         if (lap[corner].*place) known.push_back(*(lap[corner].*place));
     }
     if (known.empty()) return std::nullopt;
-    return middle_value(std::move(known));
+    return median_of(std::move(known));
 }
 
 /// Where a set's driver slows down for a corner: lifts, or brakes.
@@ -76,7 +77,7 @@ std::vector<Marks> marks_of(const Track& track, std::span<const PreparedLap> lap
                 if (!driver.known()) continue;
                 known.push_back(full_from(lap, driver, it.slowest_m, it.end_m).value_or(it.end_m));
             }
-            return known.empty() ? corners[k].end_m : middle_value(std::move(known));
+            return known.empty() ? corners[k].end_m : median_of(std::move(known));
         };
         it.exit_m = std::clamp(std::max(full(laps_a), full(laps_b)), std::min(it.slowest_m, it.end_m), it.end_m);
         // A corner taken flat has its exit where the road straightens.

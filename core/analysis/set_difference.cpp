@@ -1,6 +1,5 @@
 #include "core/analysis/set_difference.h"
 
-#include <algorithm>
 #include <cmath>
 #include <numeric>
 
@@ -20,12 +19,6 @@ double variance(const std::vector<double>& values) {
 
 double mean_value(const std::vector<double>& values) {
     return std::accumulate(values.begin(), values.end(), 0.0) / static_cast<double>(values.size());
-}
-
-double middle_value(std::vector<double> values) {
-    const auto middle = values.begin() + static_cast<std::ptrdiff_t>(values.size() / 2);
-    std::nth_element(values.begin(), middle, values.end());
-    return *middle;
 }
 
 std::vector<double> finite_values(std::vector<double> values) {

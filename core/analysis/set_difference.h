@@ -12,9 +12,6 @@ namespace rendak {
 
 [[nodiscard]] double mean_value(const std::vector<double>& values);
 
-/// The middle one, of an even number the upper of the two.
-[[nodiscard]] double middle_value(std::vector<double> values);
-
 /// Without those that are missing.
 [[nodiscard]] std::vector<double> finite_values(std::vector<double> values);
 

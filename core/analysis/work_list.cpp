@@ -5,6 +5,7 @@
 #include <cstdio>
 
 #include "core/analysis/set_difference.h"
+#include "core/base/median.h"
 
 namespace rendak {
 namespace {
@@ -43,7 +44,7 @@ std::vector<WorkPlace> work_list(const LapStory& story) {
         place.to_reference_s = row.loss_s;
         const std::vector<double>& laps = row.lap_losses_s;
         if (laps.size() > 1) place.to_best_s = row.loss_s - *std::min_element(laps.begin(), laps.end());
-        if (laps.size() > 2) place.to_usual_s = row.loss_s - middle_value(laps);
+        if (laps.size() > 2) place.to_usual_s = row.loss_s - median_of(laps);
         place.sure = row.likely_s && !could_be_chance(row) && row.loss_s > 0;
         place.laps_needed = place.sure ? 0 : row.laps_needed;
         for (const LapFinding& it : story.lost) {

@@ -7,6 +7,7 @@
 #include "core/analysis/line_fit.h"
 #include "core/analysis/section_table.h"
 #include "core/analysis/set_difference.h"
+#include "core/base/median.h"
 #include "core/base/text.h"
 #include "core/chassis/damper_speed.h"
 #include "core/chassis/dampers.h"
@@ -31,7 +32,7 @@ double around(const Channel* channel, double t) {
 
 double middle_of(const std::vector<double>& values) {
     auto told = finite_values(values);
-    return told.empty() ? 0 : middle_value(std::move(told));
+    return told.empty() ? 0 : median_of(std::move(told));
 }
 
 Moments moments_of(const PreparedLap& lap, const ChassisSheet& sheet) {
@@ -238,7 +239,7 @@ Result<Balance> balance_of(std::span<const PreparedLap> laps, const ChassisSheet
         out.corners.push_back(std::move(corner));
     }
     if (angles && speeds.size() >= 4) {
-        const double border = middle_value(speeds);
+        const double border = median_of(speeds);
         std::vector<double> slow, fast;
         for (const auto& lap : by_lap) {
             std::vector<double> slow_here, fast_here;

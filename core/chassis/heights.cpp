@@ -7,6 +7,7 @@
 #include "core/analysis/lap_motion.h"
 #include "core/analysis/set_difference.h"
 #include "core/analysis/watch.h"
+#include "core/base/median.h"
 #include "core/chassis/damper_speed.h"
 #include "core/chassis/stretches.h"
 
@@ -101,7 +102,7 @@ LowCause cause_of(const LowPlace& place, const Seen& seen, double top_mps, std::
     } else if (std::abs(place.lateral_mps2) > leaning_mps2) {
         return LowCause::corner;
     }
-    const double bend = seen.bend.empty() ? 0 : middle_value(seen.bend);
+    const double bend = seen.bend.empty() ? 0 : median_of(seen.bend);
     if (bend > bend_mps2) return LowCause::crest;
     if (place.speed_mps > fast_share * top_mps) return LowCause::air;
     if (place.time_s < short_s) return LowCause::bump;
@@ -238,7 +239,7 @@ class AxleLook {
         place.time_s /= count;
         place.lowest_m /= count;
         place.depth_m = axle_.limit_m - place.lowest_m;
-        place.lowest_at_m = middle_value(at);
+        place.lowest_at_m = median_of(at);
         place.speed_mps = mean_value(seen.speed);
         place.lateral_mps2 = mean_value(seen.lateral);
         place.title = place_title(*laps_.front().track, place.lowest_at_m);

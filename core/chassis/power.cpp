@@ -10,6 +10,7 @@
 #include "core/analysis/lap_choice.h"
 #include "core/analysis/set_difference.h"
 #include "core/analysis/watch.h"
+#include "core/base/median.h"
 #include "core/base/text.h"
 
 namespace rendak {
@@ -153,7 +154,7 @@ std::optional<Line> fit(const std::vector<Piece>& pieces, double rolling) {
             off[i] = y_of(pieces[i]) - line.power * a_of(pieces[i]) - line.drag * b_of(pieces[i]);
             sizes.push_back(std::abs(off[i]));
         }
-        const double limit = 1.345 * 1.4826 * middle_value(sizes);
+        const double limit = 1.345 * 1.4826 * median_of(sizes);
         for (std::size_t i = 0; i < off.size(); ++i)
             weight[i] = std::abs(off[i]) <= limit || limit <= 0 ? 1 : limit / std::abs(off[i]);
     }

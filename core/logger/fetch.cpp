@@ -58,6 +58,14 @@ class Writer {
                 return false;
             }
             bytes.remove_prefix(static_cast<std::size_t>(n));
+            unsent_ += static_cast<std::size_t>(n);
+        }
+        // On its way to the disk while the rest arrives; what fails here fails again, and is told, when it is made
+        // safe.
+        constexpr std::size_t block = 4U << 20;
+        if (unsent_ >= block) {
+            (void)::sync_file_range(fd_, 0, 0, SYNC_FILE_RANGE_WRITE);
+            unsent_ = 0;
         }
         return true;
     }
@@ -66,6 +74,7 @@ class Writer {
   private:
     fs::path file_;
     int fd_, error_ = 0;
+    std::size_t unsent_ = 0;
 };
 
 /// One process at a time fetches a recording. Taken away with the object, and by the system when the process dies.
