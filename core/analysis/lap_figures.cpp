@@ -253,11 +253,6 @@ LapFigure figure_of(const PreparedLap& lap, const LapColumn& column, double limi
 
 }  // namespace
 
-LapFigure lap_figure(const PreparedLap& lap, const LapColumn& column, double limit) {
-    LatestStatistics latest;
-    return figure_of(lap, column, limit, latest);
-}
-
 std::vector<LapFigure> lap_figures(const PreparedLap& lap, std::span<const LapColumn> columns,
                                    std::span<const double> limits) {
     std::vector<LapFigure> out;

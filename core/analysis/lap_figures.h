@@ -50,11 +50,10 @@ struct LapFigure {
     double value = std::numeric_limits<double>::quiet_NaN();
     double at_s = std::numeric_limits<double>::quiet_NaN();
 };
-/// Lowest, mean and highest are those of the samples in the lap (figures_in_time()); shares are of the time for which
-/// the channel says something, between its samples along a straight line. NaN where the lap does not log the channel,
-/// or a place is asked of a lap without places. `limit` in the channel's stored unit.
-[[nodiscard]] LapFigure lap_figure(const PreparedLap& lap, const LapColumn& column, double limit = 0);
-/// The same of many columns, each with its limit: what several of them ask of a channel is worked out once.
+/// A figure for each column, with its limit in the channel's stored unit; what several columns ask of a channel is
+/// worked out once. Lowest, mean and highest are those of the samples in the lap (figures_in_time()); shares are of the
+/// time for which the channel says something, between its samples along a straight line. NaN where the lap does not log
+/// the channel, or a place is asked of a lap without places.
 [[nodiscard]] std::vector<LapFigure> lap_figures(const PreparedLap& lap, std::span<const LapColumn> columns,
                                                  std::span<const double> limits);
 

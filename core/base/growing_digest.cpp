@@ -4,7 +4,6 @@
 
 #include <algorithm>
 #include <cerrno>
-#include <chrono>
 #include <vector>
 
 #include "core/base/file_io.h"
@@ -19,7 +18,7 @@ GrowingDigest::~GrowingDigest() = default;
 
 void GrowingDigest::grown_to(std::uint64_t bytes) {
     const std::scoped_lock lock(mutex_);
-    grown_ = bytes;
+    grown_ = std::max(grown_, bytes);
     changed_.notify_all();
 }
 
@@ -59,16 +58,15 @@ void GrowingDigest::read_along(const std::stop_token& stop) {
     }
 }
 
-Result<std::string> GrowingDigest::finish(std::uint64_t size, const JobContext& job) {
+Result<std::string> GrowingDigest::finish(const JobContext& job) {
     std::unique_lock lock(mutex_);
-    grown_ = size;
     complete_ = true;
     changed_.notify_all();
     while (!digest_) {
         const std::uint64_t before = read_;
         if (!changed_.wait(lock, job.stop, [&] { return digest_ || read_ != before; }))
             return fail(ErrorCode::cancelled, "Cancelled.", file_.string());
-        if (size > 0) job.report(static_cast<double>(read_) / static_cast<double>(size));
+        if (grown_ > 0) job.report(static_cast<double>(read_) / static_cast<double>(grown_));
     }
     return *digest_;
 }

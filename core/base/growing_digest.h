@@ -25,8 +25,8 @@ class GrowingDigest {
 
     /// So many bytes are in the file now. Never waits for the reading.
     void grown_to(std::uint64_t bytes);
-    /// Of the first `size` bytes, which are all there now: waits for the rest of the reading.
-    [[nodiscard]] Result<std::string> finish(std::uint64_t size, const JobContext& job = {});
+    /// Of all that it has grown to: waits for the rest of the reading.
+    [[nodiscard]] Result<std::string> finish(const JobContext& job = {});
 
   private:
     void read_along(const std::stop_token& stop);

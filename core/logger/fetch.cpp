@@ -226,7 +226,7 @@ Result<Fetched> fetch(LoggerLink& link, const LoggedFile& file, const fs::path& 
                 return fail(ErrorCode::cancelled, "Cancelled; what has arrived is kept and used the next time.",
                             file.name);
         }
-        const auto digest = along.finish(file.size, job.part(0.98, 1));
+        const auto digest = along.finish(job.part(0.98, 1));
         if (!digest) return pass_on(digest.error());
         if (*digest == file.sha256) {
             if (auto done = move_into_place(part, *place); !done) return pass_on(done.error());

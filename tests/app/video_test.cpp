@@ -135,8 +135,10 @@ TEST_F(VideoDeskTest, StandsBesideTheTracesToo) {
     ASSERT_TRUE(films.to_hear());
     EXPECT_EQ(films.to_hear()->files, films.tile(0).film()->source->files());
     EXPECT_NEAR(films.to_hear()->film_s, films.tile(0).film_s(), 1e-9);
+    const auto shown = films.tile(0).film()->moments;
     QTest::mouseClick(&films.tile(1), Qt::LeftButton);
     EXPECT_EQ(films.to_hear()->files, films.tile(1).film()->source->files());
+    EXPECT_EQ(films.tile(0).film()->moments, shown) << "what is shown was not read anew";
     auto* button = beside.findChild<QPushButton*>(QStringLiteral("film-sound"));
     QTest::mouseClick(button, Qt::LeftButton);
     EXPECT_FALSE(films.to_hear());

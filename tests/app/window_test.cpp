@@ -163,6 +163,22 @@ TEST_F(CompareTest, ShapeStripSetsTheRangeAndNumbersGoToCorners) {
     EXPECT_NEAR(state().range_m.length(), 800, 15);
 }
 
+TEST_F(CompareTest, NumbersOfCornersAreWhollyInsideTheStripHoweverNarrow) {
+    const QSize before = strip().size();
+    constexpr int radius_px = 8;
+    for (const int width : {before.width(), 500, 260, 150, 110, 40}) {
+        strip().resize(width, before.height());
+        for (const Corner& corner : laps().track().corners) {
+            const QPoint at = strip().badge(corner);
+            EXPECT_GE(at.x(), strip().x_scale().first + radius_px) << width;
+            if (width > 120) EXPECT_LE(at.x() + radius_px, width) << width << ' ' << corner.number;
+            EXPECT_GE(at.y(), radius_px) << width << ' ' << corner.number;
+            EXPECT_LE(at.y() + radius_px, before.height()) << width << ' ' << corner.number;
+        }
+    }
+    strip().resize(before);
+}
+
 TEST_F(CompareTest, AClickOnTheMapMovesTheCursor) {
     const double place = laps().track().corners[8].apex_m;
     click(map(), map().to_pixel(laps().baseline().lap.position_at(place)).toPoint());

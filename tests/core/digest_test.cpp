@@ -51,7 +51,7 @@ TEST(Digest, OfAFileThatGrows) {
                              EXPECT_LE(share, 1);
                              last = share;
                          }};
-    EXPECT_EQ(got(along.finish(whole.size(), job)), got(sha256_of_file(file)));
+    EXPECT_EQ(got(along.finish(job)), got(sha256_of_file(file)));
 }
 
 TEST(Digest, GoesOnWithWhatWasThereBefore) {
@@ -61,33 +61,42 @@ TEST(Digest, GoesOnWithWhatWasThereBefore) {
     GrowingDigest along(file, 1);
     append(file, "bc");
     along.grown_to(3);
-    EXPECT_EQ(got(along.finish(3)), of_abc);
+    EXPECT_EQ(got(along.finish()), of_abc);
     GrowingDigest nothing(folder / "never written");
-    EXPECT_EQ(got(nothing.finish(0)), of_nothing);
+    EXPECT_EQ(got(nothing.finish()), of_nothing);
 }
 
 TEST(Digest, OfAFileThatIsGoneIsAnErrorAndAnUnfinishedOneIsGivenUp) {
     const test::TempFolder folder;
     GrowingDigest gone(folder / "gone");
     gone.grown_to(3);
-    const auto failed = gone.finish(3);
+    const auto failed = gone.finish();
     ASSERT_FALSE(failed);
     EXPECT_NE(failed.error().text().find("gone"), std::string::npos);
     append(folder / "short", "ab");
-    GrowingDigest shorter(folder / "short");
-    EXPECT_FALSE(shorter.finish(3));
+    GrowingDigest shorter(folder / "short", 3);
+    EXPECT_FALSE(shorter.finish());
     // Destroyed while it waits for more: it does not hang.
     append(folder / "part", "ab");
     const GrowingDigest waits(folder / "part", 2);
 }
 
+TEST(Digest, GrowsOnly) {
+    const test::TempFolder folder;
+    append(folder / "part", "abc");
+    GrowingDigest along(folder / "part");
+    along.grown_to(3);
+    along.grown_to(1);
+    EXPECT_EQ(got(along.finish()), of_abc);
+}
+
 TEST(Digest, CanBeCancelled) {
     const test::TempFolder folder;
-    append(folder / "part", std::string(8U << 20, 'x'));
+    append(folder / "part", "abc");
     GrowingDigest along(folder / "part");
     std::stop_source stop;
     stop.request_stop();
-    const auto cancelled = along.finish(8U << 20, {stop.get_token(), {}});
-    // What was ready by then may still be told.
-    if (!cancelled) EXPECT_EQ(cancelled.error().code, ErrorCode::cancelled);
+    const auto cancelled = along.finish({stop.get_token(), {}});
+    ASSERT_FALSE(cancelled);
+    EXPECT_EQ(cancelled.error().code, ErrorCode::cancelled);
 }

@@ -7,6 +7,7 @@
 #include <thread>
 
 #include "core/logger/collect.h"
+#include "core/logger/fetch.h"
 #include "core/logger/http_client.h"
 #include "tests/support/got.h"
 #include "tests/support/raw_server.h"
@@ -185,6 +186,52 @@ TEST(LeftOvers, AnOriginalIsKeptOnceWhateverTheDay) {
     EXPECT_EQ(again->file, folder / "originals/2026-06-13/REC0001.csv");
     EXPECT_TRUE(std::filesystem::is_empty(folder / "originals/2026-06-14") ||
                 !std::filesystem::exists(folder / "originals/2026-06-14"));
+}
+
+TEST(Card, OfAFileThatHasGrownSinceItWasListedWhatWasListedIsFetched) {
+    namespace fs = std::filesystem;
+    const TempFolder folder;
+    fs::create_directories(folder / "card");
+    const std::string text = test::oval_table(2, 10).text;
+    folder.write("card/REC0001.csv", text);
+    const auto link = card_folder((folder / "card").string());
+    const auto before = test::got(link->list({}));
+    folder.write("card/REC0001.csv", text + text.substr(text.find('\n') + 1));
+    EXPECT_EQ(test::read_all(test::got(fetch(*link, before[0], folder / "originals")).file), text);
+    const auto after = test::got(link->list({}));
+    EXPECT_NE(after[0].sha256, before[0].sha256);
+    EXPECT_EQ(fs::file_size(test::got(fetch(*link, after[0], folder / "originals")).file), after[0].size);
+}
+
+TEST(HostileLogger, WhatSendsMoreThanItListedIsRefused) {
+    namespace fs = std::filesystem;
+    /// Three times what it lists, in blocks that know no end.
+    class Overflowing : public LoggerLink {
+      public:
+        [[nodiscard]] std::string address() const override { return "made"; }
+        Result<LoggerState> state(const JobContext&) override { return LoggerState{}; }
+        Result<std::vector<LoggedFile>> list(const JobContext&) override { return std::vector<LoggedFile>{}; }
+        Result<void> read(const LoggedFile& file, std::uint64_t, const std::function<bool(std::string_view)>& sink,
+                          const JobContext&) override {
+            for (std::uint64_t sent = 0; sent < 3 * file.size; sent += megabyte.size()) {
+                if (!sink(megabyte)) return fail(ErrorCode::cancelled, "Cancelled.");
+            }
+            return {};
+        }
+        Result<void> erase(const LoggedFile&, const JobContext&) override { return {}; }
+        Result<double> set_clock(double unix_s, const JobContext&) override { return unix_s; }
+    };
+    const TempFolder folder;
+    Overflowing link;
+    LoggedFile file;
+    file.name = "REC0001.csv";
+    file.size = (2U << 20) + 7;
+    file.sha256 = std::string(64, 'a');
+    const auto fetched = fetch(link, file, folder / "originals");
+    ASSERT_FALSE(fetched);
+    EXPECT_NE(fetched.error().message.find("damaged twice"), std::string::npos) << fetched.error().text();
+    EXPECT_FALSE(fs::exists(folder / "originals/unsorted/REC0001.csv"));
+    EXPECT_FALSE(fs::exists(folder / "originals/.unfinished" / file.sha256)) << "nothing of it is gone on with";
 }
 
 TEST(LeftOvers, DownloadsThatNobodyNeedsAreSwept) {

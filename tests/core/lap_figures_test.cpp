@@ -35,7 +35,7 @@ PreparedLap lap_of(std::vector<Channel> channels, double begin_s, double end_s) 
 }
 
 LapFigure figure(const PreparedLap& lap, const std::string& column, double limit = 0) {
-    return lap_figure(lap, got(lap_columns(column)).at(0), limit);
+    return lap_figures(lap, got(lap_columns(column)), std::vector{limit}).at(0);
 }
 
 TEST(LapColumns, AreReadAsPeopleWriteThem) {
@@ -148,7 +148,7 @@ TEST(LapFigures, ManyTogetherAreEachAsAlone) {
     const std::vector<LapFigure> together = lap_figures(lap, columns, limits);
     ASSERT_EQ(together.size(), columns.size());
     for (std::size_t c = 0; c + 1 < columns.size(); ++c) {
-        const LapFigure alone = lap_figure(lap, columns[c], limits[c]);
+        const LapFigure alone = figure(lap, columns[c].text(), limits[c]);
         EXPECT_EQ(together[c].value, alone.value) << columns[c].text();
         if (!std::isnan(alone.at_s)) EXPECT_EQ(together[c].at_s, alone.at_s) << columns[c].text();
     }
