@@ -13,8 +13,8 @@ namespace rendak::app {
 namespace {
 
 template <class D>
-Desk* make(Workspace& workspace) {
-    return new D(workspace);
+Desk* make(Workspace& workspace, QWidget* parent) {
+    return new D(workspace, parent);
 }
 
 constexpr DeskKind kinds[] = {

@@ -61,41 +61,47 @@ MainWindow::MainWindow(const std::shared_ptr<Session>& session, std::shared_ptr<
     setWindowTitle(look_only.empty() ? tr("Rendak") : tr("Rendak (to be looked at only)"));
     resize(fitting_size(screen()));
 
-    auto* rail = new Rail;
-    stack_ = new QStackedWidget;
-    tray_ = new LapTray(*workspace_);
-    status_ = new FootLine(*workspace_);
+    // From the outside in: whatever is put into something else is styled anew with all that it holds.
+    auto* middle = new QWidget(this);
+    setCentralWidget(middle);
+    auto* row = new QHBoxLayout(middle);
+    row->setContentsMargins(0, 0, 0, 0);
+    row->setSpacing(0);
+    auto* rail = new Rail(middle);
+    row->addWidget(rail);
     for (const DeskKind& kind : all_desks()) {
         const QString id = QString::fromLatin1(kind.id);
         desk_buttons_.push_back(rail->add_desk(id, title_of(kind)));
         connect(desk_buttons_.back(), &QAbstractButton::clicked, this, [this, id] { show_desk(id); });
-        Desk* desk = kind.make(*workspace_);
+    }
+    view_button_ = rail->add_foot(QStringLiteral("view"), tr("View"));
+    auto* column = new QVBoxLayout;
+    row->addLayout(column, 1);
+    column->setSpacing(0);
+    tray_ = new LapTray(*workspace_, middle);
+    column->addWidget(tray_);
+    // On a screen with less room than a desk needs the desk scrolls; rail, tray and foot stay in sight.
+    auto* room = new QScrollArea(middle);
+    room->setFrameShape(QFrame::NoFrame);
+    room->setWidgetResizable(true);
+    room->setFocusPolicy(Qt::NoFocus);
+    stack_ = new QStackedWidget(room->viewport());
+    room->setWidget(stack_);
+    column->addWidget(room, 1);
+    status_ = new FootLine(*workspace_, middle);
+    column->addWidget(status_);
+    for (const DeskKind& kind : all_desks()) {
+        const QString id = QString::fromLatin1(kind.id);
+        Desk* desk = kind.make(*workspace_, stack_);
         desk->restore(person.desk_state(id));
         connect(desk, &Desk::state_changed, this,
                 [desk, id] { Preferences::of_person().set_desk_state(id, desk->state()); });
         desks_.push_back(desk);
         stack_->addWidget(desk);
     }
-    view_button_ = rail->add_foot(QStringLiteral("view"), tr("View"));
-
-    auto* middle = new QWidget;
-    auto* row = new QHBoxLayout(middle);
-    row->setContentsMargins(0, 0, 0, 0);
-    row->setSpacing(0);
-    auto* column = new QVBoxLayout;
-    column->setSpacing(0);
-    column->addWidget(tray_);
-    // On a screen with less room than a desk needs the desk scrolls; rail, tray and foot stay in sight.
-    auto* room = new QScrollArea;
-    room->setFrameShape(QFrame::NoFrame);
-    room->setWidgetResizable(true);
-    room->setWidget(stack_);
-    room->setFocusPolicy(Qt::NoFocus);
-    column->addWidget(room, 1);
-    column->addWidget(status_);
-    row->addWidget(rail);
-    row->addLayout(column, 1);
-    setCentralWidget(middle);
+    // What desks hid of themselves while they were out of sight does not count for their smallest size: Qt tells only
+    // those in sight.
+    for (QWidget* it : stack_->findChildren<QWidget*>()) it->updateGeometry();
 
     connect(view_button_, &QAbstractButton::clicked, this, &MainWindow::show_view_menu);
     connect(workspace_, &Workspace::desk_asked, this, [this](const QString& id) { show_desk(id); });

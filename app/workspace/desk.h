@@ -72,7 +72,7 @@ struct DeskKind {
     const char* id;     ///< in settings and in the code; also the name of its icon
     const char* title;  ///< to be translated
     bool of_laps;       ///< shows the picked laps: nothing to see before laps are picked
-    Desk* (*make)(Workspace&);
+    Desk* (*make)(Workspace&, QWidget* parent);
 };
 [[nodiscard]] std::span<const DeskKind> all_desks();
 

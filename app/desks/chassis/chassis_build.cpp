@@ -26,8 +26,8 @@ PlainLabel* tool_label(const QString& text) {
 
 }  // namespace
 
-QWidget* ChassisDesk::build_tools() {
-    auto* holder = new QWidget;
+QWidget* ChassisDesk::build_tools(QWidget* parent) {
+    auto* holder = new QWidget(parent);
     auto* row = new QHBoxLayout(holder);
     row->setContentsMargins(0, 0, 0, 0);
     row->setSpacing(5);
@@ -124,7 +124,7 @@ QWidget* ChassisDesk::build_tools() {
 }
 
 QWidget* ChassisDesk::build_full() {
-    auto* full = new QWidget;
+    auto* full = new QWidget(this);
     auto* column = new QVBoxLayout(full);
     column->setContentsMargins(12, 8, 12, 6);
     column->setSpacing(5);
@@ -151,26 +151,26 @@ QWidget* ChassisDesk::build_full() {
     connect(pages_, &QButtonGroup::idClicked, this, [this](int id) { show_page(static_cast<ChassisPage>(id)); });
     row->addStretch(1);
     column->addLayout(row);
-    column->addWidget(build_tools());
+    column->addWidget(build_tools(full));
     strip_ = new StretchStrip;
     connect(strip_, &StretchStrip::chosen, this, &ChassisDesk::choose_stretches);
     tools_.emplace_back(strip_, std::vector{ChassisPage::dampers, ChassisPage::spectrum, ChassisPage::ladder});
     column->addWidget(strip_);
-    auto* across = new QSplitter(Qt::Horizontal);
+    auto* across = new QSplitter(Qt::Horizontal, full);
     across->setChildrenCollapsible(false);
     for (std::size_t k = 0; k < 2; ++k) {
-        auto* down = new QSplitter(Qt::Vertical);
+        auto* down = new QSplitter(Qt::Vertical, across);
         down->setChildrenCollapsible(false);
-        pictures_[k] = new ChassisPicture;
+        pictures_[k] = new ChassisPicture(down);
         down->addWidget(pictures_[k]);
-        auto* holder = new QWidget;
+        auto* holder = new QWidget(down);
         auto* below = new QVBoxLayout(holder);
         below->setContentsMargins(0, 2, 0, 0);
         below->setSpacing(3);
         table_titles_[k] = new PlainLabel;
         table_titles_[k]->setFont(body_font(true));
         below->addWidget(table_titles_[k]);
-        auto* table = new QTableWidget;
+        auto* table = new QTableWidget(holder);
         table->setObjectName(k == 0 ? QStringLiteral("chassis-table") : QStringLiteral("chassis-second-table"));
         make_reading_table(*table, 19);
         table->setEditTriggers(QAbstractItemView::NoEditTriggers);
@@ -197,7 +197,7 @@ QWidget* ChassisDesk::build_full() {
 }
 
 QWidget* ChassisDesk::build_empty() {
-    auto* empty = new QWidget;
+    auto* empty = new QWidget(this);
     auto* column = new QVBoxLayout(empty);
     column->setAlignment(Qt::AlignCenter);
     auto* words =

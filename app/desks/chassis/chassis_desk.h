@@ -43,7 +43,7 @@ class ChassisDesk : public Desk {
 
   private:
     QWidget* build_full();
-    QWidget* build_tools();
+    QWidget* build_tools(QWidget* parent);
     QWidget* build_empty();
     [[nodiscard]] ChassisChoice chosen() const;
     void choose();

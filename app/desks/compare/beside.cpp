@@ -142,9 +142,9 @@ Beside::Beside(Workspace& workspace, QWidget* parent) : QWidget(parent), compari
         ++place;
     }
     column->addLayout(rows);
-    stack_ = new QStackedWidget;
-    const auto scrolled = [](QWidget* inside) {
-        auto* scroll = new QScrollArea;
+    stack_ = new QStackedWidget(this);
+    const auto scrolled = [this](QWidget* inside) {
+        auto* scroll = new QScrollArea(stack_);
         scroll->setWidget(inside);
         scroll->setWidgetResizable(true);
         scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
@@ -172,7 +172,7 @@ Beside::Beside(Workspace& workspace, QWidget* parent) : QWidget(parent), compari
 
 /// Boxes in a row above a picture.
 QWidget* Beside::with_tools(const QList<QWidget*>& tools, QWidget* picture) {
-    auto* all = new QWidget;
+    auto* all = new QWidget(stack_);
     auto* column = new QVBoxLayout(all);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(2);

@@ -62,7 +62,7 @@ class Beside : public QWidget {
     void state_changed();
 
   private:
-    static QWidget* with_tools(const QList<QWidget*>& tools, QWidget* picture);
+    QWidget* with_tools(const QList<QWidget*>& tools, QWidget* picture);
     static QComboBox* box(const QString& name, const QStringList& choices);
     QComboBox* side_box(RangePicture& picture);
     QComboBox* channel_box(const QString& name);

@@ -25,8 +25,8 @@
 
 namespace rendak::app {
 
-QWidget* CompareDesk::build_top() {
-    auto* top = new QWidget;
+QWidget* CompareDesk::build_top(QWidget* parent) {
+    auto* top = new QWidget(parent);
     auto* row = new QHBoxLayout(top);
     row->setContentsMargins(8, 6, 0, 4);
     auto* text = new QVBoxLayout;
@@ -50,13 +50,13 @@ QWidget* CompareDesk::build_top() {
     text->addWidget(headline_);
     text->addWidget(evidence_);
     text->addWidget(changes_);
-    text->addWidget(build_overlay());
+    text->addWidget(build_overlay(top));
     row->addLayout(text, 1);
     return top;
 }
 
-QWidget* CompareDesk::build_overlay() {
-    overlay_ = new QWidget;
+QWidget* CompareDesk::build_overlay(QWidget* parent) {
+    overlay_ = new QWidget(parent);
     overlay_->setObjectName(QStringLiteral("overlay"));
     auto* row = new QHBoxLayout(overlay_);
     row->setContentsMargins(0, 0, 0, 0);
@@ -87,8 +87,8 @@ QWidget* CompareDesk::build_overlay() {
     return overlay_;
 }
 
-QWidget* CompareDesk::build_side() {
-    auto* side = new QWidget;
+QWidget* CompareDesk::build_side(QWidget* parent) {
+    auto* side = new QWidget(parent);
     side->setMinimumWidth(340);
     auto* column = new QVBoxLayout(side);
     column->setContentsMargins(0, 8, 0, 8);
@@ -152,7 +152,7 @@ QWidget* CompareDesk::build_side() {
     connect(out_menu_, &QMenu::aboutToShow, this, &CompareDesk::fill_out_menu);
     column->addLayout(tools);
 
-    auto* map_panel = new QFrame;
+    auto* map_panel = new QFrame(side);
     map_panel->setProperty("role", QStringLiteral("panel"));
     auto* map_column = new QVBoxLayout(map_panel);
     map_column->setContentsMargins(4, 4, 4, 4);
@@ -206,17 +206,19 @@ QWidget* CompareDesk::build_side() {
     map_column->addWidget(map_, 1);
     column->addWidget(map_panel, 5);
 
-    auto* value_panel = new QFrame;
+    auto* value_panel = new QFrame(side);
     value_panel->setProperty("role", QStringLiteral("panel"));
     auto* value_column = new QVBoxLayout(value_panel);
     value_column->setContentsMargins(2, 2, 2, 2);
+    beside_ = new Beside(workspace_, value_panel);
+    connect(beside_, &Beside::state_changed, this, &CompareDesk::state_changed);
     value_column->addWidget(beside_);
     column->addWidget(value_panel, 7);
     return side;
 }
 
 QWidget* CompareDesk::build_empty() {
-    auto* empty = new QWidget;
+    auto* empty = new QWidget(this);
     auto* column = new QVBoxLayout(empty);
     column->setAlignment(Qt::AlignCenter);
     empty_text_ = new PlainLabel;

@@ -35,20 +35,19 @@ CompareDesk::CompareDesk(Workspace& workspace, QWidget* parent)
     strip_ = new ShapeStrip(focus, comparison);
     phases_ = new PhaseBar(focus, comparison, *canvas_);
     map_ = new MapCanvas(focus, comparison);
-    beside_ = new Beside(workspace);
-    connect(beside_, &Beside::state_changed, this, &CompareDesk::state_changed);
-
-    halves_ = new QSplitter;
+    halves_ = new QSplitter(this);
     halves_->setHandleWidth(8);
     halves_->setContentsMargins(0, 0, 8, 0);
-    auto* main_half = new QWidget;
+    auto* main_half = new QWidget(halves_);
     auto* left = new QVBoxLayout(main_half);
     left->setContentsMargins(0, 0, 0, 0);
     left->setSpacing(0);
-    left->addWidget(build_top());
+    left->addWidget(build_top(main_half));
     left->addWidget(strip_);
     left->addWidget(phases_);
     left->addWidget(canvas_, 1);
+    halves_->addWidget(main_half);
+    halves_->addWidget(build_side(halves_));
     replay_ = new Replay(focus, comparison, this);
     board_ = new ReplayBoard(focus, comparison, *replay_);
     beside_->films().follow(*replay_);
@@ -58,8 +57,6 @@ CompareDesk::CompareDesk(Workspace& workspace, QWidget* parent)
         // Once it was asked for it stays in sight, so that a moment can be looked at in peace.
         if (replay_->running()) board_->show();
     });
-    halves_->addWidget(main_half);
-    halves_->addWidget(build_side());
     halves_->setStretchFactor(0, 1);
     halves_->setStretchFactor(1, 0);
     halves_->setCollapsible(0, false);

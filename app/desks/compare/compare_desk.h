@@ -90,9 +90,9 @@ class CompareDesk : public Desk {
 
   private:
     void add_keys();
-    QWidget* build_top();
-    QWidget* build_overlay();
-    QWidget* build_side();
+    QWidget* build_top(QWidget* parent);
+    QWidget* build_overlay(QWidget* parent);
+    QWidget* build_side(QWidget* parent);
     QWidget* build_empty();
     void refresh();
     void fill_picker();

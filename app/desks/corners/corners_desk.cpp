@@ -44,7 +44,7 @@ CornersDesk::CornersDesk(Workspace& workspace, QWidget* parent) : Desk(workspace
 }
 
 QWidget* CornersDesk::build_full() {
-    auto* full = new QWidget;
+    auto* full = new QWidget(this);
     auto* column = new QVBoxLayout(full);
     column->setContentsMargins(12, 8, 12, 8);
     column->setSpacing(4);
@@ -91,7 +91,7 @@ QWidget* CornersDesk::build_full() {
            tr("What the driver does in each section: seconds and metres on brake, throttle and neither"));
     tools->addSpacing(16);
     const auto choices = [&](QButtonGroup*& group) {
-        auto* holder = new QWidget;
+        auto* holder = new QWidget(choices_);
         auto* row = new QHBoxLayout(holder);
         row->setContentsMargins(0, 0, 0, 0);
         row->setSpacing(4);
@@ -100,7 +100,7 @@ QWidget* CornersDesk::build_full() {
         choices_->addWidget(holder);
         return holder;
     };
-    choices_ = new QStackedWidget;
+    choices_ = new QStackedWidget(full);
     choices_->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Fixed);
     tools->addWidget(choices_);
     time_choices_ = choices(figures_of_time_);
@@ -199,7 +199,7 @@ QWidget* CornersDesk::build_full() {
 }
 
 QWidget* CornersDesk::build_empty() {
-    auto* empty = new QWidget;
+    auto* empty = new QWidget(this);
     auto* column = new QVBoxLayout(empty);
     column->setAlignment(Qt::AlignCenter);
     empty_text_ =

@@ -36,8 +36,8 @@ namespace rendak::app {
 
 // ---- building --------------------------------------------------------------------------------------
 
-QWidget* FormulasDesk::build_list() {
-    auto* panel = new QWidget;
+QWidget* FormulasDesk::build_list(QWidget* parent) {
+    auto* panel = new QWidget(parent);
     panel->setMinimumWidth(220);
     auto* column = new QVBoxLayout(panel);
     column->setContentsMargins(0, 0, 0, 0);
@@ -110,8 +110,8 @@ QWidget* FormulasDesk::build_list() {
     return panel;
 }
 
-QWidget* FormulasDesk::build_editor() {
-    auto* panel = new QWidget;
+QWidget* FormulasDesk::build_editor(QWidget* parent) {
+    auto* panel = new QWidget(parent);
     auto* column = new QVBoxLayout(panel);
     column->setContentsMargins(8, 0, 8, 0);
     column->setSpacing(6);

@@ -53,11 +53,11 @@ FormulasDesk::FormulasDesk(Workspace& workspace, QWidget* parent)
     : Desk(workspace, parent), previewing_(workspace.jobs()) {
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(12, 8, 12, 8);
-    auto* split = new QSplitter;
+    auto* split = new QSplitter(this);
     split->setChildrenCollapsible(false);
-    split->addWidget(build_list());
-    split->addWidget(build_editor());
-    names_ = new NamePicker;
+    split->addWidget(build_list(split));
+    split->addWidget(build_editor(split));
+    names_ = new NamePicker(split);
     names_->setMinimumWidth(220);
     split->addWidget(names_);
     split->setStretchFactor(1, 1);

@@ -69,8 +69,8 @@ class FormulasDesk : public Desk {
   private:
     using Key = std::pair<std::string, std::string>;  ///< set, formula
 
-    QWidget* build_list();
-    QWidget* build_editor();
+    QWidget* build_list(QWidget* parent);
+    QWidget* build_editor(QWidget* parent);
     void read_sets();
     void fill_list();
     void fill_names();

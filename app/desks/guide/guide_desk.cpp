@@ -44,7 +44,7 @@ GuideDesk::GuideDesk(Workspace& workspace, QWidget* parent)
 }
 
 QWidget* GuideDesk::build_full() {
-    auto* full = new QWidget;
+    auto* full = new QWidget(this);
     auto* column = new QVBoxLayout(full);
     column->setContentsMargins(12, 8, 12, 6);
     column->setSpacing(4);
@@ -109,10 +109,10 @@ QWidget* GuideDesk::build_full() {
     });
     left->addWidget(table_, 6);
     row->addLayout(left, 6);
-    page_ = new GuidePage;
-    limit_ = new LimitPicture;
+    right_ = new QStackedWidget(full);
+    page_ = new GuidePage(right_);
+    limit_ = new LimitPicture(right_);
     connect(limit_, &LimitPicture::corner_clicked, this, &GuideDesk::put_back);
-    right_ = new QStackedWidget;
     right_->addWidget(page_);
     right_->addWidget(limit_);
     connect(pages_, &QButtonGroup::idClicked, this, [this](int id) { show_limit(id == 1); });
@@ -126,7 +126,7 @@ QWidget* GuideDesk::build_full() {
 }
 
 QWidget* GuideDesk::build_empty() {
-    auto* empty = new QWidget;
+    auto* empty = new QWidget(this);
     auto* column = new QVBoxLayout(empty);
     column->setAlignment(Qt::AlignCenter);
     empty_text_ = new PlainLabel;

@@ -36,8 +36,8 @@
 
 namespace rendak::app {
 
-QWidget* LogbookDesk::build_list() {
-    auto* side = new QWidget;
+QWidget* LogbookDesk::build_list(QWidget* parent) {
+    auto* side = new QWidget(parent);
     auto* column = new QVBoxLayout(side);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(8);
@@ -83,7 +83,7 @@ QWidget* LogbookDesk::build_list() {
     row->addWidget(pick_best_);
     column->addLayout(row);
 
-    tree_ = new QTreeView;
+    tree_ = new QTreeView(side);
     tree_->setModel(tree_model_);
     tree_->setAccessibleName(tr("Runs by event and session"));
     tree_->setSortingEnabled(true);
@@ -111,8 +111,8 @@ QWidget* LogbookDesk::build_list() {
     return side;
 }
 
-QWidget* LogbookDesk::build_laps() {
-    auto* side = new QWidget;
+QWidget* LogbookDesk::build_laps(QWidget* parent) {
+    auto* side = new QWidget(parent);
     auto* column = new QVBoxLayout(side);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(8);
@@ -132,14 +132,16 @@ QWidget* LogbookDesk::build_laps() {
     row->addWidget(learn_);
     row->addWidget(pick_lap_);
     column->addLayout(row);
-    tabs_ = new QTabWidget;
+    tabs_ = new QTabWidget(side);
     tabs_->setDocumentMode(true);
     column->addWidget(tabs_, 1);
 
     auto* lap_side = new QWidget;
+    tabs_->addTab(lap_side, tr("Laps"));
+    QWidget* in_tabs = lap_side->parentWidget();
     auto* lap_column = new QVBoxLayout(lap_side);
     lap_column->setContentsMargins(0, 4, 0, 0);
-    laps_ = new QTableView;
+    laps_ = new QTableView(lap_side);
     laps_->setObjectName(QStringLiteral("laps"));
     laps_->setModel(lap_model_);
     laps_->setColumnHidden(LapTable::why, true);  // told with the note
@@ -153,7 +155,7 @@ QWidget* LogbookDesk::build_laps() {
     connect(laps_, &QTableView::activated, this, [this](const QModelIndex& index) {
         if (index.column() != LapTable::included && index.column() != LapTable::note) pick_lap(index);
     });
-    lap_tools_ = new LapTools(workspace_);
+    lap_tools_ = new LapTools(workspace_, lap_side);
     connect(lap_tools_, &LapTools::launch_asked, this, &LogbookDesk::ask_launch);
     lap_column->addWidget(lap_tools_);
     lap_column->addWidget(laps_, 1);
@@ -161,10 +163,9 @@ QWidget* LogbookDesk::build_laps() {
     run_notes_->setProperty("role", QStringLiteral("mute"));
     run_notes_->setWordWrap(true);
     lap_column->addWidget(run_notes_);
-    facts_ = new RunFactsPanel(workspace_);
-    setup_ = new SetupPanel(workspace_);
-    tidy_ = new TidyPanel(workspace_);
-    tabs_->addTab(lap_side, tr("Laps"));
+    facts_ = new RunFactsPanel(workspace_, in_tabs);
+    setup_ = new SetupPanel(workspace_, in_tabs);
+    tidy_ = new TidyPanel(workspace_, in_tabs);
     tabs_->addTab(facts_, tr("Facts"));
     tabs_->addTab(setup_, tr("Setup"));
     tabs_->addTab(tidy_, tr("Tidy"));
@@ -175,7 +176,7 @@ QWidget* LogbookDesk::build_laps() {
 }
 
 QWidget* LogbookDesk::build_empty() {
-    auto* empty = new QWidget;
+    auto* empty = new QWidget(this);
     auto* column = new QVBoxLayout(empty);
     column->setAlignment(Qt::AlignCenter);
     auto* text = new PlainLabel(tr("This library is empty."));

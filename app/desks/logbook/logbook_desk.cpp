@@ -44,24 +44,24 @@ LogbookDesk::LogbookDesk(Workspace& workspace, QWidget* parent) : Desk(workspace
     tree_model_ = new RunTree(this);
     lap_model_ = new LapTable(workspace, this);
 
-    auto* split = new QSplitter;
-    split->addWidget(build_list());
-    split->addWidget(build_laps());
-    split->setStretchFactor(0, 3);
-    split->setStretchFactor(1, 2);
-    split->setSizes({720, 470});
-    split->setHandleWidth(8);
-    auto* filled = new QWidget;
-    auto* column = new QVBoxLayout(filled);
-    column->setContentsMargins(8, 8, 8, 8);
-    column->addWidget(split);
-    unfiled_ = new UnfiledBar(workspace_);
+    unfiled_ = new UnfiledBar(workspace_, this);
     auto* outer = new QVBoxLayout(this);
     outer->setContentsMargins(0, 0, 0, 0);
     outer->setSpacing(0);
     outer->addWidget(unfiled_);
     stack_ = new QStackedLayout;
     outer->addLayout(stack_, 1);
+    auto* filled = new QWidget(this);
+    auto* column = new QVBoxLayout(filled);
+    column->setContentsMargins(8, 8, 8, 8);
+    auto* split = new QSplitter(filled);
+    column->addWidget(split);
+    split->addWidget(build_list(split));
+    split->addWidget(build_laps(split));
+    split->setStretchFactor(0, 3);
+    split->setStretchFactor(1, 2);
+    split->setSizes({720, 470});
+    split->setHandleWidth(8);
     stack_->addWidget(filled);
     stack_->addWidget(build_empty());
     stack_->addWidget(new QWidget);  // until it is known whether there are runs

@@ -59,8 +59,8 @@ class LogbookDesk : public Desk {
     void show_pictures(PictureBook& book) override;
 
   private:
-    QWidget* build_list();
-    QWidget* build_laps();
+    QWidget* build_list(QWidget* parent);
+    QWidget* build_laps(QWidget* parent);
     QWidget* build_empty();
     void ask_for_files();
     void ask_for_rate(const QString& file, const Error& error, const RunFacts& facts);

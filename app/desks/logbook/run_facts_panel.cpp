@@ -50,11 +50,11 @@ QStringList strings(const std::vector<std::string>& texts) {
 RunFactsPanel::RunFactsPanel(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
     auto* outer = new QVBoxLayout(this);
     outer->setContentsMargins(0, 0, 0, 0);
-    auto* area = new QScrollArea;
+    auto* area = new QScrollArea(this);
     area->setWidgetResizable(true);
     area->setFrameShape(QFrame::NoFrame);
     area->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    auto* inside = new QWidget;
+    auto* inside = new QWidget(area->viewport());
     auto* form = new QFormLayout(inside);
     form->setContentsMargins(2, 4, 8, 4);
     form->setVerticalSpacing(6);

@@ -22,10 +22,10 @@ TidyPanel::TidyPanel(Workspace& workspace, QWidget* parent)
     title_->setFont(number_font());
     title_->setWordWrap(true);
     column->addWidget(title_);
-    auto* area = new QScrollArea;
+    auto* area = new QScrollArea(this);
     area->setWidgetResizable(true);
     area->setFrameShape(QFrame::NoFrame);
-    auto* inside = new QWidget;
+    auto* inside = new QWidget(area->viewport());
     list_ = new QVBoxLayout(inside);
     list_->setContentsMargins(0, 0, 6, 0);
     list_->setSpacing(8);

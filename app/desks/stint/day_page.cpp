@@ -72,7 +72,7 @@ DayPage::DayPage(Workspace& workspace, QWidget* parent)
     words_->setWordWrap(true);
     words_->setAlignment(Qt::AlignTop | Qt::AlignLeft);
     words_->setMargin(8);
-    auto* area = new QScrollArea;
+    auto* area = new QScrollArea(this);
     area->setWidget(words_);
     area->setWidgetResizable(true);
     column->addWidget(area, 2);

@@ -49,7 +49,7 @@ QVBoxLayout* column_of(QWidget* holder) {
 }  // namespace
 
 QWidget* StintDesk::build_full() {
-    auto* full = new QWidget;
+    auto* full = new QWidget(this);
     auto* column = new QVBoxLayout(full);
     column->setContentsMargins(12, 8, 12, 6);
     column->setSpacing(4);
@@ -76,16 +76,16 @@ QWidget* StintDesk::build_full() {
     foot_->setObjectName(QStringLiteral("stint-foot"));
     foot_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     column->addWidget(foot_);
-    pages_ = new QStackedWidget;
-    across_ = new QSplitter(Qt::Horizontal);
+    pages_ = new QStackedWidget(full);
+    across_ = new QSplitter(Qt::Horizontal, pages_);
     across_->setChildrenCollapsible(false);
-    across_->addWidget(build_left());
-    across_->addWidget(build_right());
+    across_->addWidget(build_left(across_));
+    across_->addWidget(build_right(across_));
     across_->setStretchFactor(0, 1);
     across_->setStretchFactor(1, 1);
     across_->setSizes({600, 600});
     pages_->addWidget(across_);
-    day_ = new DayPage(workspace_);
+    day_ = new DayPage(workspace_, pages_);
     pages_->addWidget(day_);
     column->addWidget(pages_, 1);
     for (QSplitter* it : {across_, down_left_, down_right_})
@@ -93,16 +93,16 @@ QWidget* StintDesk::build_full() {
     return full;
 }
 
-QWidget* StintDesk::build_left() {
-    down_left_ = new QSplitter(Qt::Vertical);
+QWidget* StintDesk::build_left(QWidget* parent) {
+    down_left_ = new QSplitter(Qt::Vertical, parent);
     down_left_->setChildrenCollapsible(false);
-    picture_ = new OverLapsPicture;
+    picture_ = new OverLapsPicture(down_left_);
     connect(picture_, &OverLapsPicture::lap_clicked, this, [this](LapRef lap) { open_lap(lap, std::nullopt); });
     down_left_->addWidget(picture_);
 
-    auto* tyres = new QWidget;
+    auto* tyres = new QWidget(down_left_);
     auto* column = column_of(tyres);
-    kind_row_ = new QWidget;
+    kind_row_ = new QWidget(tyres);
     auto* row = new QHBoxLayout(kind_row_);
     row->setContentsMargins(0, 4, 0, 0);
     row->setSpacing(3);
@@ -153,9 +153,9 @@ QWidget* StintDesk::build_left() {
     column->addWidget(spike_);
     down_left_->addWidget(tyres);
 
-    auto* under = new QWidget;
+    auto* under = new QWidget(down_left_);
     auto* below = column_of(under);
-    balance_ = new BalanceTable;
+    balance_ = new BalanceTable(under);
     connect(balance_, &QTableWidget::cellClicked, this, &StintDesk::show_balance);
     below->addWidget(balance_, 1);
     ducts_ = secondary();
@@ -169,8 +169,8 @@ QWidget* StintDesk::build_left() {
     return down_left_;
 }
 
-QWidget* StintDesk::build_figure_tools() {
-    auto* holder = new QWidget;
+QWidget* StintDesk::build_figure_tools(QWidget* parent) {
+    auto* holder = new QWidget(parent);
     auto* tools = new QHBoxLayout(holder);
     tools->setContentsMargins(0, 0, 0, 0);
     tools->setSpacing(4);
@@ -235,13 +235,13 @@ QWidget* StintDesk::build_figure_tools() {
     return holder;
 }
 
-QWidget* StintDesk::build_right() {
-    down_right_ = new QSplitter(Qt::Vertical);
+QWidget* StintDesk::build_right(QWidget* parent) {
+    down_right_ = new QSplitter(Qt::Vertical, parent);
     down_right_->setChildrenCollapsible(false);
-    auto* upper = new QWidget;
+    auto* upper = new QWidget(down_right_);
     auto* column = column_of(upper);
-    column->addWidget(build_figure_tools());
-    table_ = new QTableView;
+    column->addWidget(build_figure_tools(upper));
+    table_ = new QTableView(upper);
     header_ = new FigureHeader(*figures_, table_);
     table_->setHorizontalHeader(header_);
     table_->setModel(sorted_);
@@ -283,7 +283,7 @@ QWidget* StintDesk::build_right() {
     column->addLayout(under);
     down_right_->addWidget(upper);
 
-    auto* lower = new QWidget;
+    auto* lower = new QWidget(down_right_);
     auto* below = column_of(lower);
     auto* row = new QHBoxLayout;
     watch_title_ = new PlainLabel(tr("Watch rules on these recordings, power on to power off"));
@@ -311,7 +311,7 @@ QWidget* StintDesk::build_right() {
     });
     row->addWidget(rules);
     below->addLayout(row);
-    watch_ = new WatchList;
+    watch_ = new WatchList(lower);
     connect(watch_, &WatchList::moment_asked, this, &StintDesk::open_moment);
     connect(watch_, &QTreeWidget::currentItemChanged, this, [this] {
         const WatchShown* it = watch_->chosen();
@@ -326,7 +326,7 @@ QWidget* StintDesk::build_right() {
 }
 
 QWidget* StintDesk::build_empty() {
-    auto* empty = new QWidget;
+    auto* empty = new QWidget(this);
     auto* column = new QVBoxLayout(empty);
     column->setAlignment(Qt::AlignCenter);
     empty_text_ = new PlainLabel(tr("No lap is picked. Pick a lap of each run that you want to see over its laps."));

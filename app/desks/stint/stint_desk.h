@@ -62,10 +62,10 @@ class StintDesk : public Desk {
 
   private:
     QWidget* build_full();
-    QWidget* build_left();
-    QWidget* build_right();
+    QWidget* build_left(QWidget* parent);
+    QWidget* build_right(QWidget* parent);
     QWidget* build_empty();
-    QWidget* build_figure_tools();
+    QWidget* build_figure_tools(QWidget* parent);
     void refresh();
     void take_over(std::shared_ptr<const StintData> stints);
     void work_figures();

@@ -34,7 +34,7 @@
 namespace rendak::app {
 
 QWidget* TrackDesk::build_full() {
-    auto* full = new QWidget;
+    auto* full = new QWidget(this);
     auto* row = new QHBoxLayout(full);
     row->setContentsMargins(12, 8, 8, 8);
     row->setSpacing(8);
@@ -85,7 +85,7 @@ QWidget* TrackDesk::build_full() {
     hint_->setWordWrap(true);
     left->addWidget(hint_);
     row->addLayout(left, 1);
-    row->addWidget(build_side());
+    row->addWidget(build_side(full));
 
     connect(map_, &TrackMap::place_chosen, this, &TrackDesk::set_place);
     connect(map_, &TrackMap::corner_chosen, this, &TrackDesk::select_corner);
@@ -106,8 +106,8 @@ QWidget* TrackDesk::build_full() {
     return full;
 }
 
-QWidget* TrackDesk::build_side() {
-    auto* side = new QWidget;
+QWidget* TrackDesk::build_side(QWidget* parent) {
+    auto* side = new QWidget(parent);
     side->setFixedWidth(432);
     auto* column = new QVBoxLayout(side);
     column->setContentsMargins(0, 0, 0, 0);
@@ -186,7 +186,7 @@ QWidget* TrackDesk::build_side() {
 }
 
 QWidget* TrackDesk::build_empty() {
-    auto* empty = new QWidget;
+    auto* empty = new QWidget(this);
     auto* column = new QVBoxLayout(empty);
     column->setAlignment(Qt::AlignCenter);
     auto* text =

@@ -66,7 +66,7 @@ class TrackDesk : public Desk {
     enum Column { number, name, hand, start, apex, end, radius, angle, bank, columns };
     QWidget* build_full();
     QWidget* build_empty();
-    QWidget* build_side();
+    QWidget* build_side(QWidget* parent);
     void list_tracks();
     void refresh();
     void fill_table();

@@ -21,8 +21,8 @@
 
 namespace rendak::app {
 
-QWidget* VideoDesk::build_tools() {
-    auto* holder = new QWidget;
+QWidget* VideoDesk::build_tools(QWidget* parent) {
+    auto* holder = new QWidget(parent);
     auto* row = new QHBoxLayout(holder);
     row->setContentsMargins(0, 0, 0, 0);
     row->setSpacing(5);
@@ -179,8 +179,8 @@ void VideoDesk::ask_files() {
     add_films({paths}, *camera, *keep);
 }
 
-QWidget* VideoDesk::build_sync() {
-    auto* holder = new QWidget;
+QWidget* VideoDesk::build_sync(QWidget* parent) {
+    auto* holder = new QWidget(parent);
     auto* column = new QVBoxLayout(holder);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(4);
@@ -234,7 +234,7 @@ QWidget* VideoDesk::build_sync() {
 }
 
 QWidget* VideoDesk::build_full() {
-    auto* full = new QWidget;
+    auto* full = new QWidget(this);
     auto* column = new QVBoxLayout(full);
     column->setContentsMargins(12, 8, 12, 6);
     column->setSpacing(5);
@@ -243,8 +243,8 @@ QWidget* VideoDesk::build_full() {
     headline_->setFont(headline_font());
     headline_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     column->addWidget(headline_);
-    column->addWidget(build_tools());
-    tiles_holder_ = new QWidget;
+    column->addWidget(build_tools(full));
+    tiles_holder_ = new QWidget(full);
     grid_ = new QGridLayout(tiles_holder_);
     grid_->setContentsMargins(0, 0, 0, 0);
     grid_->setSpacing(4);
@@ -257,13 +257,13 @@ QWidget* VideoDesk::build_full() {
         tile->hide();
     }
     column->addWidget(tiles_holder_, 1);
-    sync_ = build_sync();
+    sync_ = build_sync(full);
     column->addWidget(sync_);
     return full;
 }
 
 QWidget* VideoDesk::build_empty() {
-    auto* empty = new QWidget;
+    auto* empty = new QWidget(this);
     auto* column = new QVBoxLayout(empty);
     column->setAlignment(Qt::AlignCenter);
     empty_words_ = new PlainLabel;

@@ -75,8 +75,8 @@ class VideoDesk : public Desk {
 
   private:
     QWidget* build_full();
-    QWidget* build_tools();
-    QWidget* build_sync();
+    QWidget* build_tools(QWidget* parent);
+    QWidget* build_sync(QWidget* parent);
     QWidget* build_empty();
     void build_menus();
     void refresh();
