@@ -1,7 +1,6 @@
 // As std.h, for targets that write JSON nearly everywhere.
 #pragma once
 
-#include <CLI/CLI.hpp>
 #include <nlohmann/json.hpp>
 
 #include "cmake/headers/std.h"

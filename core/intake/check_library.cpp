@@ -3,7 +3,7 @@
 #include <set>
 
 #include "core/base/sha256.h"
-#include "core/intake/place_run.h"
+#include "core/intake/shared_track.h"
 
 namespace rendak {
 namespace {

@@ -10,6 +10,7 @@
 #include "core/intake/place_run.h"
 #include "core/intake/run_path.h"
 #include "core/intake/run_recording.h"
+#include "core/intake/shared_track.h"
 #include "core/intake/sign_check.h"
 #include "core/laps/slow_error.h"
 #include "core/recording/formats.h"
@@ -316,9 +317,9 @@ Result<void> recut_run(Library& library, RunId id) {
         if (!recording) return pass_on(recording.error());
         return library.set_laps(id, laps_without_track(*recording));
     }
-    const auto track = read_track(library, row->track);
+    const auto track = shared_track(library, row->track);
     if (!track) return pass_on(track.error());
-    const auto laps = cut_run(library, id, *track);
+    const auto laps = cut_run(library, id, **track);
     if (!laps) return pass_on(laps.error());
     return library.set_laps(id, *laps);
 }

@@ -1,6 +1,7 @@
 #include "core/intake/place_run.h"
 
 #include "core/analysis/lap_doubts.h"
+#include "core/intake/shared_track.h"
 #include "core/laps/beacon.h"
 #include "core/laps/counted_laps.h"
 #include "core/laps/cut.h"
@@ -47,32 +48,22 @@ std::vector<Lap> laps_without_track(const Recording& recording) {
     return has_places ? std::vector<Lap>{} : counted_laps(recording);
 }
 
-Result<Track> read_track(const Library& library, TrackId id) {
-    const auto text = library.track_geojson(id);
-    if (!text) return pass_on(text.error());
-    auto track = track_from_geojson(*text, "track " + std::to_string(id.value));
-    if (!track) return track;
-    // The name in the catalogue counts: a renamed track keeps its file.
-    if (const auto row = library.track(id)) track->name = row->name;
-    return track;
-}
-
 Result<RecognisedTrack> recognised_track(const Library& library, const Path& path) {
     const auto rows = library.tracks();
     if (!rows) return pass_on(rows.error());
     RecognisedTrack out;
     double nearest_m = 1e9, most = 0;
     for (const TrackRow& row : *rows) {
-        auto track = read_track(library, row.id);
-        if (!track || track->shape_only) continue;
-        const TrackFit fit = fit_on_track(path, *track);
+        const auto track = shared_track(library, row.id);
+        if (!track || (*track)->shape_only) continue;
+        const TrackFit fit = fit_on_track(path, **track);
         if (fit.place() == TrackFit::Place::other_layout && fit.share > most) {
             most = fit.share;
             out.other_layout_of = row.name;
         }
         if (fit.place() != TrackFit::Place::here || fit.apart_m >= nearest_m) continue;
         nearest_m = fit.apart_m;
-        out.track = KnownTrack{row.id, std::move(*track)};
+        out.track = KnownTrack{row.id, **track};
     }
     if (out.track) out.other_layout_of.clear();
     return out;
@@ -87,13 +78,13 @@ Result<std::optional<KnownTrack>> recognised_by_shape(const Library& library, co
     std::optional<KnownTrack> best;
     double most = shape_fits;
     for (const TrackRow& row : *rows) {
-        auto track = read_track(library, row.id);
-        if (!track || track->open) continue;
-        const ShapePlacing placing = place_by_shape(*profile, *track);
+        const auto track = shared_track(library, row.id);
+        if (!track || (*track)->open) continue;
+        const ShapePlacing placing = place_by_shape(*profile, **track);
         if (placing.fit < most) continue;
         most = placing.fit;
         turned_round = placing.turned_round;
-        best = KnownTrack{row.id, std::move(*track)};
+        best = KnownTrack{row.id, **track};
     }
     return best;
 }

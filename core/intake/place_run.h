@@ -19,8 +19,6 @@ namespace rendak {
 /// Laps of a run that has no track: where the logger itself saw the line, when there are no positions to cut them by.
 [[nodiscard]] std::vector<Lap> laps_without_track(const Recording& recording);
 
-[[nodiscard]] Result<Track> read_track(const Library& library, TrackId id);
-
 /// A track that a path was driven on.
 struct KnownTrack {
     TrackId id;

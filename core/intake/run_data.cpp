@@ -4,9 +4,9 @@
 
 #include "core/base/date.h"
 #include "core/base/text.h"
-#include "core/intake/place_run.h"
 #include "core/intake/run_path.h"
 #include "core/intake/run_recording.h"
+#include "core/intake/shared_track.h"
 #include "core/units/compound_unit.h"
 
 namespace rendak {
@@ -40,9 +40,9 @@ Result<std::shared_ptr<const RunData>> load_run(const Library& library, RunId id
     if (!recording) return pass_on(recording.error());
     Recording corrected = std::move(*recording);
     if (data->row.track) {
-        auto track = read_track(library, data->row.track);
+        auto track = shared_track(library, data->row.track);
         if (!track) return pass_on(track.error());
-        data->track = std::make_shared<const Track>(std::move(*track));
+        data->track = std::move(*track);
     }
     const auto correction = library.place_correction(id);
     if (!correction) return pass_on(correction.error());

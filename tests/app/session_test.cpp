@@ -8,7 +8,7 @@
 #include "app/jobs/wait_until.h"
 #include "app/session/preferences.h"
 #include "core/intake/edit_track.h"
-#include "core/intake/place_run.h"
+#include "core/intake/shared_track.h"
 #include "core/laps/cut.h"
 #include "core/track/edit.h"
 #include "tests/app/window_fixture.h"

@@ -15,7 +15,7 @@
 #include "core/intake/check_library.h"
 #include "core/intake/edit_track.h"
 #include "core/intake/import.h"
-#include "core/intake/place_run.h"
+#include "core/intake/shared_track.h"
 #include "core/track/edit.h"
 #include "tests/support/got.h"
 #include "tests/support/temp_folder.h"

@@ -11,6 +11,7 @@
 #include "core/intake/place_run.h"
 #include "core/intake/run_data.h"
 #include "core/intake/run_recording.h"
+#include "core/intake/shared_track.h"
 #include "core/library/whole_files.h"
 #include "core/track/edit.h"
 #include "tests/support/demo_data.h"

@@ -10,7 +10,7 @@
 #include "app/shell/screenshots.h"
 #include "app/theme/theme.h"
 #include "core/intake/edit_track.h"
-#include "core/intake/place_run.h"
+#include "core/intake/shared_track.h"
 #include "core/track/edit.h"
 #include "tests/support/got.h"
 

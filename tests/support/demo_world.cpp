@@ -5,6 +5,7 @@
 #include <stdexcept>
 
 #include "core/intake/place_run.h"
+#include "core/intake/shared_track.h"
 #include "core/laps/cut.h"
 #include "core/laps/slow_error.h"
 #include "core/recording/recording_file.h"

@@ -9,7 +9,7 @@
 #include "app/text/plain_text.h"
 #include "app/text/shown.h"
 #include "core/analysis/lap_choice.h"
-#include "core/intake/place_run.h"
+#include "core/intake/shared_track.h"
 
 namespace rendak::app {
 
