@@ -88,8 +88,6 @@ MainWindow::MainWindow(const std::shared_ptr<Session>& session, std::shared_ptr<
     stack_ = new QStackedWidget(room->viewport());
     room->setWidget(stack_);
     column->addWidget(room, 1);
-    status_ = new FootLine(*workspace_, middle);
-    column->addWidget(status_);
     for (const DeskKind& kind : all_desks()) {
         const QString id = QString::fromLatin1(kind.id);
         Desk* desk = kind.make(*workspace_, stack_);
@@ -99,6 +97,9 @@ MainWindow::MainWindow(const std::shared_ptr<Session>& session, std::shared_ptr<
         desks_.push_back(desk);
         stack_->addWidget(desk);
     }
+    // Last, as the Tab key comes by.
+    status_ = new FootLine(*workspace_, middle);
+    column->addWidget(status_);
     // What desks hid of themselves while they were out of sight does not count for their smallest size: Qt tells only
     // those in sight.
     for (QWidget* it : stack_->findChildren<QWidget*>()) it->updateGeometry();
