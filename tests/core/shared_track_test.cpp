@@ -2,6 +2,9 @@
 
 #include <gtest/gtest.h>
 
+#include <thread>
+#include <vector>
+
 #include "core/intake/run_data.h"
 #include "tests/support/demo_data.h"
 #include "tests/support/temp_folder.h"
@@ -35,6 +38,23 @@ TEST_F(SharedTrack, RunsOfATrackShareIt) {
     ASSERT_TRUE(first && second);
     EXPECT_EQ((*first)->track, (*second)->track);
     EXPECT_EQ((*first)->track, get());
+}
+
+TEST_F(SharedTrack, ThreadsThatAskAtOnceGetTheSame) {
+    // A name that nobody has asked for yet: each of them finds nothing and reads.
+    ASSERT_TRUE(library_->rename_track(id_, "Asked by many"));
+    std::vector<std::shared_ptr<const Track>> got(6);
+    std::vector<std::thread> threads;
+    for (auto& out : got) {
+        threads.emplace_back([&out, folder = folder_.path(), id = id_] {
+            const auto library = Library::open(folder, Library::Open::existing);
+            if (!library) return;
+            if (auto track = shared_track(**library, id)) out = *track;
+        });
+    }
+    for (std::thread& it : threads) it.join();
+    ASSERT_NE(got.front(), nullptr);
+    for (const auto& it : got) EXPECT_EQ(it, got.front());
 }
 
 TEST_F(SharedTrack, ACopyIsNobodyElses) {
