@@ -11,40 +11,42 @@ namespace rendak {
 namespace {
 
 using namespace slow;
-using Eigen::Matrix3d;
-using Eigen::Vector3d;
+using Eigen::Matrix4d;
+using Eigen::Vector4d;
 using Eigen::VectorXd;
 
 /// Over random worlds of all kinds the figure so holds for about three laps in four (the estimate knows more than its
 /// own covariance says: lines are smoother than a first-order process).
-constexpr double told = 0.8;
+constexpr double told = 0.85;
 constexpr double least_slip_m = 0.003;  ///< what the speed leaves open in one step
+/// Of an offset, beside error, line and scatter: the track's line is a curve through points, the run's one is straight
+/// between places 20 m apart.
+constexpr double least_rough_m = 0.15;
 
-/// The normal equations: a chain of states (the error, and how much further the positions have gone than the speed),
-/// the run's line (a ring of cells), and an offset that lasts. The chain is solved exactly for any line; the line and
-/// the offset by conjugate gradients on what the chain leaves (Hestenes and Stiefel 1952).
+/// The normal equations: a chain of states (the error; how much further the positions have gone than the speed; how far
+/// the lap lies off the run's line, in standard deviations), the run's line (a ring of places), and an offset that
+/// lasts. The chain is solved exactly for any line; the line and the offset by conjugate gradients on what the chain
+/// leaves (Hestenes and Stiefel 1952).
 class Estimate {
   public:
     Estimate(const Run& run, const Sizes& sizes, double track_length_m) : run_(run) {
         const std::size_t n = run.nodes.size();
-        diagonal_.assign(n, Matrix3d::Zero());
-        across_.assign(n, Matrix3d::Zero());
-        right_.assign(n, Vector3d(0, 0, 0));
-        weight_.assign(n, 0);
+        diagonal_.assign(n, Matrix4d::Zero());
+        across_.assign(n, Matrix4d::Zero());
+        right_.assign(n, Vector4d(0, 0, 0, 0));
         const double variance = std::max(1e-8, sizes.error.sd_m * sizes.error.sd_m);
         scatter_m_ = sizes.scatter_m;
-        const double scatter = usual_weight_ = 1 / (sizes.scatter_m * sizes.scatter_m * repeats_of(run));
+        look_.assign(n, Vector4d(0, 0, 0, 0));
+        const double rough_m = std::max(least_rough_m, sizes.slip_sd_m);
+        precision_ = 1 / (rough_m * rough_m);
         const double seen = 1 / (sizes.slip_sd_m * sizes.slip_sd_m);
         const double walk = 2 * variance / sizes.error.correlation_s;
-        diagonal_[0].diagonal() += Vector3d(1 / variance, 1 / variance, 0);
+        diagonal_[0].diagonal() += Vector4d(1 / variance, 1 / variance, 0, 1);
         double gone_m = 0;
         for (std::size_t i = 0; i < n; ++i) {
             const Node& node = run.nodes[i];
             diagonal_[i](2, 2) += 1e-6;
-            if (node.on_road) {
-                weight_[i] = scatter;
-                diagonal_[i].topLeftCorner<2, 2>() += scatter * node.normal * node.normal.transpose();
-            }
+            if (node.on_road) look(i, scatter_m_);
             if (sizes.error.by_speed) {
                 diagonal_[i](2, 2) += seen;
                 right_[i](2) += seen * gone_m;
@@ -52,15 +54,19 @@ class Estimate {
             if (i + 1 == n) break;
             const double dt = run.nodes[i + 1].time_s - node.time_s;
             const double keep = std::exp(-dt / sizes.error.correlation_s), renew = variance * (1 - keep * keep);
-            diagonal_[i].diagonal() += Vector3d(1, 1, 0) * (keep * keep / renew);
-            diagonal_[i + 1].diagonal() += Vector3d(1, 1, 0) / renew;
-            across_[i].diagonal() -= Vector3d(1, 1, 0) * (keep / renew);
+            const double stay = std::exp(-node.way_m / sizes.scatter_length_m), stray = std::max(1e-6, 1 - stay * stay);
+            diagonal_[i].diagonal() += Vector4d(1, 1, 0, 0) * (keep * keep / renew);
+            diagonal_[i + 1].diagonal() += Vector4d(1, 1, 0, 0) / renew;
+            across_[i].diagonal() -= Vector4d(1, 1, 0, 0) * (keep / renew);
+            diagonal_[i](3, 3) += stay * stay / stray;
+            diagonal_[i + 1](3, 3) += 1 / stray;
+            across_[i](3, 3) -= stay / stray;
             if (!node.has_slip || !sizes.error.by_speed) continue;
             gone_m += node.slip_m;
             // The positions go further than the speed by what the error grows along the road.
             const double known = 1 / (least_slip_m * least_slip_m + (sizes.speed_noise + 0.05 * walk) * dt);
-            const Vector3d along(-node.travel.x(), -node.travel.y(), 1);
-            const Matrix3d square = known * along * along.transpose();
+            const Vector4d along(-node.travel.x(), -node.travel.y(), 1, 0);
+            const Matrix4d square = known * along * along.transpose();
             diagonal_[i] += square;
             diagonal_[i + 1] += square;
             across_[i] -= square;
@@ -93,14 +99,18 @@ class Estimate {
     }
 
   private:
+    /// What a node's offset is made of, beside the line.
+    void look(std::size_t i, double scatter_m) {
+        diagonal_[i] -= precision_ * look_[i] * look_[i].transpose();
+        look_[i] << run_.nodes[i].normal, 0, scatter_m;
+        diagonal_[i] += precision_ * look_[i] * look_[i].transpose();
+    }
     void weigh_anew() {
-        for (std::size_t i = 0; i < weight_.size(); ++i) {
+        for (std::size_t i = 0; i < look_.size(); ++i) {
             const Node& node = run_.nodes[i];
             if (!node.on_road) continue;
-            const double rest = (node.left_m - line_at(line_, i) - node.normal.dot(error(i))) / (2.5 * scatter_m_);
-            const double weight = usual_weight_ / (1 + rest * rest);
-            diagonal_[i].topLeftCorner<2, 2>() += (weight - weight_[i]) * node.normal * node.normal.transpose();
-            weight_[i] = weight;
+            const double rest = (node.left_m - line_at(line_, i) - node.normal.dot(error(i))) / (4 * scatter_m_);
+            look(i, scatter_m_ * std::sqrt(1 + rest * rest));
         }
         factor();
     }
@@ -109,8 +119,7 @@ class Estimate {
         // Right side of what is left for line and offset.
         const auto alone = chain(with_offsets([&](std::size_t i) { return run_.nodes[i].left_m; }));
         VectorXd b = VectorXd::Zero(cells_ + 2);
-        for (std::size_t i = 0; i < run_.nodes.size(); ++i)
-            gather(b, i, weight_[i] * (run_.nodes[i].left_m - run_.nodes[i].normal.dot(alone[i].head<2>())));
+        for (std::size_t i = 0; i < run_.nodes.size(); ++i) gather(b, i, run_.nodes[i].left_m - look_[i].dot(alone[i]));
         VectorXd x = VectorXd::Zero(cells_ + 2), rest = b, direction = b;
         double size = rest.squaredNorm();
         const double enough = 1e-12 * std::max(1e-12, size);
@@ -140,7 +149,7 @@ class Estimate {
         for (std::size_t i = n - 1; i-- > 0;)
             backward_[i] -= across_[i] * backward_[i + 1].inverse() * across_[i].transpose();
     }
-    [[nodiscard]] std::vector<Vector3d> chain(std::vector<Vector3d> right) const {
+    [[nodiscard]] std::vector<Vector4d> chain(std::vector<Vector4d> right) const {
         const std::size_t n = right.size();
         for (std::size_t i = 1; i < n; ++i)
             right[i] -= across_[i - 1].transpose() * (forward_inverse_[i - 1] * right[i - 1]);
@@ -149,21 +158,26 @@ class Estimate {
         return right;
     }
     /// The chain's right side when the error is what makes these offsets from the line.
-    [[nodiscard]] std::vector<Vector3d> with_offsets(const auto& offset) const {
+    [[nodiscard]] std::vector<Vector4d> with_offsets(const auto& offset) const {
         auto right = right_;
-        for (std::size_t i = 0; i < right.size(); ++i)
-            right[i].head<2>() += weight_[i] * offset(i) * run_.nodes[i].normal;
+        for (std::size_t i = 0; i < right.size(); ++i) right[i] += precision_ * offset(i) * look_[i];
         return right;
     }
     void gather(VectorXd& into, std::size_t i, double value) const {
         const Node& node = run_.nodes[i];
-        into(static_cast<Eigen::Index>(node.cell)) += value;
+        if (!node.on_road) return;
+        value *= precision_;
+        const Between at = between_of(run_, node);
+        into(static_cast<Eigen::Index>(at.a)) += value * (1 - at.share_b);
+        into(static_cast<Eigen::Index>(at.b)) += value * at.share_b;
         into(cells_) += value * node.normal.x();
         into(cells_ + 1) += value * node.normal.y();
     }
     [[nodiscard]] double line_at(const VectorXd& x, std::size_t i) const {
         const Node& node = run_.nodes[i];
-        return x(static_cast<Eigen::Index>(node.cell)) + node.normal.x() * x(cells_) + node.normal.y() * x(cells_ + 1);
+        const Between at = between_of(run_, node);
+        return x(static_cast<Eigen::Index>(at.a)) * (1 - at.share_b) + x(static_cast<Eigen::Index>(at.b)) * at.share_b +
+               node.normal.x() * x(cells_) + node.normal.y() * x(cells_ + 1);
     }
     [[nodiscard]] VectorXd applied(const VectorXd& x) const {
         VectorXd out = VectorXd::Zero(x.size());
@@ -174,25 +188,24 @@ class Estimate {
         }
         out(cells_) += lasting_precision_ * x(cells_);
         out(cells_ + 1) += lasting_precision_ * x(cells_ + 1);
-        std::vector<Vector3d> right(run_.nodes.size(), Vector3d(0, 0, 0));
+        std::vector<Vector4d> right(run_.nodes.size(), Vector4d(0, 0, 0, 0));
         for (std::size_t i = 0; i < right.size(); ++i) {
-            const double there = weight_[i] * line_at(x, i);
+            const double there = line_at(x, i);
             gather(out, i, there);
-            right[i].head<2>() = there * run_.nodes[i].normal;
+            right[i] = precision_ * there * look_[i];
         }
         const auto answer = chain(std::move(right));
-        for (std::size_t i = 0; i < answer.size(); ++i)
-            gather(out, i, -weight_[i] * run_.nodes[i].normal.dot(answer[i].head<2>()));
+        for (std::size_t i = 0; i < answer.size(); ++i) gather(out, i, -look_[i].dot(answer[i]));
         return out;
     }
 
     const Run& run_;
-    std::vector<Matrix3d> diagonal_, across_, forward_, forward_inverse_, backward_;
-    std::vector<Vector3d> right_, error_;
-    std::vector<double> weight_;
+    std::vector<Matrix4d> diagonal_, across_, forward_, forward_inverse_, backward_;
+    std::vector<Vector4d> right_, error_;
+    std::vector<Vector4d> look_;  ///< zero where there is no road
     Eigen::Index cells_ = 0;
     VectorXd line_;  ///< of the cells, then the lasting offset
-    double scatter_m_ = 0, usual_weight_ = 0, alike_ = 0, line_precision_ = 0, lasting_precision_ = 0;
+    double scatter_m_ = 0, precision_ = 0, alike_ = 0, line_precision_ = 0, lasting_precision_ = 0;
     Vector2d lasting_{0, 0};
 };
 

@@ -12,9 +12,8 @@ namespace {
 
 constexpr double node_s = 0.5;
 constexpr double cell_m = 20;
-constexpr double off_road_m = 12;        ///< further beside the line is another road, or the pits
-constexpr double slowest_mps = 4;        ///< below, directions of travel are noise
-constexpr double scatter_length_m = 80;  ///< over which a driver's line stays off his own usual one
+constexpr double off_road_m = 12;  ///< further beside the line is another road, or the pits
+constexpr double slowest_mps = 4;  ///< below, directions of travel are noise
 constexpr double least_line_sd_m = 0.25, least_scatter_m = 0.08;
 /// Two days, two receivers, or a line learnt from one lap: lasting offsets that no run shows by itself.
 constexpr double lasting_m = 0.35;
@@ -56,6 +55,86 @@ std::vector<double> usual_line(const Run& run) {
         if (!values[c].empty()) out[c] = median_of(std::move(values[c]));
     }
     return out;
+}
+
+/// Of that line, beside a node.
+double usual_beside(const std::vector<double>& line, const Node& node) {
+    const std::size_t n = line.size(), c = node.cell;
+    const std::size_t next = node.in_cell < 0.5 ? (c + n - 1) % n : (c + 1) % n;
+    const double u = std::abs(node.in_cell - 0.5);
+    return std::isfinite(line[next]) ? line[c] + u * (line[next] - line[c]) : line[c];
+}
+
+/// How far the lines of the laps lie from the usual one, and over how many metres such a difference stays alike: from
+/// how it grows with the way between two moments (a variogram, Matheron 1963), less what the receiver's error grows in
+/// the same time. A first-order process is fitted, from what is usual on; the less there is to be seen of it beside the
+/// error, the more stays usual. `laps` whole ones of `lap_s`.
+void find_scatter(const Run& run, const std::vector<double>& line, double laps, double lap_s, Sizes& sizes) {
+    constexpr double known_m2 = 0.08;  ///< how well the usual variance is known
+    constexpr double repeated = 4;     ///< so often the same is said at all lags together
+    struct Growth {
+        double way_m = 0, variance = 0, of_error = 0, independent = 0, of_scatter = 0, weight = 0;
+    };
+    std::vector<Growth> growths;
+    // What the laps share of the error is in the usual line, too.
+    double shared = laps;
+    for (double k = 1; k < laps; ++k) shared += 2 * (laps - k) * std::exp(-k * lap_s / sizes.error.correlation_s);
+    shared /= laps * laps;
+    const double variance = sizes.error.sd_m * sizes.error.sd_m;
+    double all = 0, all_of_error = 0;
+    for (const std::size_t lag : {2U, 4U, 6U, 8U, 12U, 16U, 24U}) {
+        std::vector<double> differences;
+        Growth growth;
+        double of_error = 0;
+        for (std::size_t i = 0; i + lag < run.nodes.size(); ++i) {
+            const Node &a = run.nodes[i], &b = run.nodes[i + lag];
+            if (!a.on_road || !b.on_road || b.time_s - a.time_s > 1.5 * static_cast<double>(lag) * node_s) continue;
+            differences.push_back(b.left_m - usual_beside(line, b) - a.left_m + usual_beside(line, a));
+            for (std::size_t k = i; k < i + lag; ++k) growth.way_m += run.nodes[k].way_m;
+            const double alike = std::exp(-(b.time_s - a.time_s) / sizes.error.correlation_s);
+            const double same_way = a.normal.dot(b.normal);
+            of_error += 2 * variance * ((1 - shared) * (1 - same_way) + (1 - alike) * same_way);
+        }
+        if (differences.size() < 100) return;
+        const auto n = static_cast<double>(differences.size());
+        growth.way_m /= n;
+        const double sd = robust_sd(std::move(differences));
+        growth.variance = sd * sd;
+        growth.of_error = of_error / n;
+        growth.independent = n / (repeated * static_cast<double>(lag));  // differences overlap
+        growths.push_back(growth);
+        all += growth.variance;
+        all_of_error += growth.of_error;
+    }
+    // An error that only the laps' shifts show, and that would make more than there is, is laps along the edges or
+    // round others: half is its share.
+    const double too_large = sizes.by_laps && all < 0.8 * all_of_error ? 0.5 * all / all_of_error : 1;
+    sizes.error.sd_m *= std::sqrt(too_large);
+    for (Growth& it : growths) {
+        it.of_error *= too_large;
+        it.of_scatter = (it.variance - it.of_error) * laps / (laps - 1);
+        // The error's size is known to about a half.
+        it.weight = 1 / (2 * it.variance * it.variance / it.independent + 0.25 * it.of_error * it.of_error);
+    }
+    const Sizes usual;
+    const double usual_m2 = usual.scatter_m * usual.scatter_m;
+    double best = 1e300;
+    for (double length_m = 30; length_m < 320; length_m *= 1.2) {
+        const auto share = [&](const Growth& it) { return 2 * (1 - std::exp(-it.way_m / length_m)); };
+        double upper = usual_m2 / (known_m2 * known_m2), lower = 1 / (known_m2 * known_m2);
+        for (const Growth& it : growths) {
+            upper += it.weight * share(it) * it.of_scatter;
+            lower += it.weight * share(it) * share(it);
+        }
+        const double found = std::max(least_scatter_m * least_scatter_m, upper / lower);
+        const auto square = [](double x) { return x * x; };
+        double miss = square((found - usual_m2) / known_m2) + square(std::log(length_m / usual.scatter_length_m) / 0.6);
+        for (const Growth& it : growths) miss += it.weight * square(it.of_scatter - share(it) * found);
+        if (miss >= best) continue;
+        best = miss;
+        sizes.scatter_m = std::sqrt(found);
+        sizes.scatter_length_m = length_m;
+    }
 }
 
 /// The shift that explains offsets best, and what it leaves (Huber 1964).
@@ -115,8 +194,8 @@ double lasting_variance(const SlowError& error) {
 
 }  // namespace
 
-double repeats_of(const Run& run) {
-    return std::max(1.0, 2 * scatter_length_m / std::max(1.0, run.step_m));
+Between between_of(const Run& run, const Node& node) {
+    return {node.cell, node.cell + 1 == run.cells ? 0 : node.cell + 1, node.in_cell};
 }
 
 Run nodes_of(const Path& path, const Track& track, const SpeedSource& speed) {
@@ -143,9 +222,11 @@ Run nodes_of(const Path& path, const Track& track, const SpeedSource& speed) {
         if (place.distance_m < before_m - track.length_m / 2) ++run.laps;
         before_m = place.distance_m;
         node.lap = run.laps;
-        node.cell = std::min(run.cells - 1, static_cast<std::size_t>(place.distance_m / track.length_m *
-                                                                     static_cast<double>(run.cells)));
+        const double cells_on = place.distance_m / track.length_m * static_cast<double>(run.cells);
+        node.cell = std::min(run.cells - 1, static_cast<std::size_t>(cells_on));
+        node.in_cell = std::clamp(cells_on - static_cast<double>(node.cell), 0.0, 1.0);
         const Point way = path.position[next] - path.position[i];
+        node.way_m = length(way);
         node.travel = vector_of(unit(way));
         // Along the direction of travel, step by step: a bend is no shortcut.
         node.has_slip = moving && path.time_s[next] - path.time_s[i] < 2 * node_s;
@@ -242,12 +323,14 @@ Sizes sizes_of(const Run& run, const Track& track, double speed_noise) {
         for (; i < run.nodes.size() && run.nodes[i].lap == lap; ++i) {
             const Node& node = run.nodes[i];
             end = node.time_s;
-            if (node.on_road) own.emplace_back(node.normal, node.left_m - line[node.cell]);
+            if (node.on_road) own.emplace_back(node.normal, node.left_m - usual_beside(line, node));
         }
         if (static_cast<double>(own.size()) * run.step_m < 0.8 * track.length_m) continue;
         const ShiftFit fit = fit_shift(own);
         shifts.push_back(fit.shift);
-        open_shift += 0.5 * fit.information.inverse().trace() * repeats_of(run);
+        // So many nodes in a row say the same of the driver's scatter.
+        const double repeats = std::max(1.0, 2 * out.scatter_length_m / std::max(1.0, run.step_m));
+        open_shift += 0.5 * fit.information.inverse().trace() * repeats;
         rests.insert(rests.end(), fit.rest.begin(), fit.rest.end());
         lap_s += end - begin;
     }
@@ -292,11 +375,13 @@ Sizes sizes_of(const Run& run, const Track& track, double speed_noise) {
         const double least = seen / variance_of_lap_means(out.error.correlation_s, lap_s, shifts.size());
         if (!out.error.by_speed || out.error.sd_m * out.error.sd_m < 0.5 * least) {
             // The speed says nothing of it: what the laps show, of a usual length.
+            out.by_laps = true;
             out.error.correlation_s = 300;
             out.error.sd_m = std::sqrt(seen / variance_of_lap_means(300, lap_s, shifts.size()));
         }
     }
     out.error.sd_m = std::min(out.error.sd_m, 5.0);
+    if (shifts.size() > 1) find_scatter(run, line, static_cast<double>(shifts.size()), lap_s, out);
     const Matrix2d by_line = whole.information * stretches / count / (out.error.line_sd_m * out.error.line_sd_m);
     // An offset that no line explains is another frame of coordinates, or a receiver that is metres off: it may be
     // large.

@@ -18,7 +18,9 @@ struct Node {
     Vector2d travel{1, 0};  ///< direction to the next node
     double left_m = 0;      ///< beside the track's line
     double slip_m = 0;      ///< how much further the positions went than the speed, to the next node
+    double way_m = 0;       ///< to the next node
     std::size_t cell = 0, lap = 0;
+    double in_cell = 0;  ///< 0 … 1: how far into its cell
     bool on_road = false, has_slip = false;
 };
 
@@ -30,7 +32,9 @@ struct Run {
 
 struct Sizes {
     SlowError error;
-    double scatter_m = 0.2;               ///< of the driver's line from lap to lap
+    bool by_laps = false;                 ///< the error's size is from the laps' shifts alone
+    double scatter_m = 0.2;               ///< of the driver's line from lap to lap …
+    double scatter_length_m = 80;         ///< … which stays alike over so many metres
     double slip_sd_m = 0.05;              ///< of how far the positions have gone
     double speed_noise = 0;               ///< see noise_density()
     double lasting_variance = 1;          ///< of each coordinate of an offset that lasts, before looking
@@ -43,8 +47,12 @@ struct Sizes {
 /// squares.
 void take_out_scale_and_delay(Run& run, const SpeedSource& speed);
 
-/// So many nodes in a row say the same of the driver's scatter.
-[[nodiscard]] double repeats_of(const Run& run);
+/// What the line's values at the cells' beginnings say of a place between two: their shares.
+struct Between {
+    std::size_t a = 0, b = 0;
+    double share_b = 0;
+};
+[[nodiscard]] Between between_of(const Run& run, const Node& node);
 
 /// The speed's own noise, as a density (m²/s): adding it up over a second leaves the root of it in metres.
 [[nodiscard]] double noise_density(const SpeedSource& speed, Interval span_s);
