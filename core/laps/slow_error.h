@@ -8,11 +8,13 @@ namespace rendak {
 
 /// How the slow error of a receiver behaves in a run, as far as the run itself shows it.
 struct SlowError {
-    double sd_m = 0;           ///< of each coordinate; 0: none to be seen
-    double correlation_s = 0;  ///< how long it stays alike (first-order Gauss–Markov)
-    double line_sd_m = 0;      ///< by how much the lines driven differ from the track's
-    double line_length_m = 0;  ///< over how many metres such a difference stays alike
-    bool by_speed = false;     ///< the measured speed tells how it changes along the road
+    double sd_m = 0;               ///< of each coordinate; 0: none to be seen
+    double correlation_s = 0;      ///< how long it stays alike (first-order Gauss–Markov)
+    double line_sd_m = 0;          ///< by how much the lines driven differ from the track's
+    double line_length_m = 0;      ///< over how many metres such a difference stays alike
+    double scatter_m = 0.2;        ///< by how much a driver's line changes from lap to lap …
+    double scatter_length_m = 80;  ///< … which stays alike over so many metres; both are what is usual until laps tell
+    bool by_speed = false;         ///< the measured speed tells how it changes along the road
 };
 
 /// Takes the slow error out of the positions of a run on a track (same origin), as far as it can be told apart from

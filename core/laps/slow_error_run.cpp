@@ -116,7 +116,7 @@ void find_scatter(const Run& run, const std::vector<double>& line, double laps, 
         // The error's size is known to about a half.
         it.weight = 1 / (2 * it.variance * it.variance / it.independent + 0.25 * it.of_error * it.of_error);
     }
-    const Sizes usual;
+    const SlowError usual;
     const double usual_m2 = usual.scatter_m * usual.scatter_m;
     double best = 1e300;
     for (double length_m = 30; length_m < 320; length_m *= 1.2) {
@@ -132,8 +132,8 @@ void find_scatter(const Run& run, const std::vector<double>& line, double laps, 
         for (const Growth& it : growths) miss += it.weight * square(it.of_scatter - share(it) * found);
         if (miss >= best) continue;
         best = miss;
-        sizes.scatter_m = std::sqrt(found);
-        sizes.scatter_length_m = length_m;
+        sizes.error.scatter_m = std::sqrt(found);
+        sizes.error.scatter_length_m = length_m;
     }
 }
 
@@ -329,7 +329,7 @@ Sizes sizes_of(const Run& run, const Track& track, double speed_noise) {
         const ShiftFit fit = fit_shift(own);
         shifts.push_back(fit.shift);
         // So many nodes in a row say the same of the driver's scatter.
-        const double repeats = std::max(1.0, 2 * out.scatter_length_m / std::max(1.0, run.step_m));
+        const double repeats = std::max(1.0, 2 * out.error.scatter_length_m / std::max(1.0, run.step_m));
         open_shift += 0.5 * fit.information.inverse().trace() * repeats;
         rests.insert(rests.end(), fit.rest.begin(), fit.rest.end());
         lap_s += end - begin;
@@ -338,12 +338,12 @@ Sizes sizes_of(const Run& run, const Track& track, double speed_noise) {
     if (shifts.size() > 1) {
         const auto n = static_cast<double>(shifts.size());
         lap_s /= n;
-        out.scatter_m = std::max(least_scatter_m, robust_sd(rests) * std::sqrt(n / (n - 1)));
+        out.error.scatter_m = std::max(least_scatter_m, robust_sd(rests) * std::sqrt(n / (n - 1)));
         Vector2d mean(0, 0);
         for (const Vector2d& shift : shifts) mean += shift / n;
         for (const Vector2d& shift : shifts) seen += (shift - mean).squaredNorm() / (2 * (n - 1));
         // What a driver's scatter looks like when it is taken for a shift, and how far that itself scatters.
-        const double noise = out.scatter_m * out.scatter_m * open_shift / n * (1 + 1 / std::sqrt(n - 1));
+        const double noise = out.error.scatter_m * out.error.scatter_m * open_shift / n * (1 + 1 / std::sqrt(n - 1));
         seen = std::max(0.0, seen - noise);
     }
 

@@ -33,8 +33,6 @@ struct Run {
 struct Sizes {
     SlowError error;
     bool by_laps = false;                 ///< the error's size is from the laps' shifts alone
-    double scatter_m = 0.2;               ///< of the driver's line from lap to lap …
-    double scatter_length_m = 80;         ///< … which stays alike over so many metres
     double slip_sd_m = 0.05;              ///< of how far the positions have gone
     double speed_noise = 0;               ///< see noise_density()
     double lasting_variance = 1;          ///< of each coordinate of an offset that lasts, before looking

@@ -153,9 +153,42 @@ TEST_P(PlacesOnLines, GapAndLapTimesHoldWhereLinesDiffer) {
 
 INSTANTIATE_TEST_SUITE_P(Receivers, PlacesOnLines,
                          testing::Values(Case{"Perfect", {0, 60, 0, 0.03}, 6, 1},
-                                         Case{"HalfAMetre", {0.5, 60, 0.08, 0.03}, 15, 12},
-                                         Case{"AMetre", {1.0, 60, 0.08, 0.03}, 25, 25}),
+                                         Case{"HalfAMetre", {0.5, 60, 0.08, 0.03}, 12, 10},
+                                         Case{"AMetre", {1.0, 60, 0.08, 0.03}, 18, 15}),
                          [](const auto& one) { return std::string(one.param.name); });
+
+TEST(SlowErrorOfARun, TellsTheDriversScatterFromTheReceiversError) {
+    // Drivers from steady to careless: what the run shows of each, beside receivers of several kinds.
+    for (const auto& [slow_m, correlation_s, white_m] :
+         {std::array{0.0, 60.0, 0.0}, {0.5, 60.0, 0.08}, {1.0, 600.0, 0.08}, {0.5, 300.0, 0.3}}) {
+        double before = 0;
+        for (const double scatter_m : {0.1, 0.2, 0.4}) {
+            double found = 0;
+            constexpr int worlds = 5;
+            for (unsigned seed = 810; seed < 810 + worlds; ++seed) {
+                const RandomRoad road = random_road(seed);
+                const RandomDrive driven = drive(road, {0, 3, 0, 1, scatter_m}, laps, seed);
+                const Recording recording =
+                    recorded(road, driven, {slow_m, correlation_s, white_m, 0.03}, 7 * seed + 1);
+                const Path path = got(driven_path(recording, nullptr));
+                const LocalPlane from(road.origin), to(path.origin);
+                StartLine line;
+                line.position = to.to_local(from.to_geo(road.centre[0]));
+                line.direction = road.direction[0];
+                const Track track = got(learn_track(path, "Random", line));
+                const SpeedSource speed(recording, SpeedSource::Prefer::gps);
+                Path cleaned = path;
+                found += take_out_slow_error(cleaned, track, speed).scatter_m / worlds;
+            }
+            // The drive's own smoothing leaves 0.88 of the scatter that it was asked for.
+            EXPECT_NEAR(found, 0.88 * scatter_m, 0.08) << slow_m << " m over " << correlation_s << " s";
+            EXPECT_GT(found, 1.2 * before);
+            std::printf("  slow error %.1f m over %.0f s: scatter of %.2f m found as %.2f m\n", slow_m, correlation_s,
+                        0.88 * scatter_m, found);
+            before = found;
+        }
+    }
+}
 
 TEST(PlacesTrust, HoldsForMostLapsAndIsNoEmptyPromise) {
     RENDAK_FIGURES_ONLY("PlacesOnLinesOdd");
@@ -240,7 +273,7 @@ TEST(LineOffsets, AreAsGoodAsTheySayTheyAre) {
             }
         }
         EXPECT_LT(std::sqrt(squares / count), 1.4 * said / pairs);
-        EXPECT_GT(std::sqrt(squares / count), 0.3 * said / pairs) << "no empty promise";
+        EXPECT_GT(std::sqrt(squares / count), 0.25 * said / pairs) << "no empty promise";
         EXPECT_GT(inside / pairs, 0.4);
         std::printf(
             "  slow error %.1f m over %.0f s, noise %.2f m: off by %.2f m rms of %.2f m apart, said %.2f m, %.0f %% of "
