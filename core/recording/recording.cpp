@@ -8,6 +8,7 @@
 
 #include "core/base/mapping_guard.h"
 #include "core/base/text.h"
+#include "core/recording/let_go.h"
 
 namespace rendak {
 
@@ -49,6 +50,11 @@ Interval Recording::span_s() const {
         first = false;
     }
     return span;
+}
+
+void let_go_of_samples(const Recording& recording) {
+    for (const Channel& channel : recording.channels)
+        std::visit([](auto samples) { let_go(samples.data(), samples.size_bytes()); }, channel.samples);
 }
 
 std::string content_digest(const Recording& recording) {

@@ -5,6 +5,7 @@
 
 #include "core/base/median.h"
 #include "core/base/text.h"
+#include "core/recording/let_go.h"
 #include "core/signal/filters.h"
 #include "core/track/speed_source.h"
 
@@ -46,19 +47,20 @@ std::vector<DerivedAcceleration> derived_accelerations(const Recording& recordin
     const auto count = static_cast<std::size_t>((last - first) * rate_hz) + 1;
     const auto time_of = [&](std::size_t i) { return first + static_cast<double>(i) / rate_hz; };
     const SpeedSource source(recording, SpeedSource::Prefer::gps);
-    std::vector<float> measured(count), driven(count);
+    const auto driven = [&](std::size_t i) { return static_cast<float>(length(path.velocity_at(time_of(i)))); };
+    std::vector<float> measured(count);
     std::size_t there = 0;
     for (std::size_t i = 0; i < count; ++i) {
         measured[i] = static_cast<float>(source.at(time_of(i)));
-        driven[i] = static_cast<float>(length(path.velocity_at(time_of(i))));
         there += std::isfinite(measured[i]) ? 1 : 0;
     }
+    let_go_of_samples(recording);
     const bool has_speed = 10 * there > 9 * count;
     std::vector<DerivedAcceleration> out;
     const auto add = [&](const char* what, const char* quantity, const char* from, double over_s,
                          std::vector<float> values) {
         for (std::size_t i = 0; i < count; ++i) {
-            const float speed = std::isfinite(measured[i]) ? measured[i] : driven[i];
+            const float speed = std::isfinite(measured[i]) ? measured[i] : driven(i);
             if (!(speed > slowest_mps)) values[i] = 0;
         }
         ChannelStorage storage;
@@ -68,9 +70,9 @@ std::vector<DerivedAcceleration> derived_accelerations(const Recording& recordin
     };
 
     if (has_speed || !path.by_shape) {
-        std::vector<float>& speed = has_speed ? measured : driven;
-        if (has_speed) {
-            for (std::size_t i = 0; i < count; ++i) speed[i] = std::isfinite(speed[i]) ? speed[i] : driven[i];
+        std::vector<float> speed = measured;
+        for (std::size_t i = 0; i < count; ++i) {
+            if (!has_speed || !std::isfinite(speed[i])) speed[i] = driven(i);
         }
         // A straight line over T lets through noise · √12 / (T √(T · rate)) and smears what changes within T: of a
         // driver who goes onto the brakes, about as much again at 0.3 s for 0.03 m/s. Noisier: longer, but less than
@@ -83,7 +85,7 @@ std::vector<DerivedAcceleration> derived_accelerations(const Recording& recordin
     if (yaw_rate != nullptr) {
         std::vector<float> values(count);
         for (std::size_t i = 0; i < count; ++i) {
-            const float speed = std::isfinite(measured[i]) ? measured[i] : driven[i];
+            const float speed = std::isfinite(measured[i]) ? measured[i] : driven(i);
             values[i] = speed * static_cast<float>(yaw_rate->value_at(time_of(i)));
         }
         add("Lateral", "lateral_acceleration", "yaw rate", 0, std::move(values));

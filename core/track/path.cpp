@@ -4,6 +4,7 @@
 #include <cmath>
 #include <limits>
 
+#include "core/recording/let_go.h"
 #include "core/track/speed_source.h"
 
 namespace rendak {
@@ -188,13 +189,16 @@ Result<Path> path_of(const Recording& recording, std::optional<GeoPoint> origin,
         return fail(ErrorCode::bad_input, "Fewer than ten usable positions: too few for a path.",
                     recording.source_name);
     }
+    let_go_of_samples(recording);
     Path path = smooth_path(plane.origin(), fixes);
     if (fuse == Fuse::positions_only) return path;
     auto hints = hints_for_gaps(fixes, path, recording);
     add_hints(hints, fixes, path, recording);
     const bool any = std::any_of(hints.begin(), hints.end(), [](Point hint) { return std::isfinite(hint.x); });
     if (any) {
-        path = {};  // of a day it is large: not both at once
+        // Of a day both are large: not at once.
+        path = {};
+        let_go_of_samples(recording);
         path = smooth_path(plane.origin(), fixes, hints);
     }
     return path;

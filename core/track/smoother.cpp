@@ -1,5 +1,6 @@
 #include <Eigen/Dense>
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 #include "core/base/median.h"
@@ -123,18 +124,22 @@ void smooth(std::vector<Step>& steps) {
     }
 }
 
-/// What is kept of a smoothed step.
+/// What is kept of a smoothed step: of a day there are a million, beside the path that is made of them.
 struct State {
-    Vector3d x, y;
-    double variance = 0;
+    Point position, velocity;
+    std::array<float, 2> acceleration{};
+    float variance = 0;
     bool updated = false;
+
+    [[nodiscard]] Vector3d x() const { return {position.x, velocity.x, acceleration[0]}; }
+    [[nodiscard]] Vector3d y() const { return {position.y, velocity.y, acceleration[1]}; }
 };
 
-/// Filter and backward pass. A day is smoothed hour by hour, so that its memory stays that of an hour: the blocks
-/// overlap by far more than any fix reaches, and shorter runs are one block.
+/// Filter and backward pass. A day is smoothed by parts of half an hour and more, so that its memory stays that of a
+/// part: they overlap by far more than any fix reaches, and shorter runs are one.
 std::vector<State> smoothed(std::span<const Fix> fixes, std::span<const Point> hints, double noise,
                             double hint_noise_mps) {
-    constexpr std::size_t block = 100'000, overlap = 2000;
+    constexpr std::size_t block = 40'000, overlap = 2000;
     std::vector<State> out;
     out.reserve(fixes.size());
     while (out.size() < fixes.size()) {
@@ -148,7 +153,11 @@ std::vector<State> smoothed(std::span<const Fix> fixes, std::span<const Point> h
         smooth(steps);
         for (std::size_t i = from; i < to; ++i) {
             const Step& step = steps[i - begin];
-            out.push_back({step.x, step.y, step.covariance(0, 0), step.updated});
+            out.push_back({{step.x(0), step.y(0)},
+                           {step.x(1), step.y(1)},
+                           {static_cast<float>(step.x(2)), static_cast<float>(step.y(2))},
+                           static_cast<float>(step.covariance(0, 0)),
+                           step.updated});
         }
     }
     return out;
@@ -214,13 +223,13 @@ Path smooth_path(GeoPoint origin, std::span<const Fix> all_fixes, std::span<cons
                 const auto [forward, noise_f] = motion_model(u * dt);
                 const auto [backward, noise_b] = motion_model(-(1 - u) * dt);
                 const double w = u * u * u * (10 - 15 * u + 6 * u * u);  // from one end's motion to the other's
-                const Vector3d x = (1 - w) * (forward * before.x) + w * (backward * step.x);
-                const Vector3d y = (1 - w) * (forward * before.y) + w * (backward * step.y);
+                const Vector3d x = (1 - w) * (forward * before.x()) + w * (backward * step.x());
+                const Vector3d y = (1 - w) * (forward * before.y()) + w * (backward * step.y());
                 push(fixes[i - 1].time_s + u * dt, {x(0), y(0)}, {x(1), y(1)}, in_dropout[i] | in_dropout[i - 1],
                      (1 - u) * before.variance + u * step.variance);
             }
         }
-        push(fixes[i].time_s, {step.x(0), step.y(0)}, {step.x(1), step.y(1)}, in_dropout[i], step.variance);
+        push(fixes[i].time_s, step.position, step.velocity, in_dropout[i], step.variance);
     }
     return path;
 }
