@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 #include <numbers>
+#include <optional>
 
 #include "core/laps/slow_error_run.h"
 #include "core/track/learn.h"
@@ -17,8 +18,7 @@ using Eigen::Matrix4d;
 using Eigen::Vector4d;
 using Eigen::VectorXd;
 
-/// Over random worlds of all kinds the figure so holds for about three laps in four (the estimate knows more than its
-/// own covariance says: lines are smoother than a first-order process).
+/// Set on random worlds of all kinds: the trust figure so holds for about three pairs of laps in four.
 constexpr double told = 0.8;
 constexpr double least_slip_m = 0.003;  ///< what the speed leaves open in one step
 /// Of an offset, beside error, line and scatter: the track's line is a curve through points, the run's one is straight
@@ -50,7 +50,7 @@ class Estimate {
         double gone_m = 0;
         for (std::size_t i = 0; i < n; ++i) {
             const Node& node = run.nodes[i];
-            diagonal_[i](2, 2) += 1e-6;
+            diagonal_[i](2, 2) += 1e-6;  // known of nothing else where no speed tells
             if (node.on_road) look(i, scatter_m_);
             if (sizes.error.by_speed) {
                 diagonal_[i](2, 2) += seen;
@@ -78,10 +78,11 @@ class Estimate {
             across_[i] -= square;
         }
         factor();
-        // Of the line: a first-order process around the lap.
+        // Of the line: a smooth process around the lap, for a car cannot kink (Matérn with a slope; Whittle 1954).
         cells_ = static_cast<Eigen::Index>(run.cells);
         const double cell = track_length_m / static_cast<double>(run.cells);
-        stiff_ = std::pow(2.146 * cell / sizes.error.line_length_m, 2);  // falls to 1/e over that length
+        // (1 + x) exp(-x) falls to 1/e at x = 2.146.
+        stiff_ = std::pow(2.146 * cell / sizes.error.line_length_m, 2);
         double variance_of_unit = 0;
         for (Eigen::Index k = 0; k < cells_; ++k) {
             const double wave = 2 * std::sin(std::numbers::pi * static_cast<double>(k) / static_cast<double>(cells_));
@@ -91,8 +92,8 @@ class Estimate {
         lasting_precision_ = 1 / sizes.lasting_variance;
     }
 
-    /// An excursion, a drop-out or the way out of the pits is no scatter: what lies off the run's line counts less, the
-    /// further the less (Cauchy weights).
+    /// An excursion, a drop-out or the way out of the pits is no scatter: where a lap lies far off the run's line its
+    /// scatter is larger, the further the more (Cauchy weights).
     void solve() {
         constexpr int rounds = 3;
         for (int round = 0; round < rounds; ++round) {
@@ -119,7 +120,8 @@ class Estimate {
         for (std::size_t i = 0; i < look_.size(); ++i) {
             const Node& node = run_.nodes[i];
             if (!node.on_road) continue;
-            const double rest = (node.left_m - line_at(line_, i) - node.normal.dot(error(i))) / (4 * scatter_m_);
+            constexpr double far = 4;  ///< scatters
+            const double rest = (node.left_m - line_at(line_, i) - node.normal.dot(error(i))) / (far * scatter_m_);
             look(i, scatter_m_ * std::sqrt(1 + rest * rest));
         }
         factor();
@@ -256,26 +258,40 @@ class Estimate {
 /// `with_lasting`: the offset that lasts all run is taken out, too.
 SlowError corrected(Path& path, const Track& track, const SpeedSource& speed, bool with_lasting) {
     if (path.by_shape || path.size() < 10 || track.line.size() < 3) return {};
-    Run run = nodes_of(path, track, speed);
-    const auto on_road = std::count_if(run.nodes.begin(), run.nodes.end(), [](const Node& n) { return n.on_road; });
-    if (on_road < 20) return {};
-    take_out_scale_and_delay(run, speed);
-    const Sizes sizes = sizes_of(run, track, noise_density(speed, {path.time_s.front(), path.time_s.back()}));
-    Estimate estimate(run, sizes, track.length_m);
-    estimate.solve();
+    const double noise = noise_density(speed, {path.time_s.front(), path.time_s.back()});
+    Run run;
+    Sizes sizes;
+    std::optional<Estimate> estimate;
+    // In a bend a shift of metres changes the place beside which the car is seen, and so the offset: what lasts is
+    // taken off and looked at again until it is small.
+    constexpr double small_m = 1;
+    constexpr int looks = 4;
+    Point moved;
+    for (int look = 0; look < looks; ++look) {
+        run = nodes_of(path, track, speed, moved);
+        const auto on_road = std::count_if(run.nodes.begin(), run.nodes.end(), [](const Node& n) { return n.on_road; });
+        if (on_road < 20) return {};
+        take_out_scale_and_delay(run, speed);
+        sizes = sizes_of(run, track, noise);
+        estimate.emplace(run, sizes, track.length_m);
+        estimate->solve();
+        if (!with_lasting || estimate->lasting().norm() < small_m || look + 1 == looks) break;
+        moved = moved + Point{estimate->lasting().x(), estimate->lasting().y()};
+    }
+    const Vector2d lasting = estimate->lasting() + Vector2d(moved.x, moved.y);
     auto& positions = path.position.edit();
     auto& sd = path.sd_m.edit();
     for (std::size_t i = 0, at = 0; i < positions.size(); ++i) {
         while (at + 2 < run.nodes.size() && run.nodes[at + 1].time_s <= path.time_s[i]) ++at;
         const Node &a = run.nodes[at], &b = run.nodes[at + 1];
         const double u = std::clamp((path.time_s[i] - a.time_s) / (b.time_s - a.time_s), 0.0, 1.0);
-        Vector2d off = (1 - u) * estimate.error(at) + u * estimate.error(at + 1);
-        if (with_lasting) off += estimate.lasting();
+        Vector2d off = (1 - u) * estimate->error(at) + u * estimate->error(at + 1);
+        if (with_lasting) off += lasting;
         positions[i] = positions[i] - Point{off.x(), off.y()};
-        const double open = a.travel.dot((estimate.open(at) + sizes.lasting) * a.travel);
+        const double open = a.travel.dot((estimate->open(at) + sizes.lasting) * a.travel);
         sd[i] = static_cast<float>(std::sqrt(static_cast<double>(sd[i]) * sd[i] + told * told * open));
     }
-    if (with_lasting) path.lasting_error = {estimate.lasting().x(), estimate.lasting().y()};
+    if (with_lasting) path.lasting_error = {lasting.x(), lasting.y()};
     return sizes.error;
 }
 

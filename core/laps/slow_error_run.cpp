@@ -198,7 +198,7 @@ Between between_of(const Run& run, const Node& node) {
     return {node.cell, node.cell + 1 == run.cells ? 0 : node.cell + 1, node.in_cell};
 }
 
-Run nodes_of(const Path& path, const Track& track, const SpeedSource& speed) {
+Run nodes_of(const Path& path, const Track& track, const SpeedSource& speed, Point moved) {
     Run run;
     run.cells = std::max<std::size_t>(4, static_cast<std::size_t>(track.length_m / cell_m));
     Projector projector(track);
@@ -212,8 +212,9 @@ Run nodes_of(const Path& path, const Track& track, const SpeedSource& speed) {
         node.time_s = path.time_s[i];
         const Point velocity = path.velocity[i];
         const bool moving = length(velocity) > slowest_mps;
-        if (lost && moving) projector.restart(path.position[i], unit(velocity));
-        const Projected place = projector.project(path.position[i]);
+        const Point position = path.position[i] - moved;
+        if (lost && moving) projector.restart(position, unit(velocity));
+        const Projected place = projector.project(position);
         const Point tangent = track.tangent_at(place.distance_m);
         node.normal = vector_of(left_of(tangent));
         node.left_m = place.left_m;

@@ -39,7 +39,8 @@ struct Sizes {
     Matrix2d lasting = Matrix2d::Zero();  ///< what the line leaves open of an offset that lasts (covariance)
 };
 
-[[nodiscard]] Run nodes_of(const Path& path, const Track& track, const SpeedSource& speed);
+/// `moved`: what is taken off all positions first.
+[[nodiscard]] Run nodes_of(const Path& path, const Track& track, const SpeedSource& speed, Point moved);
 
 /// A speed that reads by a share too high or comes late is no drift of the positions: both are taken out by least
 /// squares.

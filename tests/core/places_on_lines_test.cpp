@@ -218,6 +218,37 @@ TEST(PlacesTrust, HoldsForMostLapsAndIsNoEmptyPromise) {
     EXPECT_LT(share, 0.8);
 }
 
+TEST(PlacesOfOtherReceivers, HoldAtOtherRatesAndMetresOff) {
+    RENDAK_FIGURES_ONLY("PlacesOnLinesOdd");
+    struct Receiver {
+        const char* name;
+        RandomSensors sensors;
+        double gap_ms;
+    };
+    for (const Receiver& it : {Receiver{"5 Hz", {0.5, 60, 0.08, 0.03, 5}, 14},
+                               {"speed to 0.3 m/s", {0.5, 60, 0.08, 0.3, 10}, 18},
+                               {"2 m over 2 min", {2, 120, 0.3, 0.05, 10}, 25},
+                               {"4 m over 17 min", {4, 1000, 0.5, 0.05, 10}, 32}}) {
+        double squares = 0, pairs = 0, inside = 0, furthest_m = 0;
+        for (unsigned seed = 54; seed < 60; ++seed) {
+            const World world = world_of(seed, it.sensors, 0.5 + seed % 3);
+            ASSERT_EQ(world.b.flying.size(), laps) << it.name;
+            furthest_m = std::max(furthest_m, length(world.b.path.lasting_error));
+            for (const std::size_t k : {0U, 4U, 8U}) {
+                const Errors errors = errors_of(world, world.a.flying[k], world.b.flying[k]);
+                squares += errors.gap_s * errors.gap_s;
+                inside += errors.places_m <= errors.trust_m;
+                ++pairs;
+            }
+        }
+        const double gap_ms = 1000 * std::sqrt(squares / pairs);
+        std::printf("  %s: gap %.1f ms, within trust %.0f %%, at most %.1f m off all run\n", it.name, gap_ms,
+                    100 * inside / pairs, furthest_m);
+        EXPECT_LT(gap_ms, it.gap_ms) << it.name;
+        EXPECT_GT(inside / pairs, 0.5) << it.name;
+    }
+}
+
 namespace {
 
 PreparedLap prepared(const World& world, const Driven& run, const Lap& lap, std::int64_t number) {
