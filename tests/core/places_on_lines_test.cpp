@@ -304,7 +304,11 @@ TEST(LineOffsets, AreAsGoodAsTheySayTheyAre) {
             }
         }
         EXPECT_LT(std::sqrt(squares / count), 1.4 * said / pairs);
-        EXPECT_GT(std::sqrt(squares / count), 0.25 * said / pairs) << "no empty promise";
+        // No empty promise; of a perfect receiver it is the lasting offset that nothing in a run rules out.
+        if (slow_m > 0)
+            EXPECT_GT(std::sqrt(squares / count), 0.4 * said / pairs);
+        else
+            EXPECT_LT(said / pairs, 0.26);
         EXPECT_GT(inside / pairs, 0.4);
         std::printf(
             "  slow error %.1f m over %.0f s, noise %.2f m: off by %.2f m rms of %.2f m apart, said %.2f m, %.0f %% of "
