@@ -1,10 +1,10 @@
 #include "app/plot/road_picture.h"
 
 #include <QCoreApplication>
-#include <QLineF>
 #include <algorithm>
 #include <cmath>
 
+#include "app/plot/leader_line.h"
 #include "app/theme/theme.h"
 
 namespace rendak::app {
@@ -136,11 +136,7 @@ void RoadPicture::label(double distance_m, double outward, const QString& text, 
     }
     taken_.push_back(chosen);
     // One that had to go far says whose it is.
-    if (far) {
-        const QLineF line(at(distance_m, 0), chosen.center());
-        painter_.setPen(QPen(theme().mute, 0.8));
-        painter_.drawLine(line.pointAt(4 / line.length()), line.pointAt(1 - 8 / line.length()));
-    }
+    if (far) draw_leader_line(painter_, at(distance_m, 0), chosen.center());
     painter_.setPen(colour);
     painter_.drawText(chosen, Qt::AlignCenter, text);
 }

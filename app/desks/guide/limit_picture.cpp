@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/plot/leader_line.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
 
@@ -211,28 +212,36 @@ void LimitPicture::paint(QPainter& painter, QRectF area) const {
                 QPen(tone, 1.4, Qt::DashLine), {0.15 * most_mps(), 0.95 * most_mps()},
                 [limit_line = calculated](double v) { return limit_line->at(v); }, tr("calculated"));
     }
-    // A corner's mark points to its hand; hollow: left out.
+    // A corner's mark points to its hand; hollow: left out. Those lie on top: they are there to be clicked.
     painter.setFont(small_font(true));
+    std::vector<const CornerReach*> marks;
+    for (const CornerReach& it : limit.corners) marks.push_back(&it);
+    std::stable_partition(marks.begin(), marks.end(),
+                          [](const CornerReach* it) { return it->left_out == CornerReach::Left_out::no; });
     std::vector<QRectF> taken;
-    for (const CornerReach& it : limit.corners) {
-        const QPointF here = at(plot, it.speed_mps, it.lateral_mps2);
-        const double to = it.left ? -1 : 1;
+    for (const CornerReach* it : marks) {
+        const QPointF here = at(plot, it->speed_mps, it->lateral_mps2);
+        const double to = it->left ? -1 : 1;
         const QPolygonF mark = QPolygonF() << here + QPointF(6 * to, 0) << here + QPointF(-4 * to, -5)
                                            << here + QPointF(-4 * to, 5);
-        const bool counts = it.left_out == CornerReach::Left_out::no;
+        const bool counts = it->left_out == CornerReach::Left_out::no;
         painter.setPen(QPen(t.lap(0), 1.2));
         painter.setBrush(counts ? QBrush(t.lap(0)) : QBrush(t.panel));
         painter.drawPolygon(mark);
-        painter.setPen(counts ? t.ink : t.mute);
-        // Below the mark, in a crowd further down: each has its number.
+        // Below the mark or above it, in a crowd further away with a line: each has its number.
         QRectF number(here.x() - 9, here.y() + 5, 18, 13);
-        for (const double down : {5.0, 17.0, 29.0, 41.0, 53.0, 65.0, -18.0}) {
+        double chosen = 0;
+        for (const double down : {5.0, -18.0, 17.0, -30.0, 29.0, -42.0, 41.0, -54.0, 53.0, 65.0}) {
             number.moveTop(here.y() + down);
+            chosen = down;
             if (std::none_of(taken.begin(), taken.end(), [&](const QRectF& other) { return other.intersects(number); }))
                 break;
         }
         taken.push_back(number);
-        painter.drawText(number, Qt::AlignCenter, QString::number(it.corner));
+        constexpr double far_px = 18;
+        if (std::abs(chosen) > far_px) draw_leader_line(painter, here, number.center());
+        painter.setPen(counts ? t.ink : t.mute);
+        painter.drawText(number, Qt::AlignCenter, QString::number(it->corner));
     }
     painter.setFont(body_font());
     painter.setPen(t.ink);
