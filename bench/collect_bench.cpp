@@ -90,21 +90,26 @@ void the_bare_link(benchmark::State& state) {
 }
 BENCHMARK(the_bare_link)->Unit(benchmark::kMillisecond)->UseRealTime();
 
-/// Into a file, flushed, with its digest checked.
-void download(benchmark::State& state) {
+/// Into a file, with its digest checked; with the quick one or, as of a logger that names no other, with SHA-256; and
+/// until the disk has it (collect() imports meanwhile).
+void download(benchmark::State& state, bool quick, bool flushed) {
     demo::StandIn logger;
     (void)logger.start(run_files() / "card");
     const auto link = http_logger(logger.url());
-    const auto files = *link->list({});
+    auto file = (*link->list({}))[0];
+    if (!quick) file.xxh3.clear();
     const auto originals = bench_folder() / "originals";
     for (auto _ : state) {
-        benchmark::DoNotOptimize(fetch(*link, files[0], originals));
+        const auto fetched = fetch(*link, file, originals);
+        if (flushed) benchmark::DoNotOptimize(keep_safe(fetched->file));
         state.PauseTiming();
         std::filesystem::remove_all(originals);
         state.ResumeTiming();
     }
 }
-BENCHMARK(download)->Unit(benchmark::kMillisecond)->UseRealTime();
+BENCHMARK_CAPTURE(download, quick_digest, true, false)->Unit(benchmark::kMillisecond)->UseRealTime();
+BENCHMARK_CAPTURE(download, quick_digest_flushed, true, true)->Unit(benchmark::kMillisecond)->UseRealTime();
+BENCHMARK_CAPTURE(download, sha256, false, false)->Unit(benchmark::kMillisecond)->UseRealTime();
 
 /// 5 000 runs of 12 laps, made once.
 const std::filesystem::path& large_library() {

@@ -11,6 +11,7 @@
 
 #include "core/base/file_io.h"
 #include "core/base/sha256.h"
+#include "core/base/xxh3.h"
 #include "core/logger/logger_link.h"
 
 namespace rendak::demo {
@@ -77,11 +78,8 @@ struct StandIn::Inside {
         }
         for (const Kept& one : kept) {
             const LoggedFile& file = one.file;
-            Json entry{{"number", file.number},
-                       {"name", file.name},
-                       {"size", file.size},
-                       {"sha256", file.sha256},
-                       {"complete", file.complete}};
+            Json entry{{"number", file.number}, {"name", file.name}, {"size", file.size},
+                       {"sha256", file.sha256}, {"xxh3", file.xxh3}, {"complete", file.complete}};
             if (file.start_unix_s) entry["start_unix_s"] = *file.start_unix_s;
             if (file.laps) entry["laps"] = *file.laps;
             if (file.duration_s) entry["duration_s"] = *file.duration_s;
@@ -181,6 +179,9 @@ Result<int> StandIn::start(const std::filesystem::path& card, int port) {
             Sha256 digest;
             digest.add(one.bytes());
             one.file.sha256 = digest.hex();
+            Xxh3 quick;
+            quick.add(one.bytes());
+            one.file.xxh3 = quick.hex();
         }
         inside_->kept.push_back(std::move(one));
     }

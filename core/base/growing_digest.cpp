@@ -4,27 +4,39 @@
 
 #include <algorithm>
 #include <cerrno>
+#include <string_view>
+#include <variant>
 #include <vector>
 
 #include "core/base/file_io.h"
 #include "core/base/sha256.h"
+#include "core/base/xxh3.h"
 
 namespace rendak {
+namespace {
 
-GrowingDigest::GrowingDigest(std::filesystem::path file, std::uint64_t begun)
-    : file_(std::move(file)), grown_(begun), reader_([this](const std::stop_token& stop) { read_along(stop); }) {}
+/// Read at once; waking the reader for less would cost more than the reading.
+constexpr std::uint64_t block = 1U << 20;
+
+}  // namespace
+
+GrowingDigest::GrowingDigest(std::filesystem::path file, std::uint64_t begun, DigestKind kind)
+    : file_(std::move(file)),
+      kind_(kind),
+      grown_(begun),
+      reader_([this](const std::stop_token& stop) { read_along(stop); }) {}
 
 GrowingDigest::~GrowingDigest() = default;
 
 void GrowingDigest::grown_to(std::uint64_t bytes) {
     const std::scoped_lock lock(mutex_);
     grown_ = std::max(grown_, bytes);
-    changed_.notify_all();
+    if (grown_ >= read_ + block) changed_.notify_all();
 }
 
 void GrowingDigest::read_along(const std::stop_token& stop) {
-    constexpr std::uint64_t block = 1U << 20;
-    Sha256 digest;
+    std::variant<Sha256, Xxh3> digest;
+    if (kind_ == DigestKind::xxh3) digest.emplace<Xxh3>();
     std::vector<char> bytes(block);
     std::optional<Descriptor> open;
     const auto end_with = [&](Result<std::string> result) {
@@ -36,11 +48,11 @@ void GrowingDigest::read_along(const std::stop_token& stop) {
         std::uint64_t from = 0, to = 0;
         {
             std::unique_lock lock(mutex_);
-            if (!changed_.wait(lock, stop, [&] { return grown_ > read_ || complete_; })) return;
+            if (!changed_.wait(lock, stop, [&] { return grown_ >= read_ + block || complete_; })) return;
             from = read_;
             to = std::min(grown_, from + block);
         }
-        if (from == to) return end_with(digest.hex());
+        if (from == to) return end_with(std::visit([](auto& kind) { return kind.hex(); }, digest));
         if (!open) {
             auto opened = open_regular(file_);
             if (!opened) return end_with(pass_on(opened.error()));
@@ -51,7 +63,8 @@ void GrowingDigest::read_along(const std::stop_token& stop) {
         if (n < 0) return end_with(pass_on(io_error("read", file_, errno)));
         if (n == 0)
             return end_with(fail(ErrorCode::io, "The file became shorter while it was written.", file_.string()));
-        digest.add({bytes.data(), static_cast<std::size_t>(n)});
+        const std::string_view arrived(bytes.data(), static_cast<std::size_t>(n));
+        std::visit([&](auto& kind) { kind.add(arrived); }, digest);
         const std::scoped_lock lock(mutex_);
         read_ += static_cast<std::uint64_t>(n);
         changed_.notify_all();

@@ -13,12 +13,17 @@
 
 namespace rendak {
 
-/// SHA-256 of a file while it is being written: the digest of a long download is there soon after its last byte. What
+enum class DigestKind {
+    sha256,  ///< tells a file from every other
+    xxh3     ///< 128 bit: tells that nothing was damaged on the way, at the pace of the memory
+};
+
+/// Digest of a file while it is being written: the digest of a long download is there soon after its last byte. What
 /// is read is the file, not what was meant to go into it.
 class GrowingDigest {
   public:
     /// The file may not be there yet. `begun` bytes of it are.
-    explicit GrowingDigest(std::filesystem::path file, std::uint64_t begun = 0);
+    explicit GrowingDigest(std::filesystem::path file, std::uint64_t begun = 0, DigestKind kind = DigestKind::sha256);
     ~GrowingDigest();
     GrowingDigest(const GrowingDigest&) = delete;
     GrowingDigest& operator=(const GrowingDigest&) = delete;
@@ -32,6 +37,7 @@ class GrowingDigest {
     void read_along(const std::stop_token& stop);
 
     std::filesystem::path file_;
+    DigestKind kind_;
     std::mutex mutex_;
     std::condition_variable_any changed_;
     std::uint64_t grown_, read_ = 0;

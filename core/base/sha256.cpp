@@ -36,6 +36,10 @@ std::string Sha256::hex() {
     return out;
 }
 
+bool is_hex(std::string_view text, std::size_t digits) {
+    return text.size() == digits && text.find_first_not_of("0123456789abcdef") == std::string_view::npos;
+}
+
 Result<std::string> sha256_of_file(const std::filesystem::path& file, const JobContext& job) {
     const auto mapping = MappedFile::open(file);
     if (!mapping) return pass_on(mapping.error());

@@ -25,6 +25,9 @@ class Sha256 {
     std::unique_ptr<State> state_;
 };
 
+/// Whether this is a digest as it is written: so many hex digits, lower case.
+[[nodiscard]] bool is_hex(std::string_view text, std::size_t digits);
+
 [[nodiscard]] Result<std::string> sha256_of_file(const std::filesystem::path& file, const JobContext& job = {});
 
 }  // namespace rendak

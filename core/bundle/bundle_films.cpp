@@ -18,10 +18,6 @@ std::string entry_of(const FilmFile& file) {
     return "videos/" + file.digest;
 }
 
-bool is_digest(const std::string& text) {
-    return text.size() == 64 && text.find_first_not_of("0123456789abcdef") == std::string::npos;
-}
-
 }  // namespace
 
 Result<void> add_films(const Library& library, const std::vector<RunId>& runs, std::vector<ZipEntry>& entries) {
@@ -66,7 +62,7 @@ Result<std::vector<BundleFilm>> films_in_bundle(const ZipReader& zip, std::size_
         if (!film || film->files.empty()) return bad();
         for (const FilmFile& it : film->files) {
             // The name is only wished for; nothing of it leads out of videos/.
-            if (!is_digest(it.digest) || !zip.has(entry_of(it)) || it.file.empty() || it.file == "." ||
+            if (!is_hex(it.digest, 64) || !zip.has(entry_of(it)) || it.file.empty() || it.file == "." ||
                 it.file == ".." || it.file.find_first_of("/\\") != std::string::npos)
                 return bad();
         }

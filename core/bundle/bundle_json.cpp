@@ -6,6 +6,7 @@
 
 #include "core/base/date.h"
 #include "core/base/json_bounds.h"
+#include "core/base/sha256.h"
 #include "core/base/text.h"
 #include "core/library/run_fields.h"
 
@@ -204,10 +205,6 @@ BundleRun run_from(const Json& json) {
     return run;
 }
 
-bool is_digest(const std::string& text) {
-    return text.size() == 32 && text.find_first_not_of("0123456789abcdef") == std::string::npos;
-}
-
 }  // namespace
 
 std::string setup_key(const Setup& sheet) {
@@ -272,7 +269,7 @@ Result<BundleJson> bundle_from_json(const std::string& text, const std::string& 
     BundleJson out;
     for (const Json& entry : in.list("runs")) {
         BundleRun run = run_from(entry);
-        if (!is_digest(run.digest))
+        if (!is_hex(run.digest, 32))
             return fail(ErrorCode::bad_input, "The bundle's run \"" + run.facts.name + "\" names no recording.", file);
         if (run.joined_into >= static_cast<int>(in.list("runs").size()))
             return fail(ErrorCode::bad_input,

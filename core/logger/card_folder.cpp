@@ -10,6 +10,7 @@
 #include "core/logger/logger_link.h"
 #include "core/recording/formats.h"
 #include "core/recording/readers.h"
+#include "core/recording/recording_file.h"
 
 namespace rendak {
 namespace {
@@ -50,9 +51,12 @@ class CardFolder : public LoggerLink {
             file.name = fs::relative(path, folder_, code).string();
             file.size = fs::file_size(path, code);
             if (code) return pass_on(gone());
-            auto digest = sha256_of_file(path, part.part(0, 0.5));
+            auto digest = sha256_of_file(path, part.part(0, 0.45));
             if (!digest) return pass_on(digest.error());
             file.sha256 = std::move(*digest);
+            auto quick = file_digest(path, part.part(0.45, 0.5));
+            if (!quick) return pass_on(quick.error());
+            file.xxh3 = std::move(*quick);
             // Date and length stand inside; a file that cannot be read is listed all the same.
             if (const auto read = read_logged_file(path, {}, part.part(0.5, 1))) {
                 file.start_unix_s = read->recording.start_unix_s;

@@ -1,6 +1,7 @@
 #include "core/logger/collect.h"
 
 #include <cmath>
+#include <future>
 
 #include "core/base/sha256.h"
 #include "core/base/text.h"
@@ -59,8 +60,11 @@ std::vector<Collected> collect(Library& library, LoggerLink& link, const std::ve
         filing.clock_shift_s = options.clock_shift_s;
         filing.raw = RawFile{file.sha256, file.name, file.size,
                              std::filesystem::path(fetched->file).lexically_relative(library.folder()).string()};
+        auto safe = std::async(std::launch::async, [file = fetched->file] { return keep_safe(file); });
         auto imported = import_file(library, fetched->file, filing, part.part(0.7, 1));
-        if (imported)
+        if (auto kept = safe.get(); !kept)
+            one.error = kept.error();
+        else if (imported)
             one.imported = std::move(*imported);
         else
             one.error = imported.error();

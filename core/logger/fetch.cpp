@@ -58,14 +58,6 @@ class Writer {
                 return false;
             }
             bytes.remove_prefix(static_cast<std::size_t>(n));
-            unsent_ += static_cast<std::size_t>(n);
-        }
-        // On its way to the disk while the rest arrives; what fails here fails again, and is told, when it is made
-        // safe.
-        constexpr std::size_t block = 4U << 20;
-        if (unsent_ >= block) {
-            (void)::sync_file_range(fd_, 0, 0, SYNC_FILE_RANGE_WRITE);
-            unsent_ = 0;
         }
         return true;
     }
@@ -74,7 +66,6 @@ class Writer {
   private:
     fs::path file_;
     int fd_, error_ = 0;
-    std::size_t unsent_ = 0;
 };
 
 /// One process at a time fetches a recording. Taken away with the object, and by the system when the process dies.
@@ -151,6 +142,13 @@ std::string day_text(double unix_s) {
     return buffer;
 }
 
+Result<void> keep_safe(const fs::path& original) {
+    if (const int error_number = flush_to_disk(original); error_number != 0)
+        return pass_on(io_error("write the original", original, error_number));
+    (void)flush_to_disk(original.parent_path());  // some file systems cannot flush a folder
+    return {};
+}
+
 Result<Fetched> fetch(LoggerLink& link, const LoggedFile& file, const fs::path& originals, const FetchOptions& options,
                       const JobContext& job) {
     if (file.size == 0)
@@ -181,6 +179,7 @@ Result<Fetched> fetch(LoggerLink& link, const LoggedFile& file, const fs::path& 
         return out;
     }
     const fs::path part = waiting / file.sha256;
+    const bool quick = !file.xxh3.empty();
     for (int damaged = 0; damaged < 2; ++damaged) {
         int tries = 0;
         std::uint64_t have = fs::exists(part, code) ? fs::file_size(part, code) : 0;
@@ -189,7 +188,7 @@ Result<Fetched> fetch(LoggerLink& link, const LoggedFile& file, const fs::path& 
             have = 0;
         }
         if (damaged == 0) out.resumed_at = have;
-        GrowingDigest along(part, have);
+        GrowingDigest along(part, have, quick ? DigestKind::xxh3 : DigestKind::sha256);
         while (have < file.size) {
             Writer writer(part);
             if (!writer.open()) return pass_on(io_error("write the original", part, errno));
@@ -228,8 +227,9 @@ Result<Fetched> fetch(LoggerLink& link, const LoggedFile& file, const fs::path& 
         }
         const auto digest = along.finish(job.part(0.98, 1));
         if (!digest) return pass_on(digest.error());
-        if (*digest == file.sha256) {
-            if (auto done = move_into_place(part, *place); !done) return pass_on(done.error());
+        if (*digest == (quick ? file.xxh3 : file.sha256)) {
+            if (::rename(part.c_str(), place->c_str()) != 0)
+                return pass_on(io_error("write the original", *place, errno));
             return out;
         }
         fs::remove(part, code);

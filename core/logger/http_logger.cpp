@@ -3,6 +3,7 @@
 #include <nlohmann/json.hpp>
 
 #include "core/base/json_bounds.h"
+#include "core/base/sha256.h"
 #include "core/base/text.h"
 #include "core/logger/http_client.h"
 #include "core/logger/logger_link.h"
@@ -79,15 +80,17 @@ class HttpLogger : public LoggerLink {
             file.duration_s = if_finite(number(entry, "duration_s"));
             file.size = count_of<std::uint64_t>(number(entry, "size"));
             file.sha256 = text(entry, "sha256");
+            file.xxh3 = text(entry, "xxh3");
             if (number(entry, "laps") >= 0) file.laps = count_of<int>(number(entry, "laps"));
             file.complete = flag(entry, "complete", true);
-            const bool hex =
-                file.sha256.size() == 64 && file.sha256.find_first_not_of("0123456789abcdef") == std::string::npos;
-            if (!hex)
-                return fail(
-                    ErrorCode::bad_input,
-                    "The logger lists recording " + std::to_string(file.number) + " without a readable SHA-256 digest.",
-                    url_);
+            const auto unreadable = [&](const char* digest) {
+                return fail(ErrorCode::bad_input,
+                            "The logger lists recording " + std::to_string(file.number) + " without a readable " +
+                                digest + " digest.",
+                            url_);
+            };
+            if (!is_hex(file.sha256, 64)) return unreadable("SHA-256");
+            if (entry.contains("xxh3") && !is_hex(file.xxh3, 32)) return unreadable("XXH3");
             out.push_back(std::move(file));
         }
         return out;

@@ -21,6 +21,7 @@ struct LoggedFile {
     std::optional<double> duration_s;
     std::uint64_t size = 0;
     std::string sha256;
+    std::string xxh3;  ///< 128 bit, 32 hex digits: how its arrival is checked, where the logger names it; else empty
     std::optional<int> laps;  ///< as far as the logger counts them
     bool complete = true;     ///< false: the logger knows that it was cut off
 };

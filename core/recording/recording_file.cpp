@@ -3,7 +3,6 @@
 #include <fcntl.h>
 #include <sys/statvfs.h>
 #include <unistd.h>
-#include <xxhash.h>
 
 #include <algorithm>
 #include <cerrno>
@@ -14,6 +13,7 @@
 
 #include "core/base/file_io.h"
 #include "core/base/mapping_guard.h"
+#include "core/base/xxh3.h"
 #include "core/recording/h5_handle.h"
 #include "core/recording/reader_process.h"
 #include "core/recording/recording_format.h"
@@ -114,14 +114,15 @@ Result<void> write_planned(const std::vector<PlannedBytes>& plan, const std::fil
                            const std::filesystem::path& shown_name, const JobContext& job) {
     const int fd = ::open(part.c_str(), O_WRONLY | O_CLOEXEC);
     if (fd < 0) return pass_on(io_error("write the recording", shown_name, errno));
-    std::size_t total = 1, done = 0;
+    std::size_t total = 1, done = 0, unsent = 0;
+    constexpr std::size_t enough_to_send = 8U << 20;
     for (const auto& bytes : plan) total += bytes.size;
     int error_number = 0;
     bool cancelled = false;
     for (const auto& bytes : plan) {
         std::size_t at = 0;
         while (at < bytes.size && error_number == 0 && !cancelled) {
-            const std::size_t piece = std::min<std::size_t>(bytes.size - at, 8U << 20);
+            const std::size_t piece = std::min(bytes.size - at, enough_to_send);
             const auto written =
                 ::pwrite(fd, static_cast<const char*>(bytes.data) + at, piece, static_cast<off_t>(bytes.offset + at));
             if (written < 0) {
@@ -130,6 +131,12 @@ Result<void> write_planned(const std::vector<PlannedBytes>& plan, const std::fil
             }
             at += static_cast<std::size_t>(written);
             done += static_cast<std::size_t>(written);
+            unsent += static_cast<std::size_t>(written);
+            // On its way to the disk while the rest is written; what fails here is told by the flush at the end.
+            if (unsent >= enough_to_send) {
+                (void)::sync_file_range(fd, 0, 0, SYNC_FILE_RANGE_WRITE);
+                unsent = 0;
+            }
             job.report(static_cast<double>(done) / static_cast<double>(total));
             cancelled = job.stopped();
         }
@@ -357,8 +364,7 @@ Result<std::string> file_digest(const std::filesystem::path& file, const JobCont
     const auto opened = open_regular(file);
     if (!opened) return pass_on(opened.error());
     const auto before = state_of(*opened);
-    const std::unique_ptr<XXH3_state_t, decltype(&XXH3_freeState)> state(XXH3_createState(), XXH3_freeState);
-    XXH3_128bits_reset(state.get());
+    Xxh3 digest;
     std::vector<char> block(1U << 20);
     const auto size = static_cast<double>(before ? (*before)[2] : 0);
     for (off_t at = 0;;) {
@@ -367,7 +373,7 @@ Result<std::string> file_digest(const std::filesystem::path& file, const JobCont
         if (got < 0 && errno == EINTR) continue;
         if (got < 0) return pass_on(io_error("read", file, errno));
         if (got == 0) break;
-        XXH3_128bits_update(state.get(), block.data(), static_cast<std::size_t>(got));
+        digest.add(block.data(), static_cast<std::size_t>(got));
         at += got;
         if (size > 0) job.report(static_cast<double>(at) / size);
     }
@@ -375,11 +381,7 @@ Result<std::string> file_digest(const std::filesystem::path& file, const JobCont
     const auto after = state_of(*opened);
     if (!before || !after || !std::equal(before->begin() + 2, before->begin() + 5, after->begin() + 2))
         return pass_on(file_changed(file));
-    const XXH128_hash_t hash = XXH3_128bits_digest(state.get());
-    char text[33];
-    std::snprintf(text, sizeof text, "%016llx%016llx", static_cast<unsigned long long>(hash.high64),
-                  static_cast<unsigned long long>(hash.low64));
-    return std::string(text);
+    return digest.hex();
 }
 
 }  // namespace rendak

@@ -8,6 +8,7 @@
 
 #include "core/base/sha256.h"
 #include "core/recording/mdf.h"
+#include "core/recording/recording_file.h"
 #include "demo/card.h"
 #include "demo/stand_in.h"
 #include "tests/support/demo_world.h"
@@ -157,6 +158,44 @@ TEST_F(CollectTest, ADamagedRecordingIsFetchedAgainAndOneThatStaysDamagedIsRefus
     ASSERT_TRUE(erased);
     ASSERT_EQ(erased->kept.size(), 1U);
     EXPECT_EQ(erased->kept[0].second, "it is not in the library");
+}
+
+TEST_F(CollectTest, ALoggerThatNamesNoQuickDigestIsCheckedByTheOther) {
+    const auto stand_in = logger({.corrupt_number = 3, .corruptions = 1000});
+    auto files = listed();
+    for (LoggedFile& file : files) {
+        EXPECT_EQ(file.xxh3, *file_digest(folder_ / "card" / file.name));
+        file.xxh3.clear();
+    }
+    const auto done = collect(*library_, *link_, files, options_);
+    EXPECT_TRUE(done[0].imported);
+    ASSERT_TRUE(done[2].error);
+    EXPECT_NE(done[2].error->message.find("damaged twice"), std::string::npos);
+}
+
+TEST_F(CollectTest, OfTwoDigestsThatContradictEachOtherNothingIsErased) {
+    const auto stand_in = logger();
+    auto files = listed();
+    files[0].sha256 = files[1].sha256;
+    files[0].sha256.front() = files[0].sha256.front() == '0' ? '1' : '0';
+    const auto done = collect(*library_, *link_, {files[0]}, options_);
+    ASSERT_TRUE(done[0].imported) << "it arrived as it was sent";
+    const auto erased = erase_verified(*library_, *link_, {files[0]});
+    ASSERT_TRUE(erased);
+    EXPECT_TRUE(erased->gone.empty());
+    ASSERT_EQ(erased->kept.size(), 1U);
+    EXPECT_EQ(erased->kept[0].second, "its kept original is damaged");
+    EXPECT_EQ(listed().size(), 3U);
+}
+
+TEST(Fetch, WhatCannotBeMadeSafeIsSaid) {
+    const TempFolder folder;
+    const auto gone = keep_safe(folder / "gone.MF4");
+    ASSERT_FALSE(gone);
+    EXPECT_EQ(gone.error().code, ErrorCode::not_found);
+    EXPECT_NE(gone.error().text().find("gone.MF4"), std::string::npos);
+    folder.write("there.MF4", "abc");
+    EXPECT_TRUE(keep_safe(folder / "there.MF4"));
 }
 
 TEST_F(CollectTest, ErasesOnlyWhatIsVerifiedAndChecksAfterwards) {

@@ -4,6 +4,8 @@
 
 #include "core/base/growing_digest.h"
 #include "core/base/sha256.h"
+#include "core/base/xxh3.h"
+#include "core/recording/recording_file.h"
 #include "tests/support/got.h"
 #include "tests/support/temp_folder.h"
 
@@ -32,13 +34,35 @@ TEST(Digest, IsThatOfTheStandard) {
     EXPECT_EQ(got(sha256_of_file(folder / "nothing")), of_nothing);
 }
 
-TEST(Digest, OfAFileThatGrows) {
+TEST(Digest, TheQuickOneIsThatOfItsAuthors) {
+    Xxh3 digest;
+    EXPECT_EQ(digest.hex(), "99aa06d3014798d86001c324468d497f") << "of nothing";
+    digest.add("a");
+    digest.add("bc", 2);
+    EXPECT_EQ(digest.hex(), "06b05ab6733a618578af5f94892f3950");
+    EXPECT_EQ(digest.hex(), "06b05ab6733a618578af5f94892f3950") << "asked once more";
+    const test::TempFolder folder;
+    append(folder / "abc", "abc");
+    EXPECT_EQ(got(file_digest(folder / "abc")), digest.hex());
+}
+
+TEST(Digest, IsWrittenInLowerCaseHex) {
+    EXPECT_TRUE(is_hex(of_abc, 64));
+    EXPECT_FALSE(is_hex(of_abc, 32));
+    EXPECT_TRUE(is_hex("", 0));
+    for (const char* other : {"ABCD", "abcg", "ab d", "../x", "0x12"}) EXPECT_FALSE(is_hex(other, 4)) << other;
+}
+
+class GrowingFile : public testing::TestWithParam<DigestKind> {};
+INSTANTIATE_TEST_SUITE_P(Digest, GrowingFile, testing::Values(DigestKind::sha256, DigestKind::xxh3));
+
+TEST_P(GrowingFile, HasItsDigestSoonAfterItsLastByte) {
     const test::TempFolder folder;
     const auto file = folder / "part";
     // Longer than what is read at once, and no multiple of it.
     std::string whole;
     for (int k = 0; k < 700'000; ++k) whole += std::to_string(k);
-    GrowingDigest along(file);
+    GrowingDigest along(file, 0, GetParam());
     std::size_t written = 0;
     for (const std::size_t end : {std::size_t{1}, std::size_t{70'000}, whole.size() / 2, whole.size()}) {
         append(file, whole.substr(written, end - written));
@@ -51,7 +75,8 @@ TEST(Digest, OfAFileThatGrows) {
                              EXPECT_LE(share, 1);
                              last = share;
                          }};
-    EXPECT_EQ(got(along.finish(job)), got(sha256_of_file(file)));
+    const bool quick = GetParam() == DigestKind::xxh3;
+    EXPECT_EQ(got(along.finish(job)), got(quick ? file_digest(file) : sha256_of_file(file)));
 }
 
 TEST(Digest, GoesOnWithWhatWasThereBefore) {

@@ -77,6 +77,10 @@ TEST(HostileLogger, OfNonsenseIsRefused) {
     };
     expect_refused(with(std::string(100'000, '[')), "no logger that Rendak can read");
     expect_refused(with("[{\"number\": 1, \"name\": \"x\", \"sha256\": \"../../x\"}]"), "readable SHA-256");
+    const std::string sha = std::string(64, 'a');
+    for (const char* quick : {"\"\"", "12", "null", "\"0123\"", "\"../../../../../../../../../../x/\""})
+        expect_refused(with("[{\"number\": 1, \"sha256\": \"" + sha + "\", \"xxh3\": " + quick + "}]"),
+                       "readable XXH3");
     expect_refused(with("{}"), "not readable");
     std::string many = "[";
     for (int i = 0; i < 100'001; ++i) many += "{},";
