@@ -153,10 +153,7 @@ class CsvReader {
         const unsigned threads = rows_.options.threads;
         for_each_block(blocks.size(), threads, job_.part(0, 0.1), [&](std::size_t i) {
             TextBlock& block = blocks[i];
-            block.rows =
-                static_cast<std::size_t>(std::count(text.begin() + static_cast<std::ptrdiff_t>(block.begin),
-                                                    text.begin() + static_cast<std::ptrdiff_t>(block.end), '\n'));
-            if (text[block.end - 1] != '\n') ++block.rows;
+            block.rows = lines_of(text.substr(block.begin, block.end - block.begin));
         });
         if (job_.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.", rows_.file);
         rows_.count = 0;

@@ -1,6 +1,8 @@
 #pragma once
 
+#include <bit>
 #include <cstdint>
+#include <cstring>
 
 namespace rendak {
 
@@ -11,12 +13,54 @@ inline constexpr double exact_powers_of_ten[] = {1e0,  1e1,  1e2,  1e3,  1e4,  1
 /// The general, exact way (fast_float): exponents, many digits, "nan", "inf".
 [[nodiscard]] const char* parse_decimal_general(const char* from, const char* end, char decimal_sign, double& value);
 
+/// Digits at the beginning of eight characters (0 to 8), the first one in the lowest byte.
+[[nodiscard]] inline int leading_digits(std::uint64_t eight) {
+    const std::uint64_t off = eight ^ 0x3030303030303030;  // a digit becomes 0 to 9
+    const std::uint64_t others = (((off & 0x7f7f7f7f7f7f7f7f) + 0x7676767676767676) | off) & 0x8080808080808080;
+    return std::countr_zero(others) / 8;
+}
+
+/// The number that the first `count` (0 to 8) of eight characters make, which are digits: pairs, fours, then eight at
+/// once (Lemire 2018).
+[[nodiscard]] inline std::uint64_t number_of_digits(std::uint64_t eight, int count) {
+    if (count == 0) return 0;
+    std::uint64_t digits = (eight ^ 0x3030303030303030) << (64 - 8 * count);
+    digits = digits * 10 + (digits >> 8);
+    return (((digits & 0x000000ff000000ff) * 0x000f424000000064 +
+             ((digits >> 16) & 0x000000ff000000ff) * 0x0000271000000001) >>
+            32) &
+           0xffffffff;
+}
+
 /// Reads a decimal number at `from`; returns the place behind it, or nullptr when there is none.
 /// Up to 15 digits without exponent are exact with one division (Clinger 1990); the rest goes the general way.
 [[nodiscard]] inline const char* parse_decimal(const char* from, const char* end, char decimal_sign, double& value) {
     const char* at = from;
     const bool negative = at != end && *at == '-';
     if (at != end && (*at == '-' || *at == '+')) ++at;
+    if constexpr (std::endian::native == std::endian::little) {
+        // The usual cell, up to seven digits on either side, without a step a digit.
+        if (end - at > 16) {
+            std::uint64_t eight = 0;
+            std::memcpy(&eight, at, 8);
+            const int whole = leading_digits(eight);
+            const char* behind = at + whole;
+            std::uint64_t mantissa = number_of_digits(eight, whole & 7);
+            int decimals = 0;
+            if (whole < 8 && *behind == decimal_sign) {
+                std::memcpy(&eight, behind + 1, 8);
+                decimals = leading_digits(eight);
+                behind += 1 + decimals;
+                constexpr std::uint64_t powers[] = {1, 10, 100, 1000, 10000, 100000, 1000000, 10000000};
+                mantissa = mantissa * powers[decimals & 7] + number_of_digits(eight, decimals & 7);
+            }
+            if (whole < 8 && decimals < 8 && whole + decimals > 0 && *behind != 'e' && *behind != 'E') {
+                const double magnitude = static_cast<double>(mantissa) / exact_powers_of_ten[decimals];
+                value = negative ? -magnitude : magnitude;
+                return behind;
+            }
+        }
+    }
     const char* const digits_from = at;
     std::uint64_t mantissa = 0;
     while (at != end && static_cast<unsigned>(*at - '0') < 10)

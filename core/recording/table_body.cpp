@@ -30,6 +30,17 @@ std::vector<TextBlock> cut_into_blocks(std::string_view text, std::size_t start)
     return blocks;
 }
 
+std::size_t lines_of(std::string_view text) {
+    // Looking for the next line's end is a quarter of the work of counting all characters that are one.
+    std::size_t lines = 0;
+    for (std::size_t at = 0; at < text.size(); ++lines) {
+        const std::size_t end = text.find('\n', at);
+        if (end == std::string_view::npos) return lines + 1;
+        at = end + 1;
+    }
+    return lines;
+}
+
 void TableBody::parse(const TextBlock& block, BadRow& bad) const {
     const char* at = text_.data() + block.begin;
     const char* const end = text_.data() + block.end;

@@ -56,6 +56,9 @@ struct BadRow {
 /// Blocks of about 1 MB that end with a line.
 [[nodiscard]] std::vector<TextBlock> cut_into_blocks(std::string_view text, std::size_t start);
 
+/// Lines of a text; the last one may have no end.
+[[nodiscard]] std::size_t lines_of(std::string_view text);
+
 /// Runs `work(block index)` on several threads, this one included; only this one reports progress.
 void for_each_block(std::size_t count, unsigned threads, const JobContext& job, const auto& work) {
     std::atomic<std::size_t> done{0};

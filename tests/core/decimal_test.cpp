@@ -7,6 +7,7 @@
 #include <cstdlib>
 #include <cstring>
 #include <random>
+#include <string>
 
 using namespace rendak;
 
@@ -54,5 +55,32 @@ TEST(Decimal, AgreesWithTheStandardLibraryOnRandomNumbers) {
         char text[80];
         std::snprintf(text, sizeof text, "%.*f", digits(engine), mantissa(engine) * std::pow(10, exponent(engine)));
         EXPECT_EQ(parsed(text), std::strtod(text, nullptr)) << text;
+    }
+}
+
+TEST(Decimal, OfACellInTheMiddleOfALineIsWhatTheGeneralWaySays) {
+    // Behind a cell stand others: what is looked at beyond it must not count.
+    std::mt19937_64 engine(12);
+    const auto below = [&](int n) { return static_cast<int>(engine() % static_cast<std::uint64_t>(n)); };
+    const std::string behind[] = {",", ";",  "\t", " ",    "x", "e", "e5,", "E-3;",
+                                  ".", "..", ",,", "\xff", "/", ":", "-",   ""};
+    for (int k = 0; k < 100'000; ++k) {
+        std::string cell = below(3) == 0 ? "-" : below(9) == 0 ? "+" : "";
+        for (int n = below(10); n > 0; --n) cell += static_cast<char>('0' + below(10));
+        if (below(4) != 0) {
+            cell += '.';
+            for (int n = below(10); n > 0; --n) cell += static_cast<char>('0' + below(10));
+        }
+        cell += behind[below(16)];
+        cell += below(2) == 0 ? "123456.789012,-5.5,88888888" : "";
+        const char* const end = cell.data() + cell.size();
+        double value = 1, expected = 1;
+        const char* const at = parse_decimal(cell.data(), end, '.', value);
+        const char* const general = parse_decimal_general(cell.data(), end, '.', expected);
+        ASSERT_EQ(at, general) << cell;
+        if (at != nullptr) {
+            ASSERT_EQ(value, expected) << cell;
+            ASSERT_EQ(std::signbit(value), std::signbit(expected)) << cell;
+        }
     }
 }
