@@ -101,6 +101,8 @@ class CsvReader {
                 }
             }
             if (rows_.options.mapping) apply_mapping(column, head);
+            // A decimal comma in a table of commas stands inside quotes only.
+            column.plain = column.wanted && head.kind == Kind::number && head.decimal_sign != shape.delimiter;
             column.is_double = column.wanted && (wants_double(column) || (!shape.has_names && c == 0));
             if (column.is_double)
                 column.doubles.resize(rows_.count);

@@ -10,6 +10,8 @@ namespace rendak {
 inline constexpr double exact_powers_of_ten[] = {1e0,  1e1,  1e2,  1e3,  1e4,  1e5,  1e6,  1e7,  1e8,  1e9,  1e10, 1e11,
                                                  1e12, 1e13, 1e14, 1e15, 1e16, 1e17, 1e18, 1e19, 1e20, 1e21, 1e22};
 
+inline constexpr std::uint64_t whole_powers_of_ten[] = {1, 10, 100, 1000, 10000, 100000, 1000000, 10000000};
+
 /// The general, exact way (fast_float): exponents, many digits, "nan", "inf".
 [[nodiscard]] const char* parse_decimal_general(const char* from, const char* end, char decimal_sign, double& value);
 
@@ -32,54 +34,35 @@ inline constexpr double exact_powers_of_ten[] = {1e0,  1e1,  1e2,  1e3,  1e4,  1
            0xffffffff;
 }
 
+/// parse_decimal digit by digit: any number of them, and near the end of a line.
+[[nodiscard]] const char* parse_decimal_by_digits(const char* from, const char* end, char decimal_sign, double& value);
+
 /// Reads a decimal number at `from`; returns the place behind it, or nullptr when there is none.
 /// Up to 15 digits without exponent are exact with one division (Clinger 1990); the rest goes the general way.
-[[nodiscard]] inline const char* parse_decimal(const char* from, const char* end, char decimal_sign, double& value) {
-    const char* at = from;
-    const bool negative = at != end && *at == '-';
-    if (at != end && (*at == '-' || *at == '+')) ++at;
-    if constexpr (std::endian::native == std::endian::little) {
-        // The usual cell, up to seven digits on either side, without a step a digit.
-        if (end - at > 16) {
-            std::uint64_t eight = 0;
-            std::memcpy(&eight, at, 8);
-            const int whole = leading_digits(eight);
-            const char* behind = at + whole;
-            std::uint64_t mantissa = number_of_digits(eight, whole & 7);
-            int decimals = 0;
-            if (whole < 8 && *behind == decimal_sign) {
-                std::memcpy(&eight, behind + 1, 8);
-                decimals = leading_digits(eight);
-                behind += 1 + decimals;
-                constexpr std::uint64_t powers[] = {1, 10, 100, 1000, 10000, 100000, 1000000, 10000000};
-                mantissa = mantissa * powers[decimals & 7] + number_of_digits(eight, decimals & 7);
-            }
-            if (whole < 8 && decimals < 8 && whole + decimals > 0 && *behind != 'e' && *behind != 'E') {
-                const double magnitude = static_cast<double>(mantissa) / exact_powers_of_ten[decimals];
-                value = negative ? -magnitude : magnitude;
-                return behind;
-            }
-        }
+[[nodiscard, gnu::always_inline]] inline const char* parse_decimal(const char* from, const char* end, char decimal_sign,
+                                                                   double& value) {
+    // The usual cell, up to seven digits on either side, without a step a digit. Seventeen characters are looked at.
+    if (std::endian::native != std::endian::little || end - from < 18)
+        return parse_decimal_by_digits(from, end, decimal_sign, value);
+    const bool negative = *from == '-';
+    const char* const at = from + static_cast<int>(negative || *from == '+');
+    std::uint64_t eight = 0;
+    std::memcpy(&eight, at, 8);
+    const int whole = leading_digits(eight);
+    const char* behind = at + whole;
+    std::uint64_t mantissa = number_of_digits(eight, whole & 7);
+    int decimals = 0;
+    if (whole < 8 && *behind == decimal_sign) {
+        std::memcpy(&eight, behind + 1, 8);
+        decimals = leading_digits(eight);
+        behind += 1 + decimals;
+        mantissa = mantissa * whole_powers_of_ten[decimals & 7] + number_of_digits(eight, decimals & 7);
     }
-    const char* const digits_from = at;
-    std::uint64_t mantissa = 0;
-    while (at != end && static_cast<unsigned>(*at - '0') < 10)
-        mantissa = mantissa * 10 + static_cast<unsigned>(*at++ - '0');
-    long digits = at - digits_from;
-    long decimals = 0;
-    if (at != end && *at == decimal_sign) {
-        const char* const decimals_from = ++at;
-        while (at != end && static_cast<unsigned>(*at - '0') < 10)
-            mantissa = mantissa * 10 + static_cast<unsigned>(*at++ - '0');
-        decimals = at - decimals_from;
-        digits += decimals;
-    }
-    if (digits == 0 || digits > 15 || (at != end && (*at == 'e' || *at == 'E'))) {
-        return parse_decimal_general(from, end, decimal_sign, value);
-    }
-    const double magnitude = static_cast<double>(mantissa) / exact_powers_of_ten[decimals];
+    if (whole == 8 || decimals == 8 || whole + decimals == 0 || *behind == 'e' || *behind == 'E')
+        return parse_decimal_by_digits(from, end, decimal_sign, value);
+    const double magnitude = static_cast<double>(static_cast<std::int64_t>(mantissa)) / exact_powers_of_ten[decimals];
     value = negative ? -magnitude : magnitude;
-    return at;
+    return behind;
 }
 
 }  // namespace rendak

@@ -133,6 +133,8 @@ class RowOrder {
     }
 
     void walk() {
+        times_.reserve(seconds_.size());
+        kept_.reserve(seconds_.size());
         for (std::size_t i = 0; i < seconds_.size(); ++i) {
             double here = seconds_[i] + offset_;
             if (std::isnan(here)) {

@@ -65,11 +65,7 @@ std::size_t TableBody::parse_line(const char* at, const char* line_end, std::siz
         BodyColumn& column = columns_[c];
         double value = missing;
         if (column.wanted && at != line_end && *at != delimiter) {
-            // A decimal comma in a table of commas stands inside quotes only.
-            const char* behind =
-                column.head->kind != TableColumn::Kind::number || column.head->decimal_sign == delimiter
-                    ? nullptr
-                    : parse_decimal(at, line_end, column.head->decimal_sign, value);
+            const char* behind = column.plain ? parse_decimal(at, line_end, column.head->decimal_sign, value) : nullptr;
             if (behind == nullptr || (behind != line_end && *behind != delimiter) || !std::isfinite(value)) {
                 behind = slow_cell(at, line_end, row, column, value);
             }

@@ -20,6 +20,7 @@ struct BodyColumn {
     TableColumn* head = nullptr;
     bool wanted = true;
     bool is_double = false;
+    bool plain = false;  ///< wanted, numbers, and none of them has the delimiter for its decimal sign
     const Quantity* quantity = nullptr;
     Buffer<float> floats;
     Buffer<double> doubles;

@@ -11,6 +11,7 @@ namespace rendak {
 
 double median_step(const std::vector<double>& times) {
     std::vector<double> steps;
+    steps.reserve(times.size());
     for (std::size_t i = 1; i < times.size(); ++i) {
         if (times[i] > times[i - 1]) steps.push_back(times[i] - times[i - 1]);
     }
