@@ -73,7 +73,8 @@ RENDAK_KERNEL4(choose_less_kernel, x < y ? z : (x >= y ? w : missing))
 RENDAK_KERNEL4(choose_less_equal_kernel, x <= y ? z : (x > y ? w : missing))
 
 // The library's functions, a sample at a time.
-RENDAK_KERNEL2(power, std::pow(x, y))
+// To the library one to the power of anything is 1, and so is anything to the power of nothing: missing ones, too.
+RENDAK_KERNEL2(power, ((x == x) & (y == y)) ? std::pow(x, y) : missing)
 RENDAK_KERNEL1(cube_root_kernel, std::cbrt(x))
 RENDAK_KERNEL1(exponential_kernel, std::exp(x))
 RENDAK_KERNEL1(natural_log_kernel, x > 0 ? std::log(x) : missing)
