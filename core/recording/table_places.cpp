@@ -74,6 +74,37 @@ int sign_of_name(BodyColumn& column) {
     return name.ends_with("south") || name.ends_with("west") ? -1 : 1;
 }
 
+/// Whether a column says degrees, or nothing.
+bool says_degrees(const TableColumn& head) {
+    const auto unit = parse_unit(head.unit);
+    return head.unit.empty() ||
+           (unit && unit->dimension == angle && std::abs(unit->factor * 180 / std::numbers::pi - 1) < 1e-9);
+}
+
+/// "0018.0239", "00024.0773": as many digits as degrees and minutes have, and nobody writes degrees so.
+bool is_written_with_minutes(const TableColumn& head, bool is_latitude) {
+    std::string_view cell = head.example;
+    if (!cell.empty() && (cell.front() == '-' || cell.front() == '+')) cell.remove_prefix(1);
+    const std::size_t digits = std::min(cell.find_first_not_of("0123456789"), cell.size());
+    return digits == (is_latitude ? 4U : 5U) && cell.front() == '0' && cell.size() > digits &&
+           cell[digits] == head.decimal_sign;
+}
+
+/// Whether both columns have degrees and minutes in one number: one that shows it tells for the other, too, which may
+/// lie near the equator or Greenwich.
+bool have_minutes(const TableRows& rows, const BodyColumn& latitude, const BodyColumn& longitude) {
+    const auto could = [&](const BodyColumn& column, bool is_latitude) {
+        return column.head->kind == Kind::number && says_degrees(*column.head) && !column.in_degrees &&
+               are_degrees_minutes(rows, column, is_latitude ? 90 : 180);
+    };
+    const auto shows = [&](const BodyColumn& column, bool is_latitude) {
+        const Span span = span_of(rows, column);
+        return is_written_with_minutes(*column.head, is_latitude) ||
+               (span.furthest() > (is_latitude ? 90 : 360) && !(span.whole && span.furthest() > 1e5));
+    };
+    return could(latitude, true) && could(longitude, false) && (shows(latitude, true) || shows(longitude, false));
+}
+
 /// The letters of a hemisphere for this column: the nearest column of such on its right, else on its left.
 BodyColumn* letters_of(TableRows& rows, const BodyColumn& column, bool north_south) {
     BodyColumn* best = nullptr;
@@ -95,15 +126,8 @@ BodyColumn* letters_of(TableRows& rows, const BodyColumn& column, bool north_sou
     return nearest <= 5 ? best : nullptr;
 }
 
-/// Whether a column says degrees, or nothing.
-bool says_degrees(const TableColumn& head) {
-    const auto unit = parse_unit(head.unit);
-    return head.unit.empty() ||
-           (unit && unit->dimension == angle && std::abs(unit->factor * 180 / std::numbers::pi - 1) < 1e-9);
-}
-
 /// A column turned into degrees; false when it cannot be a place.
-bool to_degrees(TableRows& rows, BodyColumn& column, bool is_latitude) {
+bool to_degrees(TableRows& rows, BodyColumn& column, bool is_latitude, bool with_minutes) {
     const double most = is_latitude ? 90 : 360;
     TableColumn& head = *column.head;
     if (head.kind == Kind::hemisphere) return false;
@@ -127,7 +151,7 @@ bool to_degrees(TableRows& rows, BodyColumn& column, bool is_latitude) {
     } else if (unit && unit->dimension == time_ && std::abs(unit->factor - 60) < 1e-9) {
         scale(rows, column, 1.0 / 60);
         told = "minutes of arc";
-    } else if (unit_text.starts_with("ddmm") || unit_text.starts_with("dddmm") ||
+    } else if (with_minutes || unit_text.starts_with("ddmm") || unit_text.starts_with("dddmm") ||
                unit_text.find("nmea") != std::string::npos) {
         for (std::size_t row = 0; row < rows.count; ++row) column.set(row, from_degrees_minutes(column.at(row)));
         told = "degrees and minutes in one number";
@@ -263,11 +287,12 @@ void read_places(TableRows& rows) {
         std::swap(latitude, longitude);
         rows.say("The columns of latitude and longitude are swapped: no latitude goes beyond 90°.");
     }
-    if (latitude != nullptr && !to_degrees(rows, *latitude, true)) {
+    const bool with_minutes = latitude != nullptr && longitude != nullptr && have_minutes(rows, *latitude, *longitude);
+    if (latitude != nullptr && !to_degrees(rows, *latitude, true, with_minutes)) {
         latitude->quantity = nullptr;
         rows.say("Column \"" + latitude->head->name + "\" " + said);
     }
-    if (longitude != nullptr && !to_degrees(rows, *longitude, false)) {
+    if (longitude != nullptr && !to_degrees(rows, *longitude, false, with_minutes)) {
         longitude->quantity = nullptr;
         rows.say("Column \"" + longitude->head->name + "\" " + said);
     }
