@@ -5,6 +5,7 @@
 #include <set>
 
 #include "core/base/date.h"
+#include "core/base/spill.h"
 #include "core/base/text.h"
 #include "core/intake/channel_edits.h"
 #include "core/intake/place_run.h"
@@ -137,6 +138,8 @@ Result<ImportResult> import_file(Library& library, const std::filesystem::path& 
                                  const JobContext& job) {
     const auto how = remembered(library, file, options.read);
     if (!how) return pass_on(how.error());
+    // A large recording need not fit into the memory.
+    const SpillToDisk spill(library.folder() / "recordings");
     auto read = read_logged_file(file, *how, job.part(0, 0.6));
     if (!read) return pass_on(read.error());
     if (read->recording.source_name.empty()) read->recording.source_name = file.filename().string();

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/base/mapping_guard.h"
 #include "core/base/text.h"
 #include "core/recording/table_body.h"
 #include "core/recording/table_recording.h"
@@ -156,6 +157,7 @@ class CsvReader {
         for_each_block(blocks.size(), threads, job_.part(0, 0.1), [&](std::size_t i) {
             TextBlock& block = blocks[i];
             block.rows = lines_of(text.substr(block.begin, block.end - block.begin));
+            let_go(text.data() + block.begin, block.end - block.begin);
         });
         if (job_.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.", rows_.file);
         rows_.count = 0;
@@ -167,8 +169,12 @@ class CsvReader {
         prepare_columns();
         const TableBody body(text, rows_.shape, {rows_.columns.data(), cells_});
         std::vector<BadRow> bad(blocks.size());
-        for_each_block(blocks.size(), threads, job_.part(0.1, 0.9),
-                       [&](std::size_t i) { body.parse(blocks[i], bad[i]); });
+        for_each_block(blocks.size(), threads, job_.part(0.1, 0.9), [&](std::size_t i) {
+            body.parse(blocks[i], bad[i]);
+            let_go(text.data() + blocks[i].begin, blocks[i].end - blocks[i].begin);
+            if (i % blocks_in_memory == 0) let_go_of_columns();
+        });
+        let_go_of_columns();
         if (job_.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.", rows_.file);
         for (const BadRow& row : bad) {
             if (!row.found) continue;
@@ -195,6 +201,15 @@ class CsvReader {
                                                   std::to_string(column.first_bad_line) + ".");
         }
         return {};
+    }
+
+    /// Of a large table what was read leaves this process's memory now and then: after so many blocks of a megabyte.
+    static constexpr std::size_t blocks_in_memory = 32;
+    void let_go_of_columns() const {
+        for (const BodyColumn& column : rows_.columns) {
+            let_go(column.floats.data(), column.floats.size() * sizeof(float));
+            let_go(column.doubles.data(), column.doubles.size() * sizeof(double));
+        }
     }
 
     JobContext job_;

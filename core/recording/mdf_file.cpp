@@ -1,4 +1,6 @@
 #include "core/recording/mdf_file.h"
+#include "core/base/buffer.h"
+#include "core/base/mapping_guard.h"
 
 #include <zlib.h>
 
@@ -90,7 +92,7 @@ Result<Pieces> pieces_of(const File& file, std::uint64_t place) {
 }
 
 /// Inflates a DZ block to the end of `out`; what could be inflated is kept.
-bool inflate_block(const Block& block, std::uint64_t most, Buffer<char>& out) {
+bool inflate_block(const Block& block, std::uint64_t most, SpillBuffer<char>& out) {
     const std::string_view kind = block.data.substr(0, std::min<std::size_t>(2, block.data.size()));
     const auto zip_type = block.number<std::uint8_t>(2);
     const auto columns = block.number<std::uint32_t>(4);
@@ -204,7 +206,8 @@ void transpose(std::string_view rows, std::size_t record, char* columns) {
 namespace {
 
 /// Appends all pieces, inflated. False when one of them cannot be inflated; what comes before it is there.
-Result<bool> append(const std::vector<Block>& pieces, std::uint64_t most, const JobContext& job, Buffer<char>& out) {
+Result<bool> append(const std::vector<Block>& pieces, std::uint64_t most, const JobContext& job,
+                    SpillBuffer<char>& out) {
     std::size_t size = 0;
     for (const Block& piece : pieces) {
         const auto wanted = piece.id == "DZ" ? piece.number<std::uint64_t>(8) : piece.data.size();
@@ -213,14 +216,17 @@ Result<bool> append(const std::vector<Block>& pieces, std::uint64_t most, const 
     out.reserve(size);
     for (const Block& piece : pieces) {
         if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.");
+        const std::size_t at = out.size();
         if (piece.id == "DZ") {
             if (!inflate_block(piece, most, out)) return false;
-            continue;
+        } else {
+            if (at + piece.data.size() > most) return pass_on(damaged("it holds more data than its records need"));
+            out.resize(at + piece.data.size());
+            std::memcpy(out.data() + at, piece.data.data(), piece.data.size());
         }
-        if (out.size() + piece.data.size() > most) return pass_on(damaged("it holds more data than its records need"));
-        const std::size_t at = out.size();
-        out.resize(at + piece.data.size());
-        std::memcpy(out.data() + at, piece.data.data(), piece.data.size());
+        // Of a large file neither stays in this process's memory until its records are looked at.
+        let_go(piece.data.data(), piece.data.size());
+        let_go(out.data() + at, out.size() - at);
     }
     return true;
 }

@@ -7,9 +7,9 @@
 #include <string_view>
 #include <vector>
 
-#include "core/base/buffer.h"
 #include "core/base/job.h"
 #include "core/base/result.h"
+#include "core/base/spill.h"
 
 namespace rendak::mdf {
 
@@ -51,11 +51,11 @@ class File {
 /// The records of a data group, one after the other: views into the file where they lie there as they are, else a copy.
 struct Data {
     std::vector<std::string_view> pieces;  ///< each but the last holds whole records
-    Buffer<char> copied;
+    SpillBuffer<char> copied;
     bool whole = true;              ///< false: the file ends before all of it
     bool damaged = false;           ///< a packed block could not be unpacked; what comes before it is there
     std::string_view invalid = {};  ///< invalidation bytes kept apart from the records (lists of MDF 4.2)
-    Buffer<char> copied_invalid = {};
+    SpillBuffer<char> copied_invalid = {};
 };
 
 /// Collects DT, DV, DI, DZ (inflated), DL, LD and HL below a data link. `record_bytes`: all records are of this length;

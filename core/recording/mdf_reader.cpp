@@ -4,6 +4,8 @@
 #include <set>
 
 #include "core/base/file_io.h"
+#include "core/base/mapping_guard.h"
+#include "core/base/spill.h"
 #include "core/base/text.h"
 #include "core/recording/channel_units.h"
 #include "core/recording/mdf.h"
@@ -193,7 +195,7 @@ class MdfReader {
             cut_off_ = true;
         if (!sorted) return data->pieces.empty() ? Result<void>() : read_unsorted(groups, id_size, data->pieces[0]);
         const Group& group = groups[0];
-        Buffer<char> joined;
+        SpillBuffer<char> joined;
         if (!data->invalid.empty() && group.invalid_bytes > 0) {
             joined = with_invalid(group, data->pieces[0], data->invalid);
             data->pieces = {{joined.data(), joined.size()}};
@@ -209,10 +211,10 @@ class MdfReader {
     }
 
     /// Records whose invalidation bytes are kept apart, put together as older files have them.
-    static Buffer<char> with_invalid(const Group& group, std::string_view values, std::string_view invalid) {
+    static SpillBuffer<char> with_invalid(const Group& group, std::string_view values, std::string_view invalid) {
         const std::size_t count =
             std::min(values.size() / std::max<std::size_t>(group.data_bytes, 1), invalid.size() / group.invalid_bytes);
-        Buffer<char> out(count * group.record_size());
+        SpillBuffer<char> out(count * group.record_size());
         for (std::size_t i = 0; i < count; ++i) {
             std::memcpy(out.data() + i * group.record_size(), values.data() + i * group.data_bytes, group.data_bytes);
             std::memcpy(out.data() + i * group.record_size() + group.data_bytes,
@@ -224,7 +226,7 @@ class MdfReader {
     /// Records of several groups in one stream, each led by its number.
     Result<void> read_unsorted(const std::vector<Group>& groups, std::size_t id_size, std::string_view bytes) {
         if (id_size == 0) return damaged("records of several groups without numbers");
-        std::map<std::uint64_t, std::pair<const Group*, Buffer<char>>> sorted;
+        std::map<std::uint64_t, std::pair<const Group*, SpillBuffer<char>>> sorted;
         for (const Group& group : groups) {
             if ((group.flags & 1) != 0) {
                 say("Texts of group \"" + group.name + "\" were left out.");
@@ -251,7 +253,7 @@ class MdfReader {
                 continue;
             }
             if (at + size > bytes.size()) break;
-            Buffer<char>& into = found->second.second;
+            SpillBuffer<char>& into = found->second.second;
             const std::size_t old = into.size();
             into.resize(old + size);
             std::memcpy(into.data() + old, bytes.data() + at, size);
@@ -328,17 +330,18 @@ class MdfReader {
             for (std::size_t i = 0; i < records.count; ++i)
                 out.times_s[i] = factor * (*master->conversion)(static_cast<double>(i), true);
         else {
-            double* next = out.times_s.data();
-            for (const Records& piece : records.pieces) {
-                const Conversion& conversion = *master->conversion;
+            const Conversion& conversion = *master->conversion;
+            constexpr std::size_t at_a_time = 1U << 14;
+            for (const auto& [part, first] : parts_of(records, at_a_time)) {
+                double* const next = out.times_s.data() + first;
                 if (conversion.identity())
-                    for_each_raw(piece, *master,
+                    for_each_raw(part, *master,
                                  [&](std::size_t i, auto raw) { next[i] = factor * static_cast<double>(raw); });
                 else
-                    for_each_raw(piece, *master, [&](std::size_t i, auto raw) {
+                    for_each_raw(part, *master, [&](std::size_t i, auto raw) {
                         next[i] = factor * conversion(static_cast<double>(raw), master->is_whole());
                     });
-                next += piece.count;
+                let_go(part.first, part.count * part.step);
             }
         }
         keep_rising(out, where);
@@ -390,7 +393,7 @@ class MdfReader {
         // All samples of a group lie in one block: many small ones would be many times dearer to get.
         std::size_t floats = 0, doubles = clock->fitted ? 0 : clock->times_s.size();
         for (const MdfChannel* channel : wanted) (is_wide(*channel) ? doubles : floats) += clock->samples();
-        const auto block = std::make_shared<Buffer<std::byte>>(doubles * sizeof(double) + floats * sizeof(float));
+        const auto block = std::make_shared<SpillBuffer<std::byte>>(doubles * sizeof(double) + floats * sizeof(float));
         auto* next_double = reinterpret_cast<double*>(block->data());
         auto* next_float = reinterpret_cast<float*>(block->data() + doubles * sizeof(double));
         SampleClock own;
@@ -445,6 +448,8 @@ class MdfReader {
             };
             convert(column.doubles);
             convert(column.floats);
+            let_go(column.doubles.data(), column.doubles.size_bytes());
+            let_go(column.floats.data(), column.floats.size_bytes());
         }
         if (!channel.conversion->names.empty() && channel.conversion->kind != Conversion::Kind::formula) {
             std::string names;

@@ -5,6 +5,7 @@
 #include <limits>
 #include <mutex>
 
+#include "core/base/mapping_guard.h"
 #include "core/base/parallel.h"
 #include "core/signal/low_high.h"
 
@@ -120,20 +121,15 @@ void read_columns(std::span<Column> columns, const Group& group, const AllRecord
             std::fill(column.doubles.begin(), column.doubles.end(), std::numeric_limits<double>::quiet_NaN());
         }
     }
-    // What one thread takes at a time: a part of a piece, and which record of the group its first one is.
-    struct Turn {
-        Records records;
-        std::size_t first;
+    const auto turns = parts_of(records, piece_records * pieces_a_turn);  // what one thread takes at a time
+    // Of a large recording what was read leaves this process's memory now and then.
+    constexpr std::size_t turns_in_memory = 3;
+    const auto let_go_of_columns = [&] {
+        for (const Column& column : columns) {
+            let_go(column.floats.data(), column.floats.size_bytes());
+            let_go(column.doubles.data(), column.doubles.size_bytes());
+        }
     };
-    std::vector<Turn> turns;
-    std::size_t before = 0;
-    for (const Records& piece : records.pieces) {
-        constexpr std::size_t most = piece_records * pieces_a_turn;
-        for (std::size_t at = 0; at < piece.count; at += most)
-            turns.push_back(
-                {{piece.first + at * piece.step, std::min(most, piece.count - at), piece.step}, before + at});
-        before += piece.count;
-    }
     std::mutex mutex;
     parallel_for(turns.size(), 1, [&](std::size_t turn) {
         if (stopped()) return;
@@ -150,6 +146,8 @@ void read_columns(std::span<Column> columns, const Group& group, const AllRecord
                     read_piece(column.doubles, group, *column.channel, piece, first, places, seen[c]);
             }
         }
+        let_go(all.first, all.count * all.step);
+        if (turn % turns_in_memory == 0) let_go_of_columns();
         const std::lock_guard lock(mutex);
         for (std::size_t c = 0; c < columns.size(); ++c) {
             Seen& whole = columns[c].seen;
@@ -158,6 +156,7 @@ void read_columns(std::span<Column> columns, const Group& group, const AllRecord
             whole.infinite += seen[c].infinite;
         }
     });
+    let_go_of_columns();
 }
 
 }  // namespace rendak::mdf

@@ -148,6 +148,23 @@ struct AllRecords {
     }
 };
 
+/// Records that are worked on at a time, and which of the group the first one is.
+struct RecordPart {
+    Records records;
+    std::size_t first = 0;
+};
+/// All records in parts of at most so many, in their order.
+inline std::vector<RecordPart> parts_of(const AllRecords& all, std::size_t most) {
+    std::vector<RecordPart> out;
+    std::size_t before = 0;
+    for (const Records& piece : all.pieces) {
+        for (std::size_t at = 0; at < piece.count; at += most)
+            out.push_back({{piece.first + at * piece.step, std::min(most, piece.count - at), piece.step}, before + at});
+        before += piece.count;
+    }
+    return out;
+}
+
 template <class T>
 T swapped(T value) {
     auto bytes = std::bit_cast<std::array<char, sizeof(T)>>(value);

@@ -7,9 +7,9 @@
 #include <thread>
 #include <vector>
 
-#include "core/base/buffer.h"
 #include "core/base/job.h"
 #include "core/base/parallel.h"
+#include "core/base/spill.h"
 #include "core/recording/table_shape.h"
 #include "core/signal/quantity.h"
 
@@ -22,8 +22,8 @@ struct BodyColumn {
     bool is_double = false;
     bool plain = false;  ///< wanted, numbers, and none of them has the delimiter for its decimal sign
     const Quantity* quantity = nullptr;
-    Buffer<float> floats;
-    Buffer<double> doubles;
+    SpillBuffer<float> floats;
+    SpillBuffer<double> doubles;
     BodyColumn* longitude = nullptr;      ///< where the second number of a pair of positions goes
     double parts_of_degree = 0;           ///< what whole numbers were multiplied by to be degrees
     std::atomic<bool> in_degrees{false};  ///< a cell told degrees and minutes apart

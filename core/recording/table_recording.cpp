@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/base/mapping_guard.h"
+#include "core/base/spill.h"
 #include "core/base/text.h"
 #include "core/recording/channel_units.h"
 #include "core/recording/clock_fit.h"
@@ -162,7 +164,6 @@ class TableRecording {
             }
             channel_times = &times;
         }
-        ChannelStorage storage;
         const auto fill = [&](auto& values) {
             using Number = typename std::decay_t<decltype(values)>::value_type;
             if (const auto clock = has_holes ? fit_regular_clock(*channel_times, times_.tolerance_s) : row_clock()) {
@@ -188,21 +189,37 @@ class TableRecording {
             return std::optional<FittedClock>();
         };
         const auto clock = column.is_double ? fill(column.doubles) : fill(column.floats);
-        if (column.is_double)
-            storage.doubles = std::move(column.doubles);
-        else
-            storage.floats = std::move(column.floats);
-        if (!clock)
-            storage.times_s.assign(channel_times->begin(), channel_times->end());
-        else if (storage.floats.size() > clock->size)
-            storage.floats.resize(clock->size);
-        else if (storage.doubles.size() > clock->size)
-            storage.doubles.resize(clock->size);
-        Channel channel = make_channel(column.head->name, quantity, unit, std::move(storage),
-                                       clock ? clock->start_s : 0, clock ? clock->rate_hz : 0);
+        auto storage = std::make_shared<Storage>();
+        SampleClock own;
+        if (clock) {
+            own.start_s = clock->start_s;
+            own.rate_hz = clock->rate_hz;
+        } else {
+            storage->times_s.assign(channel_times->begin(), channel_times->end());
+            own.start_s = storage->times_s.front();
+            own.times_s = storage->times_s;
+        }
+        const auto hand_over = [&](auto& from, auto& to) {
+            to = std::move(from);
+            if (clock && to.size() > clock->size) to.resize(clock->size);
+            let_go(to.data(), to.size() * sizeof(to[0]));
+            return std::span(std::as_const(to));
+        };
+        const std::variant<std::span<const float>, std::span<const double>> samples =
+            column.is_double ? std::variant<std::span<const float>, std::span<const double>>(
+                                   hand_over(column.doubles, storage->doubles))
+                             : hand_over(column.floats, storage->floats);
+        Channel channel = make_channel(column.head->name, quantity, unit, samples, own, storage);
         channel.source_unit = source_unit;
         out_.recording.channels.push_back(std::move(channel));
     }
+
+    /// What a channel's samples lie in.
+    struct Storage {
+        SpillBuffer<float> floats;
+        SpillBuffer<double> doubles;
+        std::vector<double> times_s;
+    };
 
     TableRows rows_;
     JobContext job_;

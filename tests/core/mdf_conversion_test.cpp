@@ -234,4 +234,17 @@ TEST(MdfValues, RecordsAreShortenedPieceByPiece) {
     EXPECT_EQ(all.pieces[2].count, 0U);
     all.shorten_to(100);
     EXPECT_EQ(all.count, 8U) << "never longer";
+    // In parts of two they are all there, in their order.
+    const char bytes[64] = {};
+    AllRecords placed;
+    placed.add({bytes, 5, 8});
+    placed.add({bytes + 40, 3, 8});
+    std::vector<std::pair<std::ptrdiff_t, std::size_t>> seen;
+    for (const auto& [part, first] : parts_of(placed, 2)) {
+        EXPECT_EQ(part.step, 8U);
+        EXPECT_EQ(static_cast<std::size_t>(part.first - bytes) / 8, first);
+        seen.emplace_back(part.first - bytes, part.count);
+    }
+    EXPECT_EQ(seen, (std::vector<std::pair<std::ptrdiff_t, std::size_t>>{{0, 2}, {16, 2}, {32, 1}, {40, 2}, {56, 1}}));
+    EXPECT_TRUE(parts_of({}, 2).empty());
 }

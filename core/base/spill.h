@@ -1,0 +1,62 @@
+#pragma once
+
+#include <cstddef>
+#include <filesystem>
+#include <memory>
+#include <vector>
+
+namespace rendak {
+
+/// While it lives, big pieces of SpillBuffers that its thread asks for lie in files without a name in `folder`, once
+/// `in_memory` bytes of them lie in memory: a recording of a day is read on a computer that has not its size in memory.
+/// let_go() takes their pages out of this process. Where the folder's disk has not three times the room, or cannot do
+/// it, they stay in memory. One within another changes nothing.
+class SpillToDisk {
+  public:
+    static constexpr std::size_t usual_in_memory = std::size_t{48} << 20;
+
+    explicit SpillToDisk(std::filesystem::path folder, std::size_t in_memory = usual_in_memory);
+    ~SpillToDisk();
+    SpillToDisk(const SpillToDisk&) = delete;
+    SpillToDisk& operator=(const SpillToDisk&) = delete;
+
+  private:
+    friend void* take_block(std::size_t bytes);
+    std::filesystem::path folder_;
+    std::size_t left_;  ///< bytes that may still lie in memory
+    bool outermost_;
+};
+
+/// Memory of a SpillBuffer. Throws std::bad_alloc.
+[[nodiscard]] void* take_block(std::size_t bytes);
+void give_block(void* place, std::size_t bytes) noexcept;
+/// How many lie in files now.
+[[nodiscard]] std::size_t spilled_blocks();
+
+/// Leaves new numbers unset, as UnsetAllocator does.
+template <class T>
+struct SpillAllocator : std::allocator<T> {
+    template <class U>
+    struct rebind {
+        using other = SpillAllocator<U>;
+    };
+    [[nodiscard]] T* allocate(std::size_t count) {
+        if (count > std::size_t(-1) / sizeof(T)) throw std::bad_array_new_length();
+        return static_cast<T*>(take_block(count * sizeof(T)));
+    }
+    void deallocate(T* place, std::size_t count) noexcept { give_block(place, count * sizeof(T)); }
+    template <class U>
+    void construct(U* place) {
+        ::new (static_cast<void*>(place)) U;
+    }
+    template <class U, class... Arguments>
+    void construct(U* place, Arguments&&... arguments) {
+        ::new (static_cast<void*>(place)) U(std::forward<Arguments>(arguments)...);
+    }
+};
+
+/// A vector for samples that are read once and handed on; resize() does not clear.
+template <class T>
+using SpillBuffer = std::vector<T, SpillAllocator<T>>;
+
+}  // namespace rendak
