@@ -5,8 +5,13 @@
 #include <cmath>
 #include <cstdio>
 #include <functional>
+#include <optional>
+#include <set>
+#include <string>
+#include <vector>
 
 #include "core/recording/csv_reader.h"
+#include "core/recording/recording.h"
 #include "tests/support/temp_folder.h"
 
 using namespace rendak;
@@ -304,4 +309,70 @@ TEST(TableWriting, NumbersOfAllHandsAreTheSame) {
             ASSERT_NEAR(pushed->at(i), force[i], 0.01) << hand.name << ", row " << i;
         }
     }
+}
+
+// ---- files -------------------------------------------------------------------------------------------
+
+TEST(TableWriting, DelimitersLineEndsAndMarksMakeNoDifference) {
+    const auto written = [](char delimiter, const std::string& line_end, const std::string& mark, bool last_end,
+                            bool blanks) {
+        std::string out = mark;
+        const auto cell = [&](const std::string& value) { return blanks ? "  " + value + " " : value; };
+        const auto line = [&](const std::vector<std::string>& cells) {
+            for (std::size_t c = 0; c < cells.size(); ++c)
+                out += (c == 0 ? "" : std::string(1, delimiter)) + cell(cells[c]);
+        };
+        line({"time [s]", "speed [km/h]", "Oil pressure [bar]"});
+        for (int i = 0; i < 250; ++i) {
+            out += line_end;
+            line({text("%.2f", 0.05 * i), text("%.1f", 120 + 40 * std::sin(0.03 * i)),
+                  i % 5 == 2 ? "" : text("%.2f", 3.5 + 0.002 * i)});
+        }
+        return out + (last_end ? line_end : "");
+    };
+    const Read first = read_table(written(',', "\n", "", true, false));
+    ASSERT_TRUE(first.recording) << first.words;
+    ASSERT_EQ(first.recording->channels.size(), 2U);
+    const std::string digest = content_digest(*first.recording);
+    int same = 0;
+    for (const char delimiter : {',', ';', '\t', '|'}) {
+        for (const char* line_end : {"\n", "\r\n"}) {
+            for (const char* mark : {"", "\xEF\xBB\xBF"}) {
+                for (const bool last_end : {true, false}) {
+                    for (const bool blanks : {false, true}) {
+                        const Read read = read_table(written(delimiter, line_end, mark, last_end, blanks));
+                        const std::string where = std::string("delimiter '") + delimiter + "', line end of " +
+                                                  std::to_string(std::string(line_end).size()) +
+                                                  (blanks ? ", blanks" : "");
+                        ASSERT_TRUE(read.recording) << where << ": " << read.words;
+                        EXPECT_EQ(content_digest(*read.recording), digest) << where;
+                        same += content_digest(*read.recording) == digest ? 1 : 0;
+                    }
+                }
+            }
+        }
+    }
+    EXPECT_EQ(same, 64);
+}
+
+TEST(TableWriting, ManyThreadsReadWhatOneReads) {
+    std::string table = "time [s];speed [m/s];latitude [deg];longitude [deg]\n";
+    const Drive drive(47.2, 8.4);
+    for (int turn = 0; turn < 60; ++turn)
+        for (int i = 0; i < Drive::rows; ++i) {
+            const auto row = static_cast<std::size_t>(i);
+            table += text("%.1f", Drive::time_s(i) + 40 * turn) + ";" + text("%.3f", drive.speed[row]) + ";" +
+                     text("%.8f", drive.latitude[row]) + ";" + text("%.8f", drive.longitude[row]) + "\n";
+        }
+    const test::TempFolder folder;
+    const auto file = folder.write("t.csv", table);
+    std::set<std::string> digests;
+    for (const unsigned threads : {1U, 2U, 5U}) {
+        CsvOptions options;
+        options.threads = threads;
+        const auto read = read_csv(file, options);
+        ASSERT_TRUE(read) << read.error().text();
+        digests.insert(content_digest(read->recording));
+    }
+    EXPECT_EQ(digests.size(), 1U);
 }
