@@ -2,8 +2,10 @@
 
 #include <cstddef>
 #include <filesystem>
-#include <memory>
+#include <new>
 #include <vector>
+
+#include "core/base/buffer.h"
 
 namespace rendak {
 
@@ -33,9 +35,8 @@ void give_block(void* place, std::size_t bytes) noexcept;
 /// How many lie in files now.
 [[nodiscard]] std::size_t spilled_blocks();
 
-/// Leaves new numbers unset, as UnsetAllocator does.
 template <class T>
-struct SpillAllocator : std::allocator<T> {
+struct SpillAllocator : UnsetAllocator<T> {
     template <class U>
     struct rebind {
         using other = SpillAllocator<U>;
@@ -45,17 +46,9 @@ struct SpillAllocator : std::allocator<T> {
         return static_cast<T*>(take_block(count * sizeof(T)));
     }
     void deallocate(T* place, std::size_t count) noexcept { give_block(place, count * sizeof(T)); }
-    template <class U>
-    void construct(U* place) {
-        ::new (static_cast<void*>(place)) U;
-    }
-    template <class U, class... Arguments>
-    void construct(U* place, Arguments&&... arguments) {
-        ::new (static_cast<void*>(place)) U(std::forward<Arguments>(arguments)...);
-    }
 };
 
-/// A vector for samples that are read once and handed on; resize() does not clear.
+/// A Buffer for samples that are read once and handed on.
 template <class T>
 using SpillBuffer = std::vector<T, SpillAllocator<T>>;
 
