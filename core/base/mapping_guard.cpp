@@ -20,12 +20,14 @@ struct Guarded {
 
 // Recordings, originals and tables open at once; a mapping beyond them is refused by its opener.
 std::array<Guarded, 8192> table;
+std::atomic<std::size_t> ever_taken{0};  ///< places of the table behind it never were
 struct sigaction before {};
 std::atomic<unsigned long> shrunk_count{0};
 
 void on_bus_error(int signal, siginfo_t* info, void* context) {
     const auto at = reinterpret_cast<std::uintptr_t>(info->si_addr);
-    for (Guarded& it : table) {
+    for (std::size_t i = 0; i < ever_taken; ++i) {
+        Guarded& it = table[i];
         if (at < it.begin.load(std::memory_order_acquire) || at >= it.end.load(std::memory_order_acquire)) continue;
         const auto page_size = static_cast<std::uintptr_t>(::sysconf(_SC_PAGESIZE));
         void* page = reinterpret_cast<void*>(at & ~(page_size - 1));
@@ -62,6 +64,7 @@ int guard_mapping(const void* begin, std::size_t size) {
         bool free = false;
         if (!table[i].taken.compare_exchange_strong(free, true)) continue;
         const auto at = reinterpret_cast<std::uintptr_t>(begin);
+        for (std::size_t taken = ever_taken; taken <= i && !ever_taken.compare_exchange_weak(taken, i + 1);) continue;
         table[i].shrank = false;
         table[i].end.store(at + size, std::memory_order_release);
         table[i].begin.store(at, std::memory_order_release);
@@ -82,7 +85,8 @@ void let_go(const void* data, std::size_t bytes) {
     const auto page = static_cast<std::uintptr_t>(::sysconf(_SC_PAGESIZE));
     const auto from = reinterpret_cast<std::uintptr_t>(data), to = from + bytes;
     if (bytes < 16 * page) return;
-    for (Guarded& it : table) {
+    for (std::size_t i = 0; i < ever_taken; ++i) {
+        Guarded& it = table[i];
         if (from < it.begin.load(std::memory_order_acquire) || to > it.end.load(std::memory_order_acquire)) continue;
         // Pages of 255 stand for what a shrunk file has lost: they would come back as zeros.
         if (it.shrank) return;

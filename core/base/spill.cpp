@@ -77,12 +77,16 @@ bool give_file_back(void* place) {
 }  // namespace
 
 SpillToDisk::SpillToDisk(std::filesystem::path folder, std::size_t in_memory)
-    : folder_(std::move(folder)), left_(in_memory), outermost_(active == nullptr) {
+    : folder_(std::move(folder)), left_(in_memory), shrunk_before_(shrunk_mappings()), outermost_(active == nullptr) {
     if (outermost_) active = this;
 }
 
 SpillToDisk::~SpillToDisk() {
     if (outermost_) active = nullptr;
+}
+
+bool SpillToDisk::lost() const {
+    return shrunk_mappings() != shrunk_before_;
 }
 
 void* take_block(std::size_t bytes) {

@@ -21,11 +21,14 @@ class SpillToDisk {
     ~SpillToDisk();
     SpillToDisk(const SpillToDisk&) = delete;
     SpillToDisk& operator=(const SpillToDisk&) = delete;
+    /// The disk did not give back what was put there (or some other mapped file shrank meanwhile): samples are missing.
+    [[nodiscard]] bool lost() const;
 
   private:
     friend void* take_block(std::size_t bytes);
     std::filesystem::path folder_;
     std::size_t left_;  ///< bytes that may still lie in memory
+    unsigned long shrunk_before_;
     bool outermost_;
 };
 

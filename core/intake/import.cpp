@@ -143,7 +143,16 @@ Result<ImportResult> import_file(Library& library, const std::filesystem::path& 
     auto read = read_logged_file(file, *how, job.part(0, 0.6));
     if (!read) return pass_on(read.error());
     if (read->recording.source_name.empty()) read->recording.source_name = file.filename().string();
-    return import_recording(library, std::move(*read), options, job.part(0.6, 1));
+    auto imported = import_recording(library, std::move(*read), options, job.part(0.6, 1));
+    if (!imported || !spill.lost()) return imported;
+    // Samples that a failing disk did not give back must not be filed as missing ones.
+    if (!imported->already_there) {
+        if (auto removed = library.remove_run(imported->run); !removed) return pass_on(removed.error());
+    }
+    return fail(ErrorCode::io,
+                "A file became shorter, or the disk failed, while this one was imported; nothing was filed. Check the "
+                "disk and import it again.",
+                file.string());
 }
 
 Result<ImportResult> import_recording(Library& library, ReadRecording read, const ImportOptions& options,

@@ -81,13 +81,12 @@ bool says_degrees(const TableColumn& head) {
            (unit && unit->dimension == angle && std::abs(unit->factor * 180 / std::numbers::pi - 1) < 1e-9);
 }
 
-/// "0018.0239", "00024.0773": as many digits as degrees and minutes have, and nobody writes degrees so.
-bool is_written_with_minutes(const TableColumn& head, bool is_latitude) {
+/// Digits before the decimal sign of a cell as it is written, leading zeros included; 0 without a sign.
+std::size_t whole_digits(const TableColumn& head) {
     std::string_view cell = head.example;
     if (!cell.empty() && (cell.front() == '-' || cell.front() == '+')) cell.remove_prefix(1);
     const std::size_t digits = std::min(cell.find_first_not_of("0123456789"), cell.size());
-    return digits == (is_latitude ? 4U : 5U) && cell.front() == '0' && cell.size() > digits &&
-           cell[digits] == head.decimal_sign;
+    return digits < cell.size() && cell[digits] == head.decimal_sign ? digits : 0;
 }
 
 /// Whether both columns have degrees and minutes in one number: one that shows it tells for the other, too, which may
@@ -97,12 +96,14 @@ bool have_minutes(const TableRows& rows, const BodyColumn& latitude, const BodyC
         return column.head->kind == Kind::number && says_degrees(*column.head) && !column.in_degrees &&
                are_degrees_minutes(rows, column, is_latitude ? 90 : 180);
     };
-    const auto shows = [&](const BodyColumn& column, bool is_latitude) {
+    const auto beyond = [&](const BodyColumn& column, double most) {
         const Span span = span_of(rows, column);
-        return is_written_with_minutes(*column.head, is_latitude) ||
-               (span.furthest() > (is_latitude ? 90 : 360) && !(span.whole && span.furthest() > 1e5));
+        return span.furthest() > most && !(span.whole && span.furthest() > 1e5);
     };
-    return could(latitude, true) && could(longitude, false) && (shows(latitude, true) || shows(longitude, false));
+    if (!could(latitude, true) || !could(longitude, false)) return false;
+    // "0018.0239" and "00024.0773": as many digits as degrees and minutes have, and nobody writes degrees so.
+    return beyond(latitude, 90) || beyond(longitude, 360) ||
+           (whole_digits(*latitude.head) == 4 && whole_digits(*longitude.head) == 5);
 }
 
 /// The letters of a hemisphere for this column: the nearest column of such on its right, else on its left.

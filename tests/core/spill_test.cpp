@@ -8,6 +8,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <cstdio>
 #include <numeric>
 #include <thread>
 
@@ -116,6 +117,23 @@ TEST(Spill, OutlivesItsScopeAndMayEndOnAnotherThread) {
     EXPECT_EQ(spilled_blocks(), before + 1) << "the scope has ended";
     std::thread([mine = std::move(kept)]() mutable { mine = SpillBuffer<float>(); }).join();
     EXPECT_EQ(spilled_blocks(), before);
+}
+
+TEST(Spill, ADiskThatGivesNothingBackIsNoticed) {
+    const test::TempFolder folder;
+    const SpillToDisk spill(folder.path(), 0);
+    const auto numbers = counted_up(megabyte);
+    EXPECT_FALSE(spill.lost());
+    // Its file among those that this process has mapped, made shorter behind its back.
+    const auto place = reinterpret_cast<std::uintptr_t>(numbers.data());
+    char range[64];
+    std::snprintf(range, sizeof range, "%lx-%lx", static_cast<unsigned long>(place),
+                  static_cast<unsigned long>(place + numbers.size() * sizeof(float)));
+    if (::truncate((std::string("/proc/self/map_files/") + range).c_str(), 0) != 0)
+        GTEST_SKIP() << "only root may reach the files that are mapped";
+    EXPECT_TRUE(std::isnan(numbers[1000]));
+    EXPECT_TRUE(spill.lost());
+    EXPECT_FALSE(SpillToDisk(folder.path()).lost()) << "that was before";
 }
 
 TEST(Spill, WhereTheFolderCannotTakeItItStaysInMemory) {

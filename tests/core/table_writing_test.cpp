@@ -110,6 +110,8 @@ const std::vector<Way>& ways() {
          [](double a, double b) {
              return minutes_of(a, "%.5f") + ";" + north(a) + ";" + minutes_of(b, "%.5f") + ";" + east(b);
          }},
+        {"degrees with leading zeros", "Latitude;Longitude",
+         [](double a, double b) { return text("%013.8f", a) + ";" + text("%013.8f", b); }},
         {"minutes", "Latitude [min];Longitude [min]",
          [](double a, double b) { return text("%.6f", 60 * a) + ";" + text("%.6f", 60 * b); }},
         {"radians", "Latitude [rad];Longitude [rad]",
