@@ -33,7 +33,7 @@ std::optional<double> if_finite(double value) {
 template <class T>
 T count_of(double value) {
     return value >= 0 && value < 1e15
-               ? static_cast<T>(std::min(value, static_cast<double>(std::numeric_limits<T>::max() / 2)))
+               ? static_cast<T>(std::min(value, static_cast<double>(std::numeric_limits<T>::max()) / 2))
                : T{0};
 }
 

@@ -262,7 +262,7 @@ TEST(TableWriting, NumbersOfAllHandsAreTheSame) {
         char delimiter;
         std::function<std::string(double)> cell;
     };
-    const auto with = [](std::string cell, char from, const std::string& to) {
+    const auto with = [](const std::string& cell, char from, const std::string& to) {
         std::string out;
         for (const char c : cell) out += c == from ? to : std::string(1, c);
         return out;
