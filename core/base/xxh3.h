@@ -11,7 +11,7 @@ struct XXH3_state_s;
 namespace rendak {
 
 /// XXH3, 128 bit (Collet 2019, xxHash 0.8), of what is added, as 32 hex digits, highest first: tells whether bytes have
-/// changed by accident, some twenty times as quickly as SHA-256. Not against somebody who wants two files to look
+/// changed by accident, far more quickly than SHA-256 does. Not against somebody who wants two files to look
 /// alike.
 class Xxh3 {
   public:

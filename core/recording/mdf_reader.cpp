@@ -325,25 +325,7 @@ class MdfReader {
             factor = unit->factor;
         }
         Clock out;
-        out.times_s.resize(records.count);
-        if (master->type == CnType::virtual_master)
-            for (std::size_t i = 0; i < records.count; ++i)
-                out.times_s[i] = factor * (*master->conversion)(static_cast<double>(i), true);
-        else {
-            const Conversion& conversion = *master->conversion;
-            constexpr std::size_t at_a_time = 1U << 14;
-            for (const auto& [part, first] : parts_of(records, at_a_time)) {
-                double* const next = out.times_s.data() + first;
-                if (conversion.identity())
-                    for_each_raw(part, *master,
-                                 [&](std::size_t i, auto raw) { next[i] = factor * static_cast<double>(raw); });
-                else
-                    for_each_raw(part, *master, [&](std::size_t i, auto raw) {
-                        next[i] = factor * conversion(static_cast<double>(raw), master->is_whole());
-                    });
-                let_go(part.first, part.count * part.step);
-            }
-        }
+        out.times_s = read_times(*master, records, factor);
         keep_rising(out, where);
         if (out.times_s.size() < 2) return nullptr;
         const double step = (out.times_s.back() - out.times_s.front()) / static_cast<double>(out.times_s.size() - 1);

@@ -111,6 +111,26 @@ void read_piece(std::span<Number> samples, const Group& group, const MdfChannel&
 
 }  // namespace
 
+std::vector<double> read_times(const MdfChannel& master, const AllRecords& records, double factor) {
+    const Conversion& conversion = *master.conversion;
+    std::vector<double> out(records.count);
+    if (master.type == CnType::virtual_master) {
+        for (std::size_t i = 0; i < out.size(); ++i) out[i] = factor * conversion(static_cast<double>(i), true);
+        return out;
+    }
+    for (const auto& [part, first] : parts_of(records, piece_records * pieces_a_turn)) {
+        double* const next = out.data() + first;
+        if (conversion.identity())
+            for_each_raw(part, master, [&](std::size_t i, auto raw) { next[i] = factor * static_cast<double>(raw); });
+        else
+            for_each_raw(part, master, [&](std::size_t i, auto raw) {
+                next[i] = factor * conversion(static_cast<double>(raw), master.is_whole());
+            });
+        let_go(part.first, part.count * part.step);
+    }
+    return out;
+}
+
 void read_columns(std::span<Column> columns, const Group& group, const AllRecords& records, const Clock& clock,
                   const std::function<bool()>& stopped) {
     const auto places = places_of(clock, records.count);

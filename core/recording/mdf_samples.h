@@ -37,6 +37,9 @@ struct Column {
     Seen seen = {};
 };
 
+/// The times of a group's records by its master channel, times `factor`; as they are written.
+[[nodiscard]] std::vector<double> read_times(const MdfChannel& master, const AllRecords& records, double factor);
+
 /// Fills the columns from a group's records, converted, NaN where samples are missing, invalid or infinite. The records
 /// are gone through once, in pieces that stay in the cache for all columns, on all cores: a pass over the file for each
 /// of its channels is what costs.

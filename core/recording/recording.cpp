@@ -4,10 +4,10 @@
 
 #include <algorithm>
 #include <array>
-#include <cstdio>
 
 #include "core/base/mapping_guard.h"
 #include "core/base/text.h"
+#include "core/base/xxh3.h"
 #include "core/recording/let_go.h"
 
 namespace rendak {
@@ -81,11 +81,9 @@ std::string content_digest(const Recording& recording) {
         parts.push_back({hash.high64, hash.low64});
     }
     std::sort(parts.begin(), parts.end());
-    const XXH128_hash_t hash = XXH3_128bits(parts.data(), parts.size() * sizeof parts[0]);
-    std::array<char, 33> text{};
-    std::snprintf(text.data(), text.size(), "%016llx%016llx", static_cast<unsigned long long>(hash.high64),
-                  static_cast<unsigned long long>(hash.low64));
-    return text.data();
+    Xxh3 all;
+    all.add(parts.data(), parts.size() * sizeof parts[0]);
+    return all.hex();
 }
 
 }  // namespace rendak

@@ -31,7 +31,7 @@ std::vector<TextBlock> cut_into_blocks(std::string_view text, std::size_t start)
 }
 
 std::size_t lines_of(std::string_view text) {
-    // Looking for the next line's end is a quarter of the work of counting all characters that are one.
+    // The library looks for the next line's end many characters at a time.
     std::size_t lines = 0;
     for (std::size_t at = 0; at < text.size(); ++lines) {
         const std::size_t end = text.find('\n', at);

@@ -218,30 +218,42 @@ void LimitPicture::paint(QPainter& painter, QRectF area) const {
     for (const CornerReach& it : limit.corners) marks.push_back(&it);
     std::stable_partition(marks.begin(), marks.end(),
                           [](const CornerReach* it) { return it->left_out == CornerReach::Left_out::no; });
-    std::vector<QRectF> taken;
+    struct Numbered {
+        const CornerReach* corner;
+        QPointF here;
+        QRectF number;
+        bool counts, far;  ///< far: a line says whose number it is
+    };
+    std::vector<Numbered> all;
     for (const CornerReach* it : marks) {
-        const QPointF here = at(plot, it->speed_mps, it->lateral_mps2);
-        const double to = it->left ? -1 : 1;
-        const QPolygonF mark = QPolygonF() << here + QPointF(6 * to, 0) << here + QPointF(-4 * to, -5)
-                                           << here + QPointF(-4 * to, 5);
-        const bool counts = it->left_out == CornerReach::Left_out::no;
-        painter.setPen(QPen(t.lap(0), 1.2));
-        painter.setBrush(counts ? QBrush(t.lap(0)) : QBrush(t.panel));
-        painter.drawPolygon(mark);
-        // Below the mark or above it, in a crowd further away with a line: each has its number.
-        QRectF number(here.x() - 9, here.y() + 5, 18, 13);
-        double chosen = 0;
+        Numbered one{it, at(plot, it->speed_mps, it->lateral_mps2), {}, false, false};
+        one.counts = it->left_out == CornerReach::Left_out::no;
+        // Below the mark or above it, in a crowd further away: each has its number.
+        one.number = QRectF(one.here.x() - 9, 0, 18, 13);
+        constexpr double far_px = 18;
         for (const double down : {5.0, -18.0, 17.0, -30.0, 29.0, -42.0, 41.0, -54.0, 53.0, 65.0}) {
-            number.moveTop(here.y() + down);
-            chosen = down;
-            if (std::none_of(taken.begin(), taken.end(), [&](const QRectF& other) { return other.intersects(number); }))
+            one.number.moveTop(one.here.y() + down);
+            one.far = std::abs(down) > far_px;
+            if (std::none_of(all.begin(), all.end(),
+                             [&](const Numbered& other) { return other.number.intersects(one.number); }))
                 break;
         }
-        taken.push_back(number);
-        constexpr double far_px = 18;
-        if (std::abs(chosen) > far_px) draw_leader_line(painter, here, number.center());
-        painter.setPen(counts ? t.ink : t.mute);
-        painter.drawText(number, Qt::AlignCenter, QString::number(it->corner));
+        all.push_back(one);
+    }
+    // From below: lines, a plate for each number that keeps lines and curves out of it, marks, numbers.
+    for (const Numbered& one : all)
+        if (one.far) draw_leader_line(painter, one.here, one.number.center());
+    for (const Numbered& one : all) painter.fillRect(one.number.adjusted(3, 1, -3, -1), t.panel);
+    for (const Numbered& one : all) {
+        const double to = one.corner->left ? -1 : 1;
+        painter.setPen(QPen(t.lap(0), 1.2));
+        painter.setBrush(one.counts ? QBrush(t.lap(0)) : QBrush(t.panel));
+        painter.drawPolygon(QPolygonF() << one.here + QPointF(6 * to, 0) << one.here + QPointF(-4 * to, -5)
+                                        << one.here + QPointF(-4 * to, 5));
+    }
+    for (const Numbered& one : all) {
+        painter.setPen(one.counts ? t.ink : t.mute);
+        painter.drawText(one.number, Qt::AlignCenter, QString::number(one.corner->corner));
     }
     painter.setFont(body_font());
     painter.setPen(t.ink);
