@@ -36,7 +36,7 @@ int main(int count, char** arguments) {
 
     std::vector<std::string> files;
     rendak::ImportOptions import_options;
-    auto* import = app.add_subcommand("import", "Import logged files (MDF 4, CSV, GPX, .rdk.h5) as runs");
+    auto* import = app.add_subcommand("import", "Import logged files (MDF 4, CSV, GPX, HDF5) as runs");
     import->add_option("files", files, "Files to import")->required();
     import->add_option("--track", import_options.track, "Name of a known track (default: found by position)");
     const auto add_facts = [&](CLI::App* command) {

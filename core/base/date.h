@@ -8,6 +8,8 @@ namespace rendak {
 
 /// A moment as UTC in the words of strftime: utc_text(t, "%Y-%m-%d").
 [[nodiscard]] std::string utc_text(double unix_s, const char* format);
+/// "2026-06-13T13:47:31.250Z"; never a later second than the one it is in.
+[[nodiscard]] std::string utc_iso(double unix_s, int decimals);
 
 /// Seconds east of UTC of a zone written "+02:00", "-03:30", "+2", "UTC" or ""; nullopt when it is no such thing, or
 /// further than 14 hours.

@@ -38,13 +38,17 @@ Register& all_spilled() {
     return it;
 }
 
+Descriptor nameless_in(const std::filesystem::path& folder) {
+    return Descriptor(::open(folder.c_str(), O_TMPFILE | O_RDWR | O_CLOEXEC, 0600));
+}
+
 /// Null where it cannot be had.
 void* in_a_file(const std::filesystem::path& folder, std::size_t bytes) {
     struct statvfs disk {};
     if (::statvfs(folder.c_str(), &disk) != 0) return nullptr;
     const double free = static_cast<double>(disk.f_bavail) * static_cast<double>(disk.f_frsize);
     if (free < 3 * static_cast<double>(bytes)) return nullptr;
-    const Descriptor file(::open(folder.c_str(), O_TMPFILE | O_RDWR | O_CLOEXEC, 0600));
+    const Descriptor file = nameless_in(folder);
     // All of its room is taken at once: a disk that is full later harms nothing.
     if (!file.ok() || ::fallocate(file.fd(), 0, 0, static_cast<off_t>(bytes)) != 0) return nullptr;
     void* const place = ::mmap(nullptr, bytes, PROT_READ | PROT_WRITE, MAP_SHARED, file.fd(), 0);
@@ -106,6 +110,10 @@ void give_block(void* place, std::size_t bytes) noexcept {
         std::free(place);
     else
         ::operator delete(place);
+}
+
+Descriptor spill_file() {
+    return active == nullptr ? Descriptor(-1) : nameless_in(active->folder_);
 }
 
 std::size_t spilled_blocks() {

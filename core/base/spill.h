@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "core/base/buffer.h"
+#include "core/base/file_io.h"
 
 namespace rendak {
 
@@ -26,6 +27,7 @@ class SpillToDisk {
 
   private:
     friend void* take_block(std::size_t bytes);
+    friend Descriptor spill_file();
     std::filesystem::path folder_;
     std::size_t left_;  ///< bytes that may still lie in memory
     unsigned long shrunk_before_;
@@ -35,6 +37,8 @@ class SpillToDisk {
 /// Memory of a SpillBuffer. Throws std::bad_alloc.
 [[nodiscard]] void* take_block(std::size_t bytes);
 void give_block(void* place, std::size_t bytes) noexcept;
+/// An open file without a name where such pieces lie; not ok outside of a SpillToDisk, or where its disk cannot do it.
+[[nodiscard]] Descriptor spill_file();
 /// How many lie in files now.
 [[nodiscard]] std::size_t spilled_blocks();
 

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 
 #include "core/base/mapping_guard.h"
 #include "core/base/text.h"
@@ -26,29 +27,36 @@ class CsvReader {
     }
 
     Result<ReadRecording> read(const std::filesystem::path& path) {
-        const auto text = TableText::open(path);
+        const auto text = TableText::open(path, 0, job_);
         if (!text) return pass_on(text.error());
         auto shape = find_table_shape(text->text(), rows_.file);
         if (!shape) return pass_on(shape.error());
         rows_.shape = std::move(*shape);
-        say_shape(text->was_utf16());
+        say_shape(*text);
         if (auto parsed = parse_body(text->text()); !parsed) return pass_on(parsed.error());
+        if (text->was_hdf5()) ask_about_groups();
         if (text->shrank()) return pass_on(file_changed(path));
         return recording_of(std::move(rows_), path.filename().string(), job_);
     }
 
   private:
-    void say_shape(bool utf16) {
+    void say_shape(const TableText& text) {
         const TableShape& shape = rows_.shape;
         const char d = shape.delimiter;
         const std::string name = d == ',' ? "comma" : d == ';' ? "semicolon" : d == '\t' ? "tab" : "|";
+        if (text.was_hdf5()) {
+            rows_.say("Read as a table: the HDF5 file has " + counted(shape.columns.size(), "column", "columns") +
+                      " of numbers, times with them.");
+            for (const std::string& note : text.notes()) rows_.say(note);
+            return;
+        }
         rows_.say("Read as a table separated by " + name + ", decimal " +
                   (shape.decimal_sign == '.' ? "point" : "comma") + ", " +
                   counted(shape.columns.size(), "column", "columns") +
                   (shape.has_names
                        ? (shape.has_unit_row ? ", names and units above the numbers" : ", names above the numbers")
                        : ", without names: columns are numbered") +
-                  (utf16 ? ", UTF-16." : "."));
+                  (text.was_utf16() ? ", UTF-16." : "."));
     }
 
     /// Room is made for whole rows before they are read: it must be in the file what they claim.
@@ -120,6 +128,37 @@ class CsvReader {
                 rows_.say("Column \"" + head.name + "\" holds text and was left out.");
         }
         cells_ = cells;
+    }
+
+    /// "ecu1/Speed" of an HDF5 file: whether that is the car's speed only its owner knows. Asked once a group, where
+    /// nothing else is that quantity.
+    void ask_about_groups() {
+        std::map<std::string, std::vector<std::pair<const BodyColumn*, const Quantity*>>> groups;
+        for (const BodyColumn& column : rows_.columns) {
+            const auto mark = column.head->name.rfind('/');
+            if (!column.wanted || column.quantity != nullptr || mark == std::string::npos || is_said(column)) continue;
+            const Quantity* quantity = match_quantity(column.head->name.substr(mark + 1), rows_.options.aliases);
+            if (quantity == nullptr || rows_.find(quantity->id) != nullptr) continue;
+            groups[column.head->name.substr(0, mark)].emplace_back(&column, quantity);
+        }
+        for (const auto& [group, columns] : groups) {
+            std::string yes, no, labels;
+            for (const auto& [column, quantity] : columns) {
+                yes += (yes.empty() ? "" : "\n") + column->head->name + "=" + std::string(quantity->id);
+                no += (no.empty() ? "" : "\n") + column->head->name + "=";
+                labels += (labels.empty() ? "" : ", ") + lower(quantity->label);
+            }
+            Question question{columns.front().first->head->name,
+                              "Is what lies in group \"" + group + "\" that of the car: " + labels + "?",
+                              {}};
+            question.answers.push_back({yes, "yes, of this car"});
+            question.answers.push_back({no, "no: keep the names only"});
+            rows_.questions.push_back(std::move(question));
+        }
+    }
+
+    [[nodiscard]] bool is_said(const BodyColumn& column) const {
+        return rows_.options.mapping && rows_.options.mapping->find(column.head->name) != nullptr;
     }
 
     void ask_about_cells(const TableColumn& head, const std::string& what) {

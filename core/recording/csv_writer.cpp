@@ -61,11 +61,7 @@ Result<void> write_csv(const Recording& recording, const std::filesystem::path& 
     for (const Channel& channel : recording.channels) columns.push_back(prepared(channel));
     std::string text, units = "s";
     // Above the names, where readers look for notes: what day and time second 0 is.
-    if (recording.start_unix_s) {
-        const double micros = std::round((*recording.start_unix_s - std::floor(*recording.start_unix_s)) * 1e6) / 1e6;
-        text = "Start," + utc_text(*recording.start_unix_s, "%Y-%m-%dT%H:%M:%S") +
-               fixed(std::min(micros, 0.999999), 6).substr(1) + "Z\n";
-    }
+    if (recording.start_unix_s) text = "Start," + utc_iso(*recording.start_unix_s, 6) + "\n";
     text += "Time";
     for (const OutColumn& column : columns) {
         text += "," + csv_cell(column.channel->name);

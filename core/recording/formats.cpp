@@ -48,8 +48,8 @@ std::span<const FileFormat> all_formats() {
          [](const auto& recording, const auto& file) { return write_gpx(recording, file); }},
         {"h5",
          "Recordings",
-         {".rdk.h5", ".h5"},
-         looks_like_recording,
+         {".rdk.h5", ".h5", ".hdf5"},
+         looks_like_hdf5,
          read_own,
          [](const auto& recording, const auto& file) { return write_recording(recording, file); }},
     };
@@ -59,7 +59,9 @@ std::span<const FileFormat> all_formats() {
 const FileFormat& format_of(const std::filesystem::path& file) {
     const std::string head = read_head(file, 4096).value_or("");
     for (const FileFormat& format : all_formats()) {
-        if (format.looks_like != nullptr && format.looks_like(head)) return format;
+        if (format.looks_like == nullptr || !format.looks_like(head)) continue;
+        if (format.looks_like == looks_like_hdf5 && is_hdf5_of_others(file)) break;
+        return format;
     }
     return *std::find_if(all_formats().begin(), all_formats().end(), is_table);
 }

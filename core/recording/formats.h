@@ -23,7 +23,8 @@ struct FileFormat {
 };
 [[nodiscard]] std::span<const FileFormat> all_formats();
 
-/// By the first bytes, not by the name. What cannot be opened is a table, whose reader says why.
+/// By the first bytes, not by the name. What cannot be opened is a table, whose reader says why; HDF5 of another
+/// program is one, too.
 [[nodiscard]] const FileFormat& format_of(const std::filesystem::path& file);
 /// Null when there is none of that id.
 [[nodiscard]] const FileFormat* find_format(std::string_view id);

@@ -154,11 +154,6 @@ Channel channel_of(const Points& points, const std::vector<double>& values, cons
     return out;
 }
 
-std::string iso_time(double unix_s) {
-    const double thousandths = std::floor((unix_s - std::floor(unix_s)) * 1000 + 0.5);
-    return utc_text(unix_s, "%Y-%m-%dT%H:%M:%S") + fixed(std::min(thousandths, 999.0) / 1000, 3).substr(1) + "Z";
-}
-
 }  // namespace
 
 bool looks_like_gpx(std::string_view text) {
@@ -319,7 +314,7 @@ Result<void> write_gpx(const Recording& recording, const std::filesystem::path& 
         text += "<trkpt lat=\"" + fixed(lat, 8) + "\" lon=\"" + fixed(lon, 8) + "\">";
         if (const double z = height == nullptr ? std::nan("") : height->value_at(t); !std::isnan(z))
             text += "<ele>" + fixed(z, 2) + "</ele>";
-        text += "<time>" + iso_time(start + t) + "</time>";
+        text += "<time>" + utc_iso(start + t, 3) + "</time>";
         if (const double v = speed == nullptr ? std::nan("") : speed->value_at(t); !std::isnan(v))
             text += "<extensions><r:speed>" + fixed(v, 3) + "</r:speed></extensions>";
         text += "</trkpt>\n";

@@ -155,22 +155,20 @@ class Reading {
 
 }  // namespace
 
-Result<HandedRecording> lay_open(const std::filesystem::path& file, std::uint64_t file_size, HandoverWriter& out,
-                                 void (*opened)()) {
+Result<HandedRecording> lay_open(const std::filesystem::path& file, std::uint64_t file_size, bool kind_only,
+                                 HandoverWriter& out, void (*opened)()) {
     const h5::Lock lock;
     const h5::Handle in(H5Fopen(file.c_str(), H5F_ACC_RDONLY, H5P_DEFAULT), H5Fclose);
     if (!in.ok()) return tl::unexpected(damaged("its end is missing or its structure cannot be read"));
     opened();
-    if (h5::read_text(in, "format") != recording_format::name)
-        return fail(ErrorCode::bad_input,
-                    "This HDF5 file is no Rendak recording: it lacks the attribute \"format\" = \"" +
-                        std::string(recording_format::name) + "\" (docs/formats.md).");
+    HandedRecording recording;
+    recording.of_others = h5::read_text(in, "format") != recording_format::name;
+    if (recording.of_others || kind_only) return recording;
     double version = 0;
     h5::read_number(in, "version", version);
     if (version > recording_format::version)
         return fail(ErrorCode::too_new,
                     "The recording was written by a newer version of Rendak. Update Rendak to open it.");
-    HandedRecording recording;
     recording.source_name = h5::read_text(in, "source_name");
     recording.logger = h5::read_text(in, "logger");
     recording.digest = h5::read_text(in, "digest");

@@ -104,6 +104,15 @@ bool HandoverWriter::put(std::uint64_t offset, const void* data, std::size_t siz
     return true;
 }
 
+bool HandoverWriter::put_text(std::string_view text) {
+    if (text.size() > most_ || at_ > most_ - text.size()) return false;
+    if (table_size_ == 0) table_offset_ = at_;
+    if (!put(at_, text.data(), text.size())) return false;
+    at_ += text.size();
+    table_size_ += text.size();
+    return true;
+}
+
 bool HandoverWriter::finish(const Result<HandedRecording>& what) {
     Pack out;
     out.number(static_cast<std::uint8_t>(what.has_value()));
@@ -124,6 +133,11 @@ bool HandoverWriter::finish(const Result<HandedRecording>& what) {
             out.number(channel.start_s);
             for (const auto* place : {&channel.samples, &channel.times_s, &channel.overview}) out.place(*place);
         }
+        out.number(static_cast<std::uint8_t>(what->of_others));
+        out.number(table_offset_);
+        out.number(table_size_);
+        out.number(static_cast<std::uint64_t>(what->notes.size()));
+        for (const std::string& note : what->notes) out.text(note);
     }
     Head head{{}, at_, out.bytes().size()};
     std::memcpy(head.magic, magic, 8);
@@ -165,7 +179,13 @@ Result<HandedRecording> read_handover(std::string_view bytes, const std::string&
         for (auto* place : {&channel.samples, &channel.times_s, &channel.overview}) *place = in.place();
         out.channels.push_back(std::move(channel));
     }
-    if (!in.ok()) return unusable();
+    out.of_others = in.number<std::uint8_t>() != 0;
+    out.table_offset = in.number<std::uint64_t>();
+    out.table_size = in.number<std::uint64_t>();
+    const auto notes = in.number<std::uint64_t>();
+    for (std::uint64_t i = 0; i < notes && in.ok(); ++i) out.notes.push_back(in.text());
+    if (!in.ok() || out.table_offset > bytes.size() || out.table_size > bytes.size() - out.table_offset)
+        return unusable();
     return out;
 }
 

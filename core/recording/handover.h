@@ -32,6 +32,10 @@ struct HandedRecording {
     std::string source_name, logger, digest;
     std::optional<double> start_unix_s;
     std::vector<HandedChannel> channels;
+    /// The file is of another program than Rendak; then it has no channels here, but perhaps a table.
+    bool of_others = false;
+    std::uint64_t table_offset = 0, table_size = 0;  ///< the text of a table, in the hand-over
+    std::vector<std::string> notes;
 };
 
 /// Writes a hand-over into an open file: numbers as they come, the rest at the end.
@@ -41,11 +45,13 @@ class HandoverWriter {
     /// Room for `count` numbers; none when there is not so much.
     [[nodiscard]] std::optional<HandedPlace> reserve(std::uint64_t count, std::uint8_t bytes_each);
     [[nodiscard]] bool put(std::uint64_t offset, const void* data, std::size_t size);
+    /// Puts the next piece of the table's text behind the last one. Nothing is reserved after that.
+    [[nodiscard]] bool put_text(std::string_view text);
     [[nodiscard]] bool finish(const Result<HandedRecording>& what);
 
   private:
     int fd_;
-    std::uint64_t most_, at_ = 64;
+    std::uint64_t most_, at_ = 64, table_offset_ = 0, table_size_ = 0;
 };
 
 /// Reads a hand-over that a process of no trust wrote.

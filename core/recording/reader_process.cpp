@@ -12,6 +12,7 @@
 #include <sys/wait.h>
 #include <unistd.h>
 
+#include <array>
 #include <cerrno>
 #include <chrono>
 #include <cstdlib>
@@ -19,7 +20,9 @@
 
 #include "core/base/address_sanitizer.h"
 #include "core/base/own_program.h"
+#include "core/base/spill.h"
 #include "core/recording/h5_layout.h"
+#include "core/recording/h5_table.h"
 
 extern char** environ;
 
@@ -28,11 +31,22 @@ namespace {
 
 namespace fs = std::filesystem;
 
+const std::array<const char*, 3> words{"kind", "recording", "table"};
+
 constexpr int file_fd = 3, handover_fd = 4;
 /// Far above what a sound file needs; a minute of computing for what has to be unpacked.
 constexpr rlim_t most_cpu_s = 60;
 constexpr int most_wall_s = 120;
+constexpr std::uint64_t large_table = 8U << 20;
 [[maybe_unused]] constexpr rlim_t most_memory = rlim_t{1} << 30;
+
+/// The text of a large table need not fit into the memory.
+Descriptor room_for(const WantedOfFile& wanted, std::uint64_t file_size) {
+    if (wanted.what == WantedOfFile::What::table && file_size > large_table) {
+        if (Descriptor file = spill_file(); file.ok()) return file;
+    }
+    return Descriptor(::memfd_create("rendak-handover", MFD_CLOEXEC | MFD_ALLOW_SEALING));
+}
 
 /// A copy of a descriptor above those that the child gets, so that none of them is overwritten.
 Descriptor high_copy(int fd) {
@@ -40,7 +54,7 @@ Descriptor high_copy(int fd) {
 }
 
 Result<pid_t> spawn(const fs::path& program, int file, int handover, std::uint64_t most_bytes,
-                    const fs::path& shown_name) {
+                    const WantedOfFile& wanted, const fs::path& shown_name) {
     posix_spawn_file_actions_t actions;
     posix_spawn_file_actions_init(&actions);
     posix_spawn_file_actions_addopen(&actions, 0, "/dev/null", O_RDWR, 0);
@@ -48,8 +62,9 @@ Result<pid_t> spawn(const fs::path& program, int file, int handover, std::uint64
     posix_spawn_file_actions_adddup2(&actions, 0, 2);
     posix_spawn_file_actions_adddup2(&actions, file, file_fd);
     posix_spawn_file_actions_adddup2(&actions, handover, handover_fd);
-    std::string name = program.string(), size = std::to_string(most_bytes);
-    char* arguments[] = {name.data(), size.data(), nullptr};
+    std::string name = program.string(), size = std::to_string(most_bytes), rows = std::to_string(wanted.most_rows);
+    std::string what = words[static_cast<std::size_t>(wanted.what)];
+    char* arguments[] = {name.data(), size.data(), what.data(), rows.data(), nullptr};
     pid_t child = 0;
     const int code = ::posix_spawn(&child, program.c_str(), &actions, nullptr, arguments, environ);
     posix_spawn_file_actions_destroy(&actions);
@@ -94,16 +109,16 @@ void close_the_door() {
 }  // namespace
 
 Result<ReadInProcess> read_in_process(const Descriptor& file, std::uint64_t file_size, const fs::path& shown_name,
-                                      const JobContext& job) {
+                                      const WantedOfFile& wanted, const JobContext& job) {
     const fs::path program = own_program("rendak-reader");
     if (program.empty())
         return fail(ErrorCode::io, "The program rendak-reader is missing beside this one. Install Rendak again.",
                     shown_name.string());
-    const Descriptor memory(::memfd_create("rendak-handover", MFD_CLOEXEC | MFD_ALLOW_SEALING));
+    const Descriptor memory = room_for(wanted, file_size);
     const Descriptor input = high_copy(file.fd()), output = high_copy(memory.fd());
     if (!memory.ok() || !input.ok() || !output.ok()) return pass_on(io_error("open the file", shown_name, errno));
     const std::uint64_t most = std::min<std::uint64_t>(file_size * 1032 + (1U << 20), memory_for_one_file());
-    const auto child = spawn(program, input.fd(), output.fd(), most, shown_name);
+    const auto child = spawn(program, input.fd(), output.fd(), most, wanted, shown_name);
     if (!child) return pass_on(child.error());
     const bool well = ended_well(*child, job);
     if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.", shown_name.string());
@@ -121,7 +136,15 @@ Result<ReadInProcess> read_in_process(const Descriptor& file, std::uint64_t file
     return ReadInProcess{std::move(*recording), std::move(*mapping)};
 }
 
-int run_reader(std::uint64_t most_bytes) {
+std::optional<WantedOfFile> wanted_of_file(const char* what, const char* most_rows) {
+    for (std::size_t i = 0; i < words.size(); ++i) {
+        if (std::string_view(words[i]) == what)
+            return WantedOfFile{static_cast<WantedOfFile::What>(i), std::strtoull(most_rows, nullptr, 10)};
+    }
+    return std::nullopt;
+}
+
+int run_reader(std::uint64_t most_bytes, const WantedOfFile& wanted) {
     ::prctl(PR_SET_PDEATHSIG, SIGKILL);
     ::prctl(PR_SET_NO_NEW_PRIVS, 1, 0, 0, 0);
     ::syscall(SYS_close_range, handover_fd + 1, ~0U, 0U);
@@ -137,8 +160,11 @@ int run_reader(std::uint64_t most_bytes) {
     struct stat info {};
     if (::fstat(file_fd, &info) != 0) return 1;
     HandoverWriter out(handover_fd, most_bytes);
-    const auto found = lay_open("/proc/self/fd/" + std::to_string(file_fd), static_cast<std::uint64_t>(info.st_size),
-                                out, close_the_door);
+    const fs::path file = "/proc/self/fd/" + std::to_string(file_fd);
+    const auto size = static_cast<std::uint64_t>(info.st_size);
+    const auto found = wanted.what == WantedOfFile::What::table
+                           ? lay_out_as_table(file, size, wanted.most_rows, out, close_the_door)
+                           : lay_open(file, size, wanted.what == WantedOfFile::What::kind, out, close_the_door);
     return out.finish(found) ? 0 : 1;
 }
 

@@ -282,8 +282,22 @@ void set_opening_hook(OpeningHook hook) {
     opening_hook().call = hook ? std::make_shared<const OpeningHook>(std::move(hook)) : nullptr;
 }
 
-bool looks_like_recording(std::string_view head) {
-    return head.substr(0, 8) == std::string_view(recording_format::signature, 8);
+bool looks_like_hdf5(std::string_view head) {
+    for (const std::size_t at : {0, 512, 1024, 2048}) {
+        if (head.size() >= at + 8 && head.substr(at, 8) == std::string_view(recording_format::signature, 8))
+            return true;
+    }
+    return false;
+}
+
+bool is_hdf5_of_others(const std::filesystem::path& file) {
+    const auto opened = open_regular(file);
+    if (!opened) return false;
+    const auto state = state_of(*opened);
+    if (!state || known_layouts().find(*state) != nullptr) return false;
+    const auto size = static_cast<std::uint64_t>((*state)[2]);
+    const auto read = read_in_process(*opened, size, file, {WantedOfFile::What::kind, 0}, {});
+    return read && read->recording.of_others;
 }
 
 Result<std::shared_ptr<const Recording>> open_recording(const std::filesystem::path& file, const JobContext& job) {
@@ -292,15 +306,20 @@ Result<std::shared_ptr<const Recording>> open_recording(const std::filesystem::p
     if (!opened) return pass_on(opened.error());
     auto mapping = MappedFile::of(*opened, file);
     if (!mapping) return pass_on(mapping.error());
-    if (!looks_like_recording((*mapping)->text()))
+    if (!looks_like_hdf5((*mapping)->text().substr(0, 4096)))
         return fail(ErrorCode::bad_input, "This is no recording file of Rendak (it does not start like HDF5).",
                     file.string());
     const FileState key = state_of(*opened).value_or(FileState{});
     auto owner = std::make_shared<Owner>(Owner{*mapping, nullptr});
     auto layout = known_layouts().find(key);
     if (layout == nullptr) {
-        auto read = read_in_process(*opened, (*mapping)->size(), file, job);
+        auto read = read_in_process(*opened, (*mapping)->size(), file, {}, job);
         if (!read) return pass_on(read.error());
+        if (read->recording.of_others)
+            return fail(ErrorCode::bad_input,
+                        "This HDF5 file is no Rendak recording: it lacks the attribute \"format\" = \"" +
+                            std::string(recording_format::name) + "\" (docs/formats.md).",
+                        file.string());
         owner->handover = std::move(read->handover);
         layout = std::make_shared<const HandedRecording>(std::move(read->recording));
         known_layouts().keep(key, layout);

@@ -17,8 +17,10 @@ void set_opening_hook(OpeningHook hook);
 
 /// Reads and writes the recording file `.rdk.h5` (layout: docs/formats.md).
 
-/// True when a file that begins so is HDF5.
-[[nodiscard]] bool looks_like_recording(std::string_view head);
+/// True when a file that begins so is HDF5; something of up to 2 kB may stand before its signature.
+[[nodiscard]] bool looks_like_hdf5(std::string_view head);
+/// True for HDF5 that another program wrote: it is read as a table. False for a damaged file: its reader says why.
+[[nodiscard]] bool is_hdf5_of_others(const std::filesystem::path& file);
 
 /// Maps the file; the cost does not grow with the recording's length. Channels that are stored contiguously
 /// as float32 or float64 are spans into the mapping; anything else is read into memory. HDF5 itself runs in a process

@@ -82,7 +82,8 @@ std::string shape_key(const TableShape& shape) {
 }
 
 Result<TablePreview> preview_table(const std::filesystem::path& file, const Aliases& aliases, std::size_t rows) {
-    const auto opened = TableText::open(file);
+    // As many rows as tell what the columns are.
+    const auto opened = TableText::open(file, 4000);
     if (!opened) return pass_on(opened.error());
     const std::string_view text = opened->text();
     auto shape = find_table_shape(text, file.string());

@@ -58,7 +58,9 @@ Groups groups_of(TableRows& rows) {
         if (!rises) return {};
         const auto [low, high] = std::minmax_element(apart.begin(), apart.end());
         // Another count of the same moments, as a receiver's time beside a logger's.
-        if (apart.size() > 2 && *high - *low < 0.2 * (rows.columns[0].at(1) - rows.columns[0].at(0))) continue;
+        if (folded(first.head->name) != folded(column.head->name) && apart.size() > 2 &&
+            *high - *low < 0.2 * (rows.columns[0].at(1) - rows.columns[0].at(0)))
+            continue;
         another = true;
     }
     if (!another) return {};
@@ -95,7 +97,7 @@ class TableRecording {
   public:
     TableRecording(TableRows rows, const JobContext& job) : rows_(std::move(rows)), job_(job) {}
 
-    Result<ReadRecording> read() {
+    Result<void> find_times() {
         for (BodyColumn& column : rows_.columns) {
             if (column.head->thousand_times_open && column.wanted) settle_thousands(rows_, column);
         }
@@ -103,6 +105,16 @@ class TableRecording {
         auto times = find_row_times(rows_);
         if (!times) return pass_on(times.error());
         times_ = std::move(*times);
+        return {};
+    }
+
+    /// What the clock showed in the first row, where times count from there.
+    [[nodiscard]] std::optional<double> first_row_at_s() const { return times_.first_row_at_s; }
+
+    /// `later_s`: how much later than the recording these rows begin.
+    Result<ReadRecording> read(double later_s = 0) {
+        for (double& t : times_.times_s) t += later_s;
+        if (later_s != 0 && times_.start_unix_s) *times_.start_unix_s -= later_s;
         check_places(rows_, times_.times_s);
         // Before the columns are handed over one by one.
         TableUnits units(rows_, times_.times_s);
@@ -228,6 +240,29 @@ class TableRecording {
     ReadRecording out_;
 };
 
+/// How much later than the first of them each of several clocks begins.
+std::vector<double> begins_of(const std::vector<TableRecording>& tables, std::vector<std::string>& notes) {
+    constexpr double half_a_day_s = 43'200;
+    std::vector<double> later(tables.size(), 0);
+    double first = std::numeric_limits<double>::infinity(), last = -first;
+    std::size_t count = 0;
+    for (const TableRecording& table : tables) {
+        if (!table.first_row_at_s()) continue;
+        ++count;
+        first = std::min(first, *table.first_row_at_s());
+        last = std::max(last, *table.first_row_at_s());
+    }
+    if (count == 0) return later;
+    if (count < tables.size() || last - first > half_a_day_s) {
+        notes.emplace_back(
+            "Its clocks count from different beginnings: their first rows are taken for the same moment. Check the "
+            "channels against each other.");
+        return later;
+    }
+    for (std::size_t g = 0; g < tables.size(); ++g) later[g] = *tables[g].first_row_at_s() - first;
+    return later;
+}
+
 }  // namespace
 
 Result<ReadRecording> recording_of(TableRows rows, const std::string& source_name, const JobContext& job) {
@@ -235,17 +270,25 @@ Result<ReadRecording> recording_of(TableRows rows, const std::string& source_nam
     const std::string file = rows.file;
     ReadRecording out;
     if (groups.time_columns.size() < 2) {
-        auto read = TableRecording(std::move(rows), job).read();
+        TableRecording table(std::move(rows), job);
+        if (auto found = table.find_times(); !found) return pass_on(found.error());
+        auto read = table.read();
         if (!read) return pass_on(read.error());
         out = std::move(*read);
     } else {
         out.notes = rows.notes;
         out.notes.push_back("The table has " + std::to_string(groups.time_columns.size()) +
                             " time columns; each is the clock of the columns behind it.");
+        std::vector<TableRecording> tables;
         for (std::size_t g = 0; g < groups.time_columns.size(); ++g) {
             const std::size_t to =
                 g + 1 < groups.time_columns.size() ? groups.time_columns[g + 1] : rows.columns.size();
-            auto read = TableRecording(group_of(rows, groups.time_columns[g], to), job).read();
+            tables.emplace_back(group_of(rows, groups.time_columns[g], to), job);
+            if (auto found = tables.back().find_times(); !found) return pass_on(found.error());
+        }
+        const std::vector<double> later = begins_of(tables, out.notes);
+        for (std::size_t g = 0; g < tables.size(); ++g) {
+            auto read = tables[g].read(later[g]);
             if (!read) return pass_on(read.error());
             for (Channel& channel : read->recording.channels) out.recording.channels.push_back(std::move(channel));
             for (std::string& note : read->notes) {

@@ -1,7 +1,9 @@
 #include "core/recording/table_text.h"
 
 #include <algorithm>
-#include <cstdint>
+
+#include "core/recording/reader_process.h"
+#include "core/recording/recording_file.h"
 
 namespace rendak {
 namespace {
@@ -59,11 +61,23 @@ std::string turned(std::string_view text, Utf16 order) {
 
 }  // namespace
 
-Result<TableText> TableText::open(const std::filesystem::path& file) {
-    auto mapping = MappedFile::open(file);
+Result<TableText> TableText::open(const std::filesystem::path& file, std::uint64_t most_rows, const JobContext& job) {
+    const auto opened = open_regular(file);
+    if (!opened) return pass_on(opened.error());
+    auto mapping = MappedFile::of(*opened, file);
     if (!mapping) return pass_on(mapping.error());
     TableText out;
     out.mapping_ = std::move(*mapping);
+    if (looks_like_hdf5(out.mapping_->text().substr(0, 4096))) {
+        const WantedOfFile table{WantedOfFile::What::table, most_rows};
+        auto read = read_in_process(*opened, out.mapping_->size(), file, table, job);
+        if (!read) return pass_on(read.error());
+        out.laid_out_ = std::move(read->handover);
+        out.from_ = read->recording.table_offset;
+        out.size_ = read->recording.table_size;
+        out.notes_ = std::move(read->recording.notes);
+        return out;
+    }
     const Utf16 order = utf16_of(out.mapping_->text());
     if (order != Utf16::none) {
         if (out.mapping_->text().size() > memory_for_one_file() / 8)

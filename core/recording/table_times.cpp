@@ -480,6 +480,7 @@ Result<RowTimes> find_row_times(TableRows& rows) {
     }
     const bool clock_time = column.head->kind == Kind::time_text || counted_times->unix_offset_s;
     if (clock_time || std::abs(first) > 1e5) {
+        out.first_row_at_s = counted_times->unix_offset_s.value_or(0) + first;
         for (double& t : out.times_s) t -= first;
     }
     return out;

@@ -12,6 +12,8 @@ struct RowTimes {
     std::vector<double> times_s;
     std::optional<double> start_unix_s;
     double tolerance_s = 1e-6;  ///< half a step of what the file writes
+    /// What the first row's clock showed where times count from that row: since 1970, or since midnight.
+    std::optional<double> first_row_at_s = {};
 };
 
 /// Finds the clock of a table: a column of numbers in any unit, of texts, of spreadsheet days, of hhmmss numbers, dates

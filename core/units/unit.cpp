@@ -174,6 +174,8 @@ constexpr Row rows[] = {
     {"deg", "°", angle, pi / 180},
     {"degree", "°", angle, pi / 180},
     {"degrees", "°", angle, pi / 180},
+    {"degrees_north", "°", angle, pi / 180},
+    {"degrees_east", "°", angle, pi / 180},
     {"°", "°", angle, pi / 180},
     {"º", "°", angle, pi / 180},
     {"ø", "°", angle, pi / 180},  // ° of code pages 437 and 850

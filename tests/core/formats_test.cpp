@@ -79,7 +79,7 @@ TEST(Formats, WhatOneWritesIsRecognisedByItsContentAndReadBack) {
 }
 
 TEST(Formats, NamesOfLoggedFilesAreKnownWhateverTheirLetters) {
-    for (const char* name : {"a.csv", "A.CSV", "run.Mf4", "x.gpx", "b.rdk.h5", "c.h5", "d.TXT"})
+    for (const char* name : {"a.csv", "A.CSV", "run.Mf4", "x.gpx", "b.rdk.h5", "c.h5", "c.HDF5", "d.TXT"})
         EXPECT_TRUE(is_named_like_logged(name)) << name;
     for (const char* name : {"a.pdf", "csv", "gpx.png", "notes", "h5", "a.csv.part"})
         EXPECT_FALSE(is_named_like_logged(name)) << name;

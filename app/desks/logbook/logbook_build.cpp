@@ -182,10 +182,10 @@ QWidget* LogbookDesk::build_empty() {
     auto* text = new PlainLabel(tr("This library is empty."));
     text->setFont(headline_font());
     text->setAlignment(Qt::AlignCenter);
-    auto* hint = new PlainLabel(
-        tr("Import logged files (MDF 4, CSV tables, GPX or .rdk.h5), download from a logger in Collect, or "
-           "look around with a made-up "
-           "test weekend first."));
+    auto* hint =
+        new PlainLabel(tr("Import logged files (MDF 4, CSV tables, GPX or HDF5), download from a logger in Collect, or "
+                          "look around with a made-up "
+                          "test weekend first."));
     hint->setProperty("role", QStringLiteral("mute"));
     hint->setAlignment(Qt::AlignCenter);
     auto* import = new QPushButton(tr("Import files …"));

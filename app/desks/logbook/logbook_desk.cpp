@@ -332,7 +332,7 @@ void LogbookDesk::show_more_menu() {
     };
     add(tr("Import a table with a look first …"), [this] {
         const QString file = QFileDialog::getOpenFileName(this, tr("Import a table"), QString(),
-                                                          tr("Tables (*.csv *.txt);;All files (*)"));
+                                                          tr("Tables (*.csv *.txt *.h5 *.hdf5);;All files (*)"));
         if (!file.isEmpty()) import_with_a_look(file);
     });
     add(watched_->folder().isEmpty() ? tr("Watch a folder …") : tr("Stop watching %1").arg(watched_->folder()),
