@@ -7,6 +7,8 @@
 #include <exception>
 #include <thread>
 
+#include "core/base/wide_registers.h"
+
 namespace rendak::app {
 
 struct Job::Task {
@@ -53,6 +55,7 @@ Job Jobs::start(const QString& title, std::function<void(const JobContext&)> wor
     task->finish = std::move(finish);
     Job::Task* raw = task.get();
     task->thread = std::jthread([raw, work = std::move(work), failed = std::move(failed)] {
+        clear_wide_registers();
         const JobContext context{raw->stop.get_token(), [raw](double x) { raw->progress = x; }};
         try {
             work(context);

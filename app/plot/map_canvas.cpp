@@ -10,6 +10,7 @@
 #include "app/plot/trace_picture.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
+#include "core/base/wide_registers.h"
 
 namespace rendak::app {
 namespace {
@@ -169,6 +170,7 @@ void MapCanvas::draw_road(QPainter& painter) const {
 }
 
 void MapCanvas::draw_laps(QPainter& painter) const {
+    clear_wide_registers();
     // The lines as driven: the range strongly, the rest of the lap faintly. From the side only the road is shown.
     const Interval range = comparison_.range_m();
     const auto& laps = comparison_.laps().laps;

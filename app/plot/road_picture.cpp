@@ -6,6 +6,7 @@
 
 #include "app/plot/leader_line.h"
 #include "app/theme/theme.h"
+#include "core/base/wide_registers.h"
 
 namespace rendak::app {
 
@@ -31,6 +32,7 @@ QPolygonF RoadPicture::line(double step_m) const {
 }
 
 void RoadPicture::surface(double least_px, bool with_edges, bool with_border) const {
+    clear_wide_registers();
     const Theme& t = theme();
     if (!with_edges || track_.edges.source == Edges::Source::none) {
         const double width = std::max(least_px, usual_width_m * px_per_m_);

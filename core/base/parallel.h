@@ -6,12 +6,15 @@
 #include <thread>
 #include <vector>
 
+#include "core/base/wide_registers.h"
+
 namespace rendak {
 
 /// Calls work(i) for i = 0 … count − 1 on several threads, this one included, in any order; each i is one thread's. A
 /// thread is started only for at least `worth_a_thread` calls; `most` threads, or all cores when it is 0.
 template <class Work>
 void parallel_for(std::size_t count, std::size_t worth_a_thread, const Work& work, unsigned most = 0) {
+    clear_wide_registers();
     std::atomic<std::size_t> next{0};
     const auto some = [&] {
         for (std::size_t i = next++; i < count; i = next++) work(i);
