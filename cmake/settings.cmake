@@ -42,6 +42,10 @@ endfunction()
 # Tests are looked at for errors of memory only; what they call is looked at for all.
 function(optimise_test target)
   optimise(${target} 1 0)
+  if(CMAKE_BUILD_TYPE STREQUAL RelWithDebInfo)
+    # A test names its lines itself; the compiler takes a tenth less without the debugger's.
+    target_compile_options(${target} PRIVATE -g0)
+  endif()
   if(RENDAK_SANITIZE)
     target_compile_options(${target} PRIVATE -fno-sanitize=undefined)
   endif()

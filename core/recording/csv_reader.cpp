@@ -158,7 +158,8 @@ class CsvReader {
     }
 
     [[nodiscard]] bool is_said(const BodyColumn& column) const {
-        return rows_.options.mapping && rows_.options.mapping->find(column.head->name) != nullptr;
+        const auto* said = rows_.options.mapping ? rows_.options.mapping->find(column.head->name) : nullptr;
+        return said != nullptr && (!said->use || said->quantity != TableMapping::by_itself);
     }
 
     void ask_about_cells(const TableColumn& head, const std::string& what) {

@@ -44,11 +44,10 @@ bool is_plain_group(std::string_view name) {
                    "motion", "pedals",   "controls", "inputs"}))
         return true;
     // "100hz", "rate100", "hz100"
-    std::string rest = word;
     for (const char* mark : {"hz", "rate", "group", "run", "lap", "session", "g", "f"}) {
         const std::string_view text = mark;
-        if (rest.starts_with(text) && all_digits(rest.substr(text.size()))) return true;
-        if (rest.ends_with(text) && all_digits(rest.substr(0, rest.size() - text.size()))) return true;
+        if (word.starts_with(text) && all_digits(word.substr(text.size()))) return true;
+        if (word.ends_with(text) && all_digits(word.substr(0, word.size() - text.size()))) return true;
     }
     return false;
 }

@@ -5,7 +5,10 @@
 
 #include <QCoreApplication>
 #include <ctime>
+#include <optional>
 #include <thread>
+
+#include "tests/support/register_state.h"
 
 using namespace rendak;
 using namespace rendak::app;
@@ -38,6 +41,19 @@ TEST(Jobs, ResultsArriveOnceOnTheGuiThread) {
     EXPECT_EQ(arrived, 1);
     EXPECT_EQ(receiver, std::this_thread::get_id());
     EXPECT_NE(worker, receiver);
+}
+
+TEST(Jobs, ComputeWithClearRegistersWhateverTheWindowLeftInThem) {
+    if (!rendak::test::registers_can_be_told()) GTEST_SKIP() << "this processor does not tell";
+    Jobs jobs;
+    std::optional<bool> in_use;
+    rendak::test::use_upper_halves();
+    jobs.run<bool>(
+        QStringLiteral("looking"),
+        [](const JobContext&) -> Result<bool> { return rendak::test::upper_halves_in_use(); },
+        [&](Result<bool> result) { in_use = *result; });
+    wait_idle(jobs);
+    EXPECT_EQ(in_use, false);
 }
 
 TEST(Jobs, ShowProgressAndCanBeCancelled) {

@@ -20,6 +20,7 @@
 #include "core/bundle/bundle.h"
 #include "tests/app/window_fixture.h"
 #include "tests/support/got.h"
+#include "tests/support/h5_maker.h"
 
 namespace rendak::app {
 namespace {
@@ -309,6 +310,37 @@ TEST_F(LogbookWorkTest, ALookBeforeTheImportIsRememberedForThatShape) {
     desk().import_files({QString::fromStdString(next.string())});
     settle();
     EXPECT_NEAR((*library().open_run({5}))->find("brake_front")->at(0), 7e5, 1) << "read the same way, unasked";
+}
+
+TEST_F(LogbookWorkTest, AnotherProgramsHdf5IsAskedWhoseSpeedItHolds) {
+    const auto file = folder_.path() / "another.h5";
+    {
+        std::vector<double> times, speeds, revs;
+        for (int i = 0; i < 200; ++i) {
+            times.push_back(i * 0.1);
+            speeds.push_back(25 + 8 * std::sin(i * 0.05));
+            revs.push_back(5000 + 100 * (i % 20));
+        }
+        test::H5Maker made(file);
+        made.group("/ecu1").numbers("/time", times, "s").numbers("/ecu1/Speed", speeds, "m/s");
+        made.numbers("/ecu1/RPM", revs, "rpm");
+    }
+    desk().import_files({QString::fromStdString(file.string())});
+    settle();
+    auto* dialog = desk().findChild<ImportPreviewDialog*>();
+    ASSERT_NE(dialog, nullptr);
+    const auto answers = dialog->findChildren<QComboBox*>(QStringLiteral("answer"));
+    ASSERT_EQ(answers.size(), 1);
+    answers[0]->setCurrentIndex(1);
+    Q_EMIT answers[0]->activated(1);
+    keep_picture(dialog, QStringLiteral("import-hdf5"));
+    dialog->accept();
+    settle();
+    const auto recording = library().open_run(library().runs().value().back().id);
+    ASSERT_TRUE(recording);
+    ASSERT_NE((*recording)->find("speed"), nullptr);
+    EXPECT_NEAR((*recording)->find("speed")->at(0), 25, 1e-4);
+    EXPECT_NE((*recording)->find("engine_speed"), nullptr);
 }
 
 TEST_F(LogbookWorkTest, WhatOnlyItsOwnerKnowsIsAskedBeforeAnythingIsImported) {

@@ -178,9 +178,9 @@ TEST_F(H5TableTest, NumberedGroupsWithNamesRatesAndStarts) {
 }
 
 TEST_F(H5TableTest, ARateForAll) {
-    for (const auto& [name, text] : {std::pair{"Sample rate", "10 Hz"}, {"interval", "100 ms"}}) {
+    for (const auto& said : {std::pair{"Sample rate", "10 Hz"}, {"interval", "100 ms"}}) {
         expect_whole(read([&](H5Maker& file) {
-            file.text("/", name, text);
+            file.text("/", said.first, said.second);
             put_flat(file);
         }));
     }
@@ -310,12 +310,12 @@ TEST_F(H5TableTest, RecordsWithTextsAsTimes) {
 }
 
 TEST_F(H5TableTest, DatesOfTheClimateConventionsAndPackedNumbers) {
-    for (const auto& [unit, factor] :
+    for (const auto& said :
          {std::pair{"seconds since 2026-06-13 13:47:31", 1.0}, {"milliseconds since 2026-06-13T13:47:31Z", 1000.0}}) {
         const auto read_it = read([&](H5Maker& file) {
             Values times = drive().t;
-            for (double& t : times) t = (t + 0.25) * factor;
-            file.numbers("/time", times, unit);
+            for (double& t : times) t = (t + 0.25) * said.second;
+            file.numbers("/time", times, said.first);
             put_all([&](const Driven& column) {
                 const std::string path = "/" + column.name;
                 if (column.name != "Throttle") return (void)file.numbers(path, column.values, column.unit);

@@ -137,7 +137,8 @@ void ImportPreviewDialog::take(const Question::Answer& answer) {
             table_->item(row, use)->setCheckState(said->use ? Qt::Checked : Qt::Unchecked);
             auto* choice = static_cast<QComboBox*>(table_->cellWidget(row, stands_for));
             choice->setCurrentIndex(std::max(0, choice->findData(text_of(said->quantity))));
-            table_->item(row, unit)->setText(text_of(said->unit));
+            // An answer that names no unit leaves the file's own.
+            if (!said->unit.empty()) table_->item(row, unit)->setText(text_of(said->unit));
             table_->scrollToItem(table_->item(row, name));
         }
     }
