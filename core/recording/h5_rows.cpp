@@ -41,6 +41,11 @@ T value_at(const char* at) {
     return value;
 }
 
+/// The mark of a missing sample may be written with more digits than the samples.
+bool is_missing(const H5Column& column, float value) {
+    return column.missing && static_cast<float>(*column.missing) == value;
+}
+
 template <class T>
 void append(std::string& line, T value) {
     char digits[40];
@@ -146,7 +151,7 @@ void H5Rows::put(std::string& line, std::size_t index, hsize_t row) const {
         }
         case Kind::real32: {
             const auto value = value_at<float>(at);
-            if (!std::isfinite(value) || column.missing == static_cast<double>(value)) return;
+            if (!std::isfinite(value) || is_missing(column, value)) return;
             if (plain) return append(line, value);
             return put_real(line, static_cast<double>(value), column);
         }

@@ -56,7 +56,7 @@ class Table {
             for (std::size_t c = 0; c < tree_.sets[s].columns.size(); ++c) {
                 if (tree_.sets[s].columns[c].is_time) continue;
                 if (has_text_only(tree_.sets[s].columns[c])) {
-                    leave_out(s, c, "it holds texts");
+                    leave_out(tree_.sets[s].columns[c].name, "it holds texts");
                     continue;
                 }
                 if (auto clock = clock_of(s))
@@ -126,16 +126,24 @@ class Table {
         return refused("it is larger than the memory that one file may take. Export it in parts.");
     }
 
-    void leave_out(std::size_t set, std::size_t column, const std::string& why) {
+    void leave_out(const std::string& name, const std::string& why) {
         if (tree_.left_out.size() >= 50)
             ++more_left_out_;
         else
-            tree_.left_out.push_back("\"" + tree_.sets[set].columns[column].name + "\" was left out: " + why + ".");
+            tree_.left_out.push_back("\"" + name + "\" was left out: " + why + ".");
     }
 
+    /// A table of many columns is named once.
     void leave_out_all(const std::vector<Clocked>& groups) {
+        std::optional<std::size_t> said;
         for (const Clocked& group : groups) {
-            for (const Place place : group.columns) leave_out(place.set, place.column, "no time or rate belongs to it");
+            for (const Place place : group.columns) {
+                const H5Set& set = tree_.sets[place.set];
+                const bool many = set.columns.size() > 3;
+                if (many && said == place.set) continue;
+                said = place.set;
+                leave_out(many ? printable(set.path) : set.columns[place.column].name, "no time or rate belongs to it");
+            }
         }
     }
 
@@ -186,10 +194,11 @@ class Table {
             if (rate && all_as_long(group, set.rows)) return with_rate(*rate, set.start_s);
             if (group.empty()) break;
         }
-        // Times that lie elsewhere, where no other times have so many rows.
+        // Times in a group that holds nothing else, where no other times have so many rows. Beside other channels they
+        // are the times of those: that two groups are as long says nothing.
         std::optional<Place> elsewhere;
         for (std::size_t t = 0; t < tree_.sets.size(); ++t) {
-            if (tree_.sets[t].rows != set.rows) continue;
+            if (tree_.sets[t].rows != set.rows || !holds_times_only(tree_.sets[t].group)) continue;
             for (std::size_t c = 0; c < tree_.sets[t].columns.size(); ++c) {
                 if (!tree_.sets[t].columns[c].is_time) continue;
                 if (elsewhere && elsewhere->set != t) return std::nullopt;
@@ -198,6 +207,13 @@ class Table {
         }
         if (elsewhere) return with_time(*elsewhere);
         return std::nullopt;
+    }
+
+    [[nodiscard]] bool holds_times_only(const std::string& group) const {
+        return std::all_of(tree_.sets.begin(), tree_.sets.end(), [&](const H5Set& set) {
+            return set.group != group || std::all_of(set.columns.begin(), set.columns.end(),
+                                                     [](const H5Column& column) { return column.is_time; });
+        });
     }
 
     /// A rate that a group says is that of its data sets only where they are of one length.

@@ -192,14 +192,19 @@ class Walk {
         set.is_flat = rank == 1;
         set.rows = shape[0];
         set.width = rank == 2 ? shape[1] : 1;
-        // What is wider than long has its samples along the second dimension: nobody has more channels than samples.
-        if (rank == 2 && shape[1] > shape[0]) {
+        // Where names do not tell it, what is wider than long has its samples along the second dimension: hardly
+        // anybody has more channels than samples.
+        const std::size_t named = facts.list(list_words).size();
+        if (rank == 2 && (shape[1] > shape[0] ? named != shape[1] : named == shape[0] && shape[0] != shape[1])) {
             set.rows_are_second = true;
             std::swap(set.rows, set.width);
         }
         if (H5Tget_class(type) == H5T_STRING && set.width == 1 && elements <= most_columns)
             tree_.groups[group].add(folded(name), texts_in(object, false));
-        if (set.width > most_columns) return false;
+        if (set.width > most_columns) {
+            leave_out(path, "it has " + std::to_string(set.width) + " columns");
+            return true;
+        }
         if (!add_columns(set, type, facts, name)) return true;
         columns_ += set.columns.size();
         tree_.sets.push_back(std::move(set));

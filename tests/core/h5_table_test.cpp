@@ -369,6 +369,38 @@ TEST_F(H5TableTest, WhatIsNoColumnIsSaid) {
     EXPECT_EQ(read_it->recording.channels.size(), drive().columns.size());
 }
 
+TEST_F(H5TableTest, ThatTwoGroupsAreAsLongSaysNothing) {
+    const auto read_it = read([](H5Maker& file) {
+        file.group("/car").group("/weather").group("/clock").numbers("/car/time", drive().t, "s");
+        put_all([&](const Driven& column) { file.numbers("/car/" + column.name, column.values, column.unit); });
+        file.numbers("/weather/Air temp", Values(drive().t.size(), 21.0), "degC");
+    });
+    expect_whole(read_it);
+    EXPECT_TRUE(says(*read_it, "\"weather/Air temp\" was left out: no time or rate belongs to it."));
+    // A group of nothing but times is there for the others.
+    expect_whole(read([](H5Maker& file) {
+        file.group("/clock").group("/channels").numbers("/clock/time", drive().t, "s");
+        put_all([&](const Driven& column) { file.numbers("/channels/" + column.name, column.values, column.unit); });
+    }));
+}
+
+TEST_F(H5TableTest, AMissingSampleIsToldThoughItsMarkHasMoreDigits) {
+    const auto read_it = read([](H5Maker& file) {
+        Values oil(drive().t.size(), 90.0);
+        oil[3] = -9999.9;
+        file.numbers("/time", drive().t, "s");
+        put_flat(file);
+        file.numbers("/Oil temp", oil, "degC", {}, H5T_IEEE_F32LE).number("/Oil temp", "_FillValue", -9999.9);
+        file.numbers("/spectrum", Values(40 * 5, 1.0), "", {40, 5});
+    });
+    expect_whole(read_it);
+    const Channel* oil = read_it->recording.find("oil_temperature");
+    ASSERT_NE(oil, nullptr);
+    EXPECT_TRUE(std::isnan(oil->at(3)));
+    EXPECT_NEAR(oil->at(4), 363.15, 1e-3);
+    EXPECT_TRUE(says(*read_it, "\"/spectrum\" was left out: no time or rate belongs to it."));
+}
+
 TEST_F(H5TableTest, NamesAreTheWayToThem) {
     const auto read_it = read([](H5Maker& file) {
         file.group("/session").group("/session/engine").group("/session/gps").group("/session/rival");
