@@ -214,6 +214,21 @@ TEST_F(ReplayTest, WindowsComeBackAsTheyStood) {
     settle();
 }
 
+TEST_F(ReplayTest, TwoWindowsSideBySideFitSmallScreens) {
+    auto* linked = window_->open_another(true);
+    linked->show_desk(QStringLiteral("corners"));
+    for (MainWindow* window : {window_.get(), linked}) window->resize(1280, 740);
+    settle();
+    for (MainWindow* window : {window_.get(), linked}) {
+        EXPECT_EQ(window->size(), QSize(1280, 740)) << "nothing in it asks for more";
+        EXPECT_EQ(window->workspace().focus().state().laps.size(), 2U);
+    }
+    keep_picture(window_.get(), QStringLiteral("two-windows-compare"));
+    keep_picture(linked, QStringLiteral("two-windows-corners"));
+    linked->close();
+    settle();
+}
+
 TEST_F(ReplayTest, APictureAloneHasTheSameLapsAndComesBack) {
     Q_EMIT desk().findChild<QMenu*>(QStringLiteral("out"))->aboutToShow();
     auto* traces = desk().open_picture(PictureWindow::Shows::traces);
