@@ -269,6 +269,13 @@ class Table {
         return {};
     }
 
+    /// One rate for all stands in the head, and is held against the motion there.
+    [[nodiscard]] bool has_one_rate() const {
+        return clocked_.size() == 1 && clocked_[0].rate_hz > 0 && clocked_[0].start_s == 0 &&
+               clocked_[0].columns.size() > 1;
+    }
+    [[nodiscard]] bool writes_times(const Clocked& group) const { return group.rate_hz > 0 && !has_one_rate(); }
+
     [[nodiscard]] std::string head() {
         std::string line;
         for (Clocked& group : clocked_) {
@@ -276,13 +283,19 @@ class Table {
                 H5Column& time = tree_.sets[group.time->set].columns[group.time->column];
                 settle_epoch(time);
                 line += cell(time) + "\t";
-            } else if (group.rate_hz > 0) {
+            } else if (writes_times(group)) {
                 line += "\"Time [s]\"\t";
             }
             for (const Place place : group.columns) line += cell(tree_.sets[place.set].columns[place.column]) + "\t";
         }
         line.back() = '\n';
-        return start_line() + line;
+        std::string rate;
+        if (has_one_rate()) {
+            char digits[40];
+            rate.assign(digits, std::to_chars(digits, digits + sizeof digits, clocked_.front().rate_hz).ptr);
+            rate = "Sample rate\t" + rate + "\n";
+        }
+        return start_line() + rate + line;
     }
 
     void put_row(const std::vector<std::unique_ptr<H5Rows>>& rows, hsize_t row, std::string& text) const {
@@ -291,7 +304,7 @@ class Table {
             if (group.time) {
                 if (there) rows[group.time->set]->put(text, group.time->column, row);
                 text += '\t';
-            } else if (group.rate_hz > 0) {
+            } else if (writes_times(group)) {
                 if (there) {
                     char digits[64];
                     const double t = group.start_s + static_cast<double>(row) / group.rate_hz;

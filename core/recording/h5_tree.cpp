@@ -91,6 +91,7 @@ class Walk {
                         "The HDF5 file has more than " + std::to_string(most_columns) +
                             " columns, groups within groups without end, or cannot be read. Export fewer channels.");
         name_lists();
+        name_pairs();
         name_all();
         return std::move(tree_);
     }
@@ -243,6 +244,7 @@ class Walk {
             leave_out(set.path, why);
             return false;
         }
+        set.unit = plain.unit;
         const auto units = facts.list(unit_words);
         const auto names = facts.list(list_words);
         if (H5Tget_class(type) == H5T_COMPOUND) {
@@ -369,6 +371,17 @@ class Walk {
         });
     }
 
+    /// A time and a "value": the data set is the channel, and its unit that of the value.
+    void name_pairs() {
+        for (H5Set& set : tree_.sets) {
+            if (set.columns.size() != 2 || set.columns[0].is_time == set.columns[1].is_time) continue;
+            H5Column& value = set.columns[set.columns[0].is_time ? 1 : 0];
+            if (!is_plain_leaf(value.member.empty() ? value.name : value.member)) continue;
+            value.named_by_set = true;
+            if (value.unit.empty()) value.unit = set.unit;
+        }
+    }
+
     void name_all() {
         std::map<std::string, int> used;
         const auto for_all = [&](const auto& what) {
@@ -406,10 +419,17 @@ class Walk {
                 (counted || (match_quantity(own) == nullptr && match_quantity(column.name) != nullptr)))
                 own = column.name;
         }
+        if (column.named_by_set) {
+            own = leaf;
+            if (is_plain_leaf(leaf) && !parts.empty()) {
+                own = parts.back();
+                parts.pop_back();
+            }
+        }
         if (own.empty()) own = leaf + " " + std::to_string(column.across + 1);
         if (all_digits(own)) own = "Channel " + own;
         // "time_100hz" is a name that tables do not know.
-        if (column.is_time) return is_named_time(without_unit(own)) ? printable(own) : "time";
+        if (column.is_time) return column.unit.empty() && is_named_time(without_unit(own)) ? printable(own) : "time";
         std::string way;
         for (const std::string& part : parts) {
             if (!is_plain_group(part)) way += part + "/";

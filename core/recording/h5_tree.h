@@ -20,6 +20,7 @@ struct H5Column {
     std::string member;      ///< of a record; empty where the data set holds plain numbers
     std::size_t across = 0;  ///< which of the columns of a data set of two dimensions
     bool is_time = false;
+    bool named_by_set = false;      ///< what it holds is called as its data set
     double factor = 1, offset = 0;  ///< of what is stored to what is meant
     std::optional<double> missing;  ///< what is stored where there is no sample
 };
@@ -27,6 +28,7 @@ struct H5Column {
 /// A data set whose rows are samples: of one number, of a record, or of several columns.
 struct H5Set {
     std::string path, group;  ///< "/fast/speed" lies in "/fast"; the root is ""
+    std::string unit;         ///< that the set itself says
     hsize_t rows = 0, width = 1;
     bool is_flat = true;            ///< one dimension
     bool rows_are_second = false;   ///< of two dimensions: samples run along the second one

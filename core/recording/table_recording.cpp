@@ -2,6 +2,8 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
+#include <utility>
 
 #include "core/base/mapping_guard.h"
 #include "core/base/spill.h"
@@ -77,6 +79,8 @@ TableRows group_of(TableRows& rows, std::size_t from, std::size_t to) {
     out.shape.columns.clear();
     out.columns = std::vector<BodyColumn>(to - from);
     out.count = rows.count;
+    // What was asked already is asked with the first of them.
+    out.questions = std::exchange(rows.questions, {});
     for (std::size_t c = from; c < to; ++c) {
         BodyColumn &old = rows.columns[c], &column = out.columns[c - from];
         out.shape.columns.push_back(*old.head);

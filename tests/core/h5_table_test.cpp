@@ -401,6 +401,45 @@ TEST_F(H5TableTest, AMissingSampleIsToldThoughItsMarkHasMoreDigits) {
     EXPECT_TRUE(says(*read_it, "\"/spectrum\" was left out: no time or rate belongs to it."));
 }
 
+TEST_F(H5TableTest, APairOfTimeAndValueIsCalledAsItsSet) {
+    const auto rows = drive().t.size();
+    expect_whole(read([&](H5Maker& file) {
+        put_all([&](const Driven& column) {
+            Values pairs;
+            for (std::size_t i = 0; i < rows; ++i) pairs.insert(pairs.end(), {drive().t[i], column.values[i]});
+            const std::string path = "/" + column.name;
+            file.numbers(path, pairs, column.unit, {rows, 2}).texts(path, "columns", {"time", "value"});
+        });
+    }));
+}
+
+TEST_F(H5TableTest, ATimeWithItsUnitInNameAndAttributeIsATime) {
+    expect_whole(read([](H5Maker& file) {
+        file.numbers("/time_us", scaled(drive().t, 1e6), "us", {}, H5T_STD_I64LE);
+        put_flat(file);
+    }));
+}
+
+TEST_F(H5TableTest, ARateThatTheMotionContradictsIsNotTaken) {
+    const auto refused = read([](H5Maker& file) {
+        file.number("/", "sample_rate", 100);
+        put_flat(file);
+    });
+    ASSERT_FALSE(refused);
+    EXPECT_EQ(refused.error().code, ErrorCode::needs_rate);
+}
+
+TEST_F(H5TableTest, WhatSeveralClocksLeaveOpenIsAsked) {
+    const auto asked = read([](H5Maker& file) {
+        file.group("/ecu1").group("/ecu2").numbers("/ecu1/time", drive().t, "s");
+        put_all([&](const Driven& column) { file.numbers("/ecu1/" + column.name, column.values, column.unit); });
+        file.numbers("/ecu2/time", {0, 1, 2, 3, 4, 5}, "s").numbers("/ecu2/Oil temp", {90, 91, 92, 93, 94, 95}, "degC");
+    });
+    ASSERT_FALSE(asked);
+    EXPECT_EQ(asked.error().code, ErrorCode::needs_answer);
+    EXPECT_EQ(asked.error().questions.size(), 2U) << asked.error().text();
+}
+
 TEST_F(H5TableTest, NamesAreTheWayToThem) {
     const auto read_it = read([](H5Maker& file) {
         file.group("/session").group("/session/engine").group("/session/gps").group("/session/rival");
