@@ -1,13 +1,12 @@
 #include "core/recording/h5_facts.h"
 
 #include <algorithm>
-#include <cmath>
 #include <cstring>
 #include <utility>
 
 #include "core/base/text.h"
 #include "core/recording/h5_handle.h"
-#include "core/units/unit.h"
+#include "core/recording/table_head.h"
 
 namespace rendak {
 namespace {
@@ -97,32 +96,34 @@ std::vector<std::string> H5Facts::list(std::initializer_list<const char*> keys) 
 }
 
 std::optional<double> rate_of(const H5Facts& facts) {
-    const auto said = [&](std::initializer_list<const char*> keys) -> std::optional<double> {
-        for (const char* key : keys) {
-            if (const auto value = facts.number({key})) return value;
-            // "100 Hz", "10 ms"
+    struct Words {
+        std::initializer_list<const char*> keys;
+        const char* unit;  ///< that the word names; "" where the text behind it may
+        bool is_interval;
+    };
+    static const Words all[] = {
+        {{"ratehz", "sampleratehz", "samplingratehz", "frequencyhz", "hz"}, "Hz", false},
+        {{"samplerate", "samplingrate", "rate", "fs", "frequency", "samplefrequency", "samplingfrequency", "lograte"},
+         "",
+         false},
+        {{"dtms", "intervalms", "sampleintervalms", "periodms", "sampleperiodms"}, "ms", true},
+        {{"dts", "intervals", "sampleintervals", "samplingintervals", "periods"}, "s", true},
+        {{"dt", "interval", "sampleinterval", "samplinginterval", "period", "sampleperiod", "samplingperiod",
+          "sampletime", "timestep", "tsample"},
+         "",
+         true}};
+    for (const Words& words : all) {
+        for (const char* key : words.keys) {
+            if (const auto value = facts.number({key})) return stated_rate(*value, words.unit, words.is_interval);
             const auto text = facts.texts.find(key);
             if (text == facts.texts.end()) continue;
-            std::size_t digits = text->second.find_first_not_of("0123456789.");
-            digits = std::min(digits, text->second.size());
+            // "100 Hz", "10 ms"
+            const std::size_t digits = std::min(text->second.find_first_not_of("0123456789."), text->second.size());
             const auto number = sheet_number(text->second.substr(0, digits));
-            const auto unit = parse_unit(std::string(trimmed(text->second.substr(digits))));
-            if (number && unit) return *number * unit->factor;
+            const std::string unit(trimmed(std::string_view(text->second).substr(digits)));
+            if (number) return stated_rate(*number, unit.empty() ? words.unit : unit, words.is_interval);
         }
-        return std::nullopt;
-    };
-    const auto usable = [](std::optional<double> rate) {
-        return rate && *rate > 0 && std::isfinite(*rate) ? rate : std::nullopt;
-    };
-    if (const auto rate = said({"ratehz", "sampleratehz", "samplingratehz", "samplerate", "samplingrate", "rate", "fs",
-                                "hz", "frequency", "frequencyhz", "samplefrequency", "samplingfrequency", "lograte"}))
-        return usable(rate);
-    if (const auto ms = said({"dtms", "intervalms", "sampleintervalms", "periodms", "sampleperiodms"}))
-        return usable(1000 / *ms);
-    if (const auto step =
-            said({"dt", "dts", "interval", "intervals", "sampleinterval", "samplingintervals", "samplinginterval",
-                  "period", "sampleperiod", "samplingperiod", "sampletime", "timestep", "tsample"}))
-        return usable(1 / *step);
+    }
     return std::nullopt;
 }
 

@@ -11,6 +11,9 @@
 
 namespace rendak::h5 {
 
+/// What is packed in larger pieces is not unpacked.
+inline constexpr hsize_t largest_chunk_bytes = 64U << 20;
+
 /// Debian's HDF5 is not thread-safe: every use holds this lock. It also silences HDF5's own printing.
 class Lock {
   public:

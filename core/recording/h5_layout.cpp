@@ -11,7 +11,7 @@ namespace rendak {
 namespace {
 
 constexpr hsize_t most_channels = 10'000;
-constexpr hsize_t largest_chunk_bytes = 64U << 20, numbers_at_once = 1U << 20;
+constexpr hsize_t numbers_at_once = 1U << 20;
 
 Error damaged(const std::string& what) {
     return {ErrorCode::bad_input,
@@ -113,7 +113,7 @@ class Reading {
         if (rank == 2) return {};
         if (layout == H5D_CHUNKED) {
             hsize_t chunk = 0;
-            if (H5Pget_chunk(creation, 1, &chunk) != 1 || chunk > largest_chunk_bytes / H5Tget_size(type))
+            if (H5Pget_chunk(creation, 1, &chunk) != 1 || chunk > h5::largest_chunk_bytes / H5Tget_size(type))
                 return tl::unexpected(refused(what + " has chunks of more than 64 MB"));
         }
         for (int i = 0; i < H5Pget_nfilters(creation); ++i) {

@@ -56,7 +56,7 @@ class Table {
             for (std::size_t c = 0; c < tree_.sets[s].columns.size(); ++c) {
                 if (tree_.sets[s].columns[c].is_time) continue;
                 if (has_text_only(tree_.sets[s].columns[c])) {
-                    leave_out(tree_.sets[s].columns[c].name, "it holds texts");
+                    tree_.leave_out(tree_.sets[s].columns[c].name, "it holds texts");
                     continue;
                 }
                 if (auto clock = clock_of(s))
@@ -116,21 +116,14 @@ class Table {
 
     [[nodiscard]] std::vector<std::string> notes() const {
         auto out = tree_.left_out;
-        if (more_left_out_ > 0)
-            out.push_back(counted(more_left_out_, "further data set", "further data sets") + " were left out.");
+        if (tree_.more_left_out > 0)
+            out.push_back(counted(tree_.more_left_out, "further data set", "further data sets") + " were left out.");
         return out;
     }
 
   private:
     static tl::unexpected<Error> too_large() {
         return refused("it is larger than the memory that one file may take. Export it in parts.");
-    }
-
-    void leave_out(const std::string& name, const std::string& why) {
-        if (tree_.left_out.size() >= 50)
-            ++more_left_out_;
-        else
-            tree_.left_out.push_back("\"" + name + "\" was left out: " + why + ".");
     }
 
     /// A table of many columns is named once.
@@ -142,7 +135,8 @@ class Table {
                 const bool many = set.columns.size() > 3;
                 if (many && said == place.set) continue;
                 said = place.set;
-                leave_out(many ? printable(set.path) : set.columns[place.column].name, "no time or rate belongs to it");
+                tree_.leave_out(many ? printable(set.path) : set.columns[place.column].name,
+                                "no time or rate belongs to it");
             }
         }
     }
@@ -242,7 +236,6 @@ class Table {
         if (!date || !date->date_s || !unit || unit->dimension != seconds) return;
         time.offset = time.offset * unit->factor + date->seconds();
         time.factor *= unit->factor;
-        time.kind = Kind::real64 == time.kind || Kind::real32 == time.kind ? Kind::real64 : time.kind;
         time.unit = "s";
     }
 
@@ -325,7 +318,6 @@ class Table {
     std::vector<Clocked> clocked_;
     std::vector<std::size_t> used_;  ///< sets that are read
     hsize_t rows_ = 0;
-    std::size_t more_left_out_ = 0;
 };
 
 }  // namespace

@@ -11,7 +11,6 @@ namespace rendak {
 namespace {
 
 constexpr std::size_t most_columns = 10'000, most_objects = 100'000, deepest = 32;
-constexpr hsize_t largest_chunk_bytes = 64U << 20;
 constexpr auto unit_words = {"units", "unit", "uom", "engineeringunits", "engunits"};
 constexpr auto name_words = {"name", "longname", "label", "channel", "channelname", "title", "displayname"};
 constexpr auto list_words = {"columns", "columnnames", "names",        "fields",      "fieldnames",
@@ -126,10 +125,7 @@ class Walk {
         return true;
     }
 
-    void leave_out(const std::string& path, const std::string& why) {
-        if (tree_.left_out.size() < 50)
-            tree_.left_out.push_back("\"" + printable(path) + "\" was left out: " + why + ".");
-    }
+    void leave_out(const std::string& path, const std::string& why) { tree_.leave_out(printable(path), why); }
 
     /// Why a data set's bytes are not touched; empty: they may be read.
     [[nodiscard]] std::string obstacle(hid_t set, hid_t type, hsize_t count) const {
@@ -143,8 +139,8 @@ class Walk {
             return "it was never written";
         if (layout == H5D_CHUNKED) {
             hsize_t chunk[2] = {1, 1};
-            if (H5Pget_chunk(creation, 2, chunk) < 1 || chunk[0] > largest_chunk_bytes ||
-                chunk[1] > largest_chunk_bytes || chunk[0] * chunk[1] > largest_chunk_bytes / H5Tget_size(type))
+            if (H5Pget_chunk(creation, 2, chunk) < 1 || chunk[0] > h5::largest_chunk_bytes ||
+                chunk[1] > h5::largest_chunk_bytes || chunk[0] * chunk[1] > h5::largest_chunk_bytes / H5Tget_size(type))
                 return "it has chunks of more than 64 MB";
         }
         for (int i = 0; i < H5Pget_nfilters(creation); ++i) {
@@ -444,6 +440,13 @@ class Walk {
 };
 
 }  // namespace
+
+void H5Tree::leave_out(const std::string& name, const std::string& why) {
+    if (left_out.size() >= 50)
+        ++more_left_out;
+    else
+        left_out.push_back("\"" + name + "\" was left out: " + why + ".");
+}
 
 Result<H5Tree> walk_h5(hid_t file, std::uint64_t file_size) {
     return Walk(file_size).through(file);

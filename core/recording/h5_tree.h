@@ -41,6 +41,9 @@ struct H5Tree {
     std::vector<H5Set> sets;
     std::map<std::string, H5Facts> groups;  ///< by path
     std::vector<std::string> left_out;      ///< sentences
+    std::size_t more_left_out = 0;          ///< of which no sentence is kept
+
+    void leave_out(const std::string& name, const std::string& why);
 };
 
 /// Walks through an HDF5 file of anybody: its groups, and data sets of one or two dimensions and of records. Follows no

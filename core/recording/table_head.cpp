@@ -103,14 +103,7 @@ void read_note(std::string_view line, TableShape& shape) {
     if ((rate || interval) && number && number->value > 0) {
         std::string unit_text = number->rest.empty() ? head.unit : utf8_of(number->rest);
         if (unit_text.empty() && cells.size() > 2) unit_text = utf8_of(cells[2]);
-        const auto unit = parse_unit(unit_text);
-        const Dimension hertz{0, 0, -1, 0, 0, 0}, seconds{0, 0, 1, 0, 0, 0};
-        if (unit && unit->dimension == hertz)
-            shape.rate_hz = number->value * unit->factor;
-        else if (unit && unit->dimension == seconds)
-            shape.rate_hz = 1 / (number->value * unit->factor);
-        else if (unit_text.empty())  // no logger waits for seconds between samples
-            shape.rate_hz = rate ? number->value : number->value < 2 ? 1 / number->value : 1000 / number->value;
+        if (const auto stated = stated_rate(number->value, unit_text, !rate)) shape.rate_hz = stated;
         return;
     }
     if (!has_any(key, {"date", "datum", "fecha", "time", "zeit", "heure", "hora", "recorded", "start"})) return;
@@ -123,6 +116,17 @@ void read_note(std::string_view line, TableShape& shape) {
 }
 
 }  // namespace
+
+std::optional<double> stated_rate(double value, const std::string& unit_text, bool is_interval) {
+    if (!(value > 0) || !std::isfinite(value)) return std::nullopt;
+    const auto unit = parse_unit(unit_text);
+    const Dimension hertz{0, 0, -1, 0, 0, 0}, seconds{0, 0, 1, 0, 0, 0};
+    if (unit && unit->dimension == hertz) return value * unit->factor;
+    if (unit && unit->dimension == seconds) return 1 / (value * unit->factor);
+    if (!unit_text.empty()) return std::nullopt;
+    if (!is_interval) return value;
+    return value < 2 ? 1 / value : 1000 / value;  // no logger waits for seconds between samples
+}
 
 void take_unit_off(TableColumn& column) {
     std::string& name = column.name;

@@ -178,7 +178,8 @@ TEST_F(H5TableTest, NumberedGroupsWithNamesRatesAndStarts) {
 }
 
 TEST_F(H5TableTest, ARateForAll) {
-    for (const auto& said : {std::pair{"Sample rate", "10 Hz"}, {"interval", "100 ms"}}) {
+    for (const auto& said :
+         {std::pair{"Sample rate", "10 Hz"}, {"interval", "100 ms"}, {"dt", "100"}, {"rate", "0.1 s"}}) {
         expect_whole(read([&](H5Maker& file) {
             file.text("/", said.first, said.second);
             put_flat(file);
@@ -340,6 +341,16 @@ TEST_F(H5TableTest, DatesOfTheClimateConventionsAndPackedNumbers) {
                 EXPECT_NEAR(throttle->at(i), column.values[i] * column.factor, 1e-6) << i;
         }
     }
+}
+
+TEST_F(H5TableTest, ADateOfTimesInSinglesIsCounted) {
+    const auto read_it = read([](H5Maker& file) {
+        file.numbers("/time", drive().t, "seconds since 2026-06-13 13:47:31", {}, H5T_IEEE_F32LE);
+        put_flat(file);
+    });
+    expect_whole(read_it);
+    ASSERT_TRUE(read_it->recording.start_unix_s);
+    EXPECT_NEAR(*read_it->recording.start_unix_s, 1781358451.0, 1e-5);
 }
 
 TEST_F(H5TableTest, NumbersThatMayBeScaledAreLeftOut) {
