@@ -10,6 +10,11 @@
 
 namespace rendak {
 
+/// How many threads for work that reads files: while one waits for the disk, every core has another.
+[[nodiscard]] inline unsigned threads_that_read() {
+    return std::max(1U, std::thread::hardware_concurrency()) + 1;
+}
+
 /// Calls work(i) for i = 0 … count − 1 on several threads, this one included, in any order; each i is one thread's. A
 /// thread is started only for at least `worth_a_thread` calls; `most` threads, or all cores when it is 0.
 template <class Work>

@@ -80,6 +80,11 @@ Part CallSamples::wider(Part part, double seconds, std::size_t more) const {
 
 std::vector<float> CallSamples::cut(std::vector<float> all, Part computed) const {
     if (computed.from == part_.from && computed.to == part_.to) return all;
+    if (computed.from <= part_.from && computed.to >= part_.to) {
+        all.resize(part_.to - computed.from);
+        all.erase(all.begin(), all.begin() + static_cast<std::ptrdiff_t>(part_.from - computed.from));
+        return all;
+    }
     std::vector<float> out(part_.size(), std::numeric_limits<float>::quiet_NaN());
     for (std::size_t k = std::max(part_.from, computed.from); k < std::min(part_.to, computed.to); ++k)
         out[k - part_.from] = all[k - computed.from];

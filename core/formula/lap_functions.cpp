@@ -6,6 +6,7 @@
 #include "core/formula/call_samples.h"
 #include "core/formula/call_types.h"
 #include "core/formula/functions.h"
+#include "core/formula/kept_steps.h"
 #include "core/units/compound_unit.h"
 
 namespace rendak::formula {
@@ -60,13 +61,9 @@ std::vector<float> rises(CallSamples& call) {
     return call.failed() ? std::vector<float>{} : call.cut(count_rises(so_far.held, so_far.laps), so_far.computed);
 }
 
-template <bool share>
-std::vector<float> time_while(CallSamples& call) {
-    const SoFar so_far = held_so_far(call);
-    if (call.failed()) return {};
-    const SampleClock clock = call.clock_of(so_far.computed);
-    std::vector<double> step(so_far.held.size(), 0);
-    for (const Stretch& lap : so_far.laps) {
+std::vector<double> time_steps(const SampleClock& clock, const std::vector<Stretch>& laps) {
+    std::vector<double> step(clock.size, 0);
+    for (const Stretch& lap : laps) {
         // The first bit begins at the line; behind it the bits of an even clock are alike.
         for (std::size_t k = lap.from; k < lap.to; ++k) {
             if (k > lap.from && clock.times_s.empty())
@@ -75,17 +72,14 @@ std::vector<float> time_while(CallSamples& call) {
                 step[k] = k > 0 ? clock.time_at(k) - std::max(clock.time_at(k - 1), lap.start_s) : 0;
         }
     }
-    return call.cut(sum_while(so_far.held, step, so_far.laps, share), so_far.computed);
+    return step;
 }
 
-std::vector<float> distance_while(CallSamples& call) {
-    const SoFar so_far = held_so_far(call);
-    if (call.failed()) return {};
-    const SampleClock clock = call.clock_of(so_far.computed);
-    std::vector<double> step(so_far.held.size(), 0);
-    const auto speed = call.run().channel("speed");
+/// Nothing where there are neither places nor a speed.
+std::vector<double> distance_steps(const SampleClock& clock, const std::vector<Stretch>& laps, const Channel* speed) {
+    std::vector<double> step(clock.size, 0);
     bool measured = false;
-    for (const Stretch& lap : so_far.laps) {
+    for (const Stretch& lap : laps) {
         std::optional<double> last_m;
         std::size_t near = 0;
         for (std::size_t k = lap.from; k < lap.to; ++k) {
@@ -101,13 +95,36 @@ std::vector<float> distance_while(CallSamples& call) {
                 last_m = lap.map->distance_at(now, near);
                 step[k] = *last_m - lap.map->distance_at(before);
             } else {
-                step[k] = speed && *speed ? (now - before) * (*speed)->value_at((now + before) / 2) : missing;
+                step[k] = speed != nullptr ? (now - before) * speed->value_at((now + before) / 2) : missing;
             }
-            measured = measured || lap.map != nullptr || (speed && *speed);
+            measured = measured || lap.map != nullptr || speed != nullptr;
         }
     }
-    if (!measured) return call.wrong_call("This run has neither a speed nor places on a track to measure distance by.");
-    return call.cut(sum_while(so_far.held, step, so_far.laps, false), so_far.computed);
+    if (!measured) step.clear();
+    return step;
+}
+
+template <bool share>
+std::vector<float> time_while(CallSamples& call) {
+    const SoFar so_far = held_so_far(call);
+    if (call.failed()) return {};
+    const SampleClock clock = call.clock_of(so_far.computed);
+    const auto step = kept_steps(call.run().steps, KeptSteps::Of::time, clock, so_far.laps,
+                                 [&] { return time_steps(clock, so_far.laps); });
+    return call.cut(sum_while(so_far.held, *step, so_far.laps, share), so_far.computed);
+}
+
+std::vector<float> distance_while(CallSamples& call) {
+    const SoFar so_far = held_so_far(call);
+    if (call.failed()) return {};
+    const SampleClock clock = call.clock_of(so_far.computed);
+    const auto step = kept_steps(call.run().steps, KeptSteps::Of::distance, clock, so_far.laps, [&] {
+        const auto speed = call.run().channel("speed");
+        return distance_steps(clock, so_far.laps, speed ? *speed : nullptr);
+    });
+    if (step->empty() && clock.size > 0)
+        return call.wrong_call("This run has neither a speed nor places on a track to measure distance by.");
+    return call.cut(sum_while(so_far.held, *step, so_far.laps, false), so_far.computed);
 }
 
 // ---- one figure a lap ---------------------------------------------------------------------------------

@@ -168,17 +168,24 @@ std::vector<float> count_rises(std::span<const float> x, const std::vector<Stret
 std::vector<float> sum_while(std::span<const float> x, std::span<const double> step,
                              const std::vector<Stretch>& stretches, bool share) {
     std::vector<float> out(x.size(), missing);
-    for (const Stretch& stretch : stretches) {
+    // Without a branch at a sample: conditions come and go hundreds of times a lap.
+    const auto sum_up = [&](const Stretch& stretch, const auto& result) {
         double sum = 0, all = 0;
+        float before = stretch.from > 0 ? x[stretch.from - 1] : missing;
         for (std::size_t i = stretch.from; i < stretch.to; ++i) {
-            const float before = i > 0 ? x[i - 1] : missing;
-            if (!std::isnan(before) && std::isfinite(step[i])) {
-                all += step[i];
-                if (before != 0) sum += step[i];
-            }
-            if (std::isnan(x[i])) continue;
-            out[i] = static_cast<float>(!share ? sum : all > 0 ? sum / all : wide(x[i]));
+            const bool told = before == before && std::isfinite(step[i]);
+            const double passed = told ? step[i] : 0;
+            all += passed;
+            sum += before != 0 ? passed : 0;
+            before = x[i];
+            out[i] = before == before ? static_cast<float>(result(sum, all, before)) : missing;
         }
+    };
+    for (const Stretch& stretch : stretches) {
+        if (share)
+            sum_up(stretch, [](double sum, double all, float here) { return all > 0 ? sum / all : wide(here); });
+        else
+            sum_up(stretch, [](double sum, double, float) { return sum; });
     }
     return out;
 }

@@ -32,6 +32,7 @@ struct Stretch {
     std::size_t from = 0, to = 0;
     double start_s = 0, end_s = 0;
     const LapMap* map = nullptr;
+    bool operator==(const Stretch&) const = default;
 };
 [[nodiscard]] std::vector<Stretch> stretches_of(const std::vector<LapSpan>& laps, const SampleClock& clock);
 

@@ -11,6 +11,8 @@
 
 namespace rendak::formula {
 
+class KeptSteps;
+
 /// A lap as formulas see it: laps follow each other in time. `map` is null for laps that are not complete.
 struct LapSpan {
     int number = 0;
@@ -34,6 +36,7 @@ struct RunView {
         driver;
     SampleClock driver_clock;  ///< of the pedals or accelerations that it is told from; no size: none
     std::stop_token stop;
+    KeptSteps* steps = nullptr;  ///< of the run; none: each formula computes them for itself
 };
 
 }  // namespace rendak::formula

@@ -372,7 +372,7 @@ Result<LapTable> kept_lap_table(Library& library, const std::vector<RunId>& ids,
     }
     std::atomic<std::size_t> finished = 0;
     std::mutex telling;
-    parallel_for(to_open.size(), 1, [&](std::size_t k) {
+    const auto work_out = [&](std::size_t k) {
         OfRun& run = runs[to_open[k]];
         if (job.stopped()) return;
         // A connection is one thread's.
@@ -392,7 +392,8 @@ Result<LapTable> kept_lap_table(Library& library, const std::vector<RunId>& ids,
         for (std::size_t m = 0; m < run.open.size(); ++m) run.figures[run.open[m]] = std::move((*figures)[m]);
         const std::scoped_lock lock(telling);
         job.report(static_cast<double>(++finished) / static_cast<double>(to_open.size()));
-    });
+    };
+    parallel_for(to_open.size(), 1, work_out, threads_that_read());
     if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled.");
     Library::Act act(library);
     Assembler table(columns);

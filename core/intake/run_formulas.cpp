@@ -149,22 +149,30 @@ std::vector<float> RunFormulas::driver_flags(std::string_view what, const Sample
                                              std::size_t to) {
     // Seconds, metres and shares of one flag ask for it again and again, each for nearly all of the recording.
     if (!clock.same_as(driver_.clock()) || 2 * (to - from) < clock.size) return driver_.flags(what, clock, from, to);
-    const auto part_of = [&](const std::vector<float>& whole) {
-        return std::vector<float>(whole.begin() + static_cast<std::ptrdiff_t>(from),
-                                  whole.begin() + static_cast<std::ptrdiff_t>(to));
-    };
+    auto out = whole_driver_flags(what);
+    out.resize(to);
+    out.erase(out.begin(), out.begin() + static_cast<std::ptrdiff_t>(from));
+    return out;
+}
+
+std::vector<float> RunFormulas::whole_driver_flags(std::string_view what) {
     {
         const std::scoped_lock lock(results_mutex_);
-        if (const auto kept = driver_flags_.find(what); kept != driver_flags_.end()) return part_of(kept->second);
+        if (const auto kept = driver_flags_.find(what); kept != driver_flags_.end()) return kept->second;
     }
-    auto flags = driver_.flags(what, clock, 0, clock.size);
+    const SampleClock clock = driver_.clock();
+    auto flags = what == "driver_coasting" ? driver_.coasting_flags(clock, whole_driver_flags("driver_on_brake"),
+                                                                    whole_driver_flags("driver_on_throttle"),
+                                                                    whole_driver_flags("driver_cornering"))
+                                           : driver_.flags(what, clock, 0, clock.size);
     const std::scoped_lock lock(results_mutex_);
-    return part_of(driver_flags_.insert_or_assign(std::string(what), std::move(flags)).first->second);
+    return driver_flags_.insert_or_assign(std::string(what), std::move(flags)).first->second;
 }
 
 formula::RunView RunFormulas::view(const formula::CheckedFormula& formula, const std::stop_token& stop) {
     formula::RunView out;
     out.stop = stop;
+    out.steps = &steps_;
     out.span_s = logged_.span_s();
     if (driver_.known()) {
         out.driver = [this](std::string_view what, const SampleClock& clock, std::size_t from, std::size_t to) {

@@ -5,6 +5,7 @@
 
 #include "core/formula/book.h"
 #include "core/formula/evaluate.h"
+#include "core/formula/kept_steps.h"
 #include "core/laps/driver_activity.h"
 #include "core/library/library.h"
 #include "core/track/path.h"
@@ -61,6 +62,7 @@ class RunFormulas {
     [[nodiscard]] formula::RunView view(const formula::CheckedFormula& formula, const std::stop_token& stop);
     [[nodiscard]] std::vector<float> driver_flags(std::string_view what, const SampleClock& clock, std::size_t from,
                                                   std::size_t to);
+    [[nodiscard]] std::vector<float> whole_driver_flags(std::string_view what);
     /// What a formula may ask of the track; fills the lines that it asks for first.
     void give_track_values(const formula::CheckedFormula& formula, formula::RunView& out);
     [[nodiscard]] Result<std::vector<double>> quickest_line_of_run(const std::stop_token& stop) const;
@@ -80,6 +82,7 @@ class RunFormulas {
     std::map<std::string, Entry, std::less<>> entries_;
     std::map<std::string, Entry, std::less<>> former_;  ///< handed over, not yet known to be true still
     std::map<std::string, std::vector<float>, std::less<>> driver_flags_;  ///< on the driver's own clock, all of it
+    formula::KeptSteps steps_;
     std::size_t computed_ = 0;
 };
 

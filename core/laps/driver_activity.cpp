@@ -109,15 +109,31 @@ void find_drift(PedalScale& scale, const Channel& channel, const Channel* speed)
     scale.zero_times_s.clear();
 }
 
-double mean_about(const Channel& channel, double t_s) {
+constexpr double mean_step_s = 0.05;
+
+/// Of what is known among five readings from two steps before to two steps after.
+template <typename Reading>
+double mean_of_five(const Reading& reading) {
     double sum = 0, count = 0;
-    for (const double off : {-0.1, -0.05, 0.0, 0.05, 0.1}) {
-        const double value = channel.value_at(t_s + off);
+    for (int k = -2; k <= 2; ++k) {
+        const double value = reading(k);
         if (!std::isfinite(value)) continue;
         sum += value;
         ++count;
     }
     return count > 0 ? sum / count : missing;
+}
+
+double mean_about(const Channel& channel, double t_s) {
+    return mean_of_five([&](int k) { return channel.value_at(t_s + k * mean_step_s); });
+}
+
+/// How many samples of an even clock a step of the mean is; 0 where it ends between two of them.
+std::size_t samples_in_mean_step(const SampleClock& clock) {
+    const double samples = mean_step_s * clock.rate_hz;
+    return clock.times_s.empty() && samples >= 1 && std::abs(samples - std::round(samples)) < 1e-7
+               ? static_cast<std::size_t>(std::round(samples))
+               : 0;
 }
 
 /// The steering's zero: where it stands while the car goes straight on.
@@ -253,18 +269,24 @@ bool DriverActivity::full_throttle(double t_s) const {
     return along(t_s) > 0.1 * g - pushed_back(t_s);
 }
 
+double DriverActivity::cornering_from() const {
+    return scales_.limits.cornering_from_mps2.value_or(0.3 * g);
+}
+
 bool DriverActivity::cornering(double t_s) const {
-    return lateral_ != nullptr &&
-           std::abs(mean_about(*lateral_, t_s)) > scales_.limits.cornering_from_mps2.value_or(0.3 * g);
+    return lateral_ != nullptr && std::abs(mean_about(*lateral_, t_s)) > cornering_from();
 }
 
 bool DriverActivity::off_pedals(double t_s) const {
     return !braking(t_s) && !on_throttle(t_s);
 }
 
+bool DriverActivity::rolls(double t_s) const {
+    return speed_ != nullptr && speed_->value_at(t_s) > 20 / 3.6;
+}
+
 bool DriverActivity::coasting(double t_s) const {
-    const double speed = speed_ == nullptr ? missing : speed_->value_at(t_s);
-    return speed > 20 / 3.6 && off_pedals(t_s) && !cornering(t_s);
+    return rolls(t_s) && off_pedals(t_s) && !cornering(t_s);
 }
 
 DriverActivity::Question DriverActivity::question(std::string_view name) const {
@@ -287,7 +309,32 @@ std::vector<float> DriverActivity::flags(std::string_view name, const SampleCloc
     std::vector<float> out(to - from, static_cast<float>(missing));
     const Question asked = question(name);
     if (asked == nullptr) return out;
-    for (std::size_t i = from; i < to; ++i) out[i - from] = (this->*asked)(clock.time_at(i)) ? 1.0F : 0.0F;
+    // Where the readings of the mean are samples themselves, nobody has to look for them.
+    const std::size_t step =
+        asked == &DriverActivity::cornering && lateral_->clock.same_as(clock) ? samples_in_mean_step(clock) : 0;
+    const double limit = cornering_from();
+    for (std::size_t i = from; i < to; ++i) {
+        if (step > 0 && i >= 2 * step && i + 2 * step < clock.size) {
+            const auto reading = [&](int k) {
+                return lateral_->at(i + static_cast<std::size_t>(k + 2) * step - 2 * step);
+            };
+            out[i - from] = std::abs(mean_of_five(reading)) > limit ? 1.0F : 0.0F;
+        } else {
+            out[i - from] = (this->*asked)(clock.time_at(i)) ? 1.0F : 0.0F;
+        }
+    }
+    return out;
+}
+
+std::vector<float> DriverActivity::coasting_flags(const SampleClock& clock, const std::vector<float>& on_brake,
+                                                  const std::vector<float>& on_throttle,
+                                                  const std::vector<float>& cornering) const {
+    std::vector<float> out(clock.size, static_cast<float>(missing));
+    if (question("driver_coasting") == nullptr) return out;
+    for (std::size_t i = 0; i < clock.size; ++i) {
+        const bool none = on_brake[i] == 0 && on_throttle[i] == 0 && cornering[i] == 0;
+        out[i] = none && rolls(clock.time_at(i)) ? 1.0F : 0.0F;
+    }
     return out;
 }
 

@@ -79,11 +79,18 @@ class DriverActivity {
     /// flag() at the samples [from, to) of a clock.
     [[nodiscard]] std::vector<float> flags(std::string_view name, const SampleClock& clock, std::size_t from,
                                            std::size_t to) const;
+    /// flags("driver_coasting") on all of a clock, out of what the other flags there say.
+    [[nodiscard]] std::vector<float> coasting_flags(const SampleClock& clock, const std::vector<float>& on_brake,
+                                                    const std::vector<float>& on_throttle,
+                                                    const std::vector<float>& cornering) const;
 
   private:
     /// The question behind a flag's name; none where it cannot be told in this recording.
     using Question = bool (DriverActivity::*)(double) const;
     [[nodiscard]] Question question(std::string_view name) const;
+    [[nodiscard]] double cornering_from() const;
+    /// Fast enough to coast.
+    [[nodiscard]] bool rolls(double t_s) const;
     [[nodiscard]] double along(double t_s) const;
     [[nodiscard]] double drag(double t_s) const;
     [[nodiscard]] double pushed_back(double t_s) const;

@@ -1,6 +1,7 @@
 #include "core/signal/channel.h"
 
 #include <algorithm>
+#include <array>
 
 #include "core/signal/quantity.h"
 
@@ -113,29 +114,43 @@ Channel make_channel(std::string name, std::string quantity, std::string unit,
 
 namespace {
 
+/// Four of everything, side by side: one alone waits for the sample before.
 template <typename Number>
-Statistics statistics_of(std::span<const Number> samples, std::size_t from, std::size_t to) {
+Statistics statistics_of(std::span<const Number> all, std::size_t from, std::size_t to) {
+    constexpr std::size_t lanes = 4;
+    constexpr Number most = std::numeric_limits<Number>::infinity();
+    to = std::min(to, all.size());
     Statistics result;
-    double sum = 0;
-    Number low = std::numeric_limits<Number>::infinity(), high = -low;
-    for (std::size_t i = from; i < std::min(to, samples.size()); ++i) {
-        const Number value = samples[i];
-        if (std::isnan(value)) continue;
-        if (result.count == 0 || value < low) {
-            low = value;
-            result.low_index = i;
-        }
-        if (result.count == 0 || value > high) {
-            high = value;
-            result.high_index = i;
-        }
-        sum += static_cast<double>(value);
-        ++result.count;
+    if (from >= to) return result;
+    const auto samples = all.subspan(from, to - from);
+    std::array<Number, lanes> low, high;
+    std::array<double, lanes> sum{};
+    std::array<std::size_t, lanes> count{};
+    low.fill(most);
+    high.fill(-most);
+    const auto take = [&](std::size_t lane, Number value) {
+        low[lane] = value < low[lane] ? value : low[lane];
+        high[lane] = value > high[lane] ? value : high[lane];
+        sum[lane] += value == value ? static_cast<double>(value) : 0;
+        count[lane] += value == value ? 1 : 0;
+    };
+    std::size_t i = 0;
+    for (; i + lanes <= samples.size(); i += lanes) {
+        for (std::size_t lane = 0; lane < lanes; ++lane) take(lane, samples[i + lane]);
     }
+    for (; i < samples.size(); ++i) take(0, samples[i]);
+    result.count = count[0] + count[1] + count[2] + count[3];
     if (result.count == 0) return result;
-    result.low = static_cast<double>(low);
-    result.high = static_cast<double>(high);
-    result.mean = sum / static_cast<double>(result.count);
+    const Number lowest = *std::min_element(low.begin(), low.end());
+    const Number highest = *std::max_element(high.begin(), high.end());
+    const auto index_of = [&](Number value) {
+        return from + static_cast<std::size_t>(std::find(samples.begin(), samples.end(), value) - samples.begin());
+    };
+    result.low_index = index_of(lowest);
+    result.high_index = index_of(highest);
+    result.low = static_cast<double>(lowest);
+    result.high = static_cast<double>(highest);
+    result.mean = ((sum[0] + sum[1]) + (sum[2] + sum[3])) / static_cast<double>(result.count);
     return result;
 }
 

@@ -71,3 +71,37 @@ TEST(Statistics, LowMeanHighWithPlaces) {
     EXPECT_EQ(statistics(c, 1, 2).count, 0U);
     EXPECT_TRUE(std::isnan(statistics(c, 1, 2).mean));
 }
+
+TEST(Statistics, AreTheSameWhereverTheyBeginAndEnd) {
+    std::vector<float> samples;
+    for (int i = 0; i < 41; ++i) samples.push_back(i % 7 == 3 ? std::nanf("") : static_cast<float>((i * 37) % 11 - 5));
+    const Channel c = regular(samples, 10);
+    for (std::size_t from = 0; from < 12; ++from) {
+        for (std::size_t to = from; to <= samples.size(); ++to) {
+            // One sample after the other, as the words say it: the first of equal ones is named.
+            Statistics expected;
+            double sum = 0;
+            for (std::size_t i = from; i < to; ++i) {
+                const auto value = static_cast<double>(samples[i]);
+                if (std::isnan(value)) continue;
+                if (expected.count == 0 || value < expected.low) expected.low_index = i;
+                if (expected.count == 0 || value > expected.high) expected.high_index = i;
+                expected.low = expected.count == 0 ? value : std::min(expected.low, value);
+                expected.high = expected.count == 0 ? value : std::max(expected.high, value);
+                sum += value;
+                ++expected.count;
+            }
+            const Statistics got = statistics(c, from, to);
+            ASSERT_EQ(got.count, expected.count) << from << " " << to;
+            if (got.count == 0) continue;
+            EXPECT_EQ(got.low, expected.low);
+            EXPECT_EQ(got.high, expected.high);
+            EXPECT_EQ(got.low_index, expected.low_index);
+            EXPECT_EQ(got.high_index, expected.high_index);
+            EXPECT_NEAR(got.mean, sum / static_cast<double>(got.count), 1e-12);
+        }
+    }
+    const float most = std::numeric_limits<float>::infinity();
+    EXPECT_EQ(statistics(regular({std::nanf(""), most, most}, 1), 0, 3).low_index, 1U);
+    EXPECT_EQ(statistics(regular({std::nanf(""), -most}, 1), 0, 2).high_index, 1U);
+}

@@ -295,8 +295,35 @@ TEST(ActivityFlags, AlongAClockAreThoseOfItsMoments) {
             if (std::string_view(name) != "driver_coasting") EXPECT_GT(on, 0) << name;
         }
     }
+    const SampleClock own = told.clock();
+    const auto all = [&](const char* name) { return told.flags(name, own, 0, own.size); };
+    EXPECT_EQ(told.coasting_flags(own, all("driver_on_brake"), all("driver_on_throttle"), all("driver_cornering")),
+              all("driver_coasting"));
     const Recording nothing;
     for (const float flag : activity(nothing).flags("driver_on_brake", coarse, 0, 5)) EXPECT_TRUE(std::isnan(flag));
+}
+
+TEST(ActivityFlags, OfASensorWithHolesAreThoseOfItsMoments) {
+    // 100 Hz: the readings of the mean are samples. 30 Hz: they lie between. Holes and both ends are in it.
+    for (const double rate_hz : {100.0, 30.0}) {
+        Recording recording;
+        ChannelStorage lateral;
+        for (std::size_t i = 0; i < 400; ++i)
+            lateral.floats.push_back(i % 23 < 3 ? std::nanf("")
+                                                : static_cast<float>(5 * std::sin(0.05 * static_cast<double>(i))));
+        recording.channels.push_back(
+            make_channel("Acc Y", "lateral_acceleration", "m/s²", std::move(lateral), 0.2, rate_hz));
+        const DriverActivity told = activity(recording);
+        const SampleClock clock = recording.channels.front().clock;
+        const auto flags = told.flags("driver_cornering", clock, 0, clock.size);
+        int on = 0;
+        for (std::size_t i = 0; i < clock.size; ++i) {
+            EXPECT_EQ(static_cast<double>(flags[i]), told.flag("driver_cornering", clock.time_at(i))) << rate_hz << i;
+            on += flags[i] == 1 ? 1 : 0;
+        }
+        EXPECT_GT(on, 50);
+        EXPECT_LT(on, 350);
+    }
 }
 
 TEST(Coasting, IsNeitherPedalNorCornering) {

@@ -5,6 +5,7 @@
 #include <limits>
 #include <vector>
 
+#include "core/formula/kept_steps.h"
 #include "core/formula/over_time.h"
 
 namespace rendak::formula {
@@ -205,6 +206,39 @@ TEST(Memory, TimeWhileSomethingHoldsAndItsShare) {
     std::vector<double> holes = step;
     holes[9] = std::nan("");
     EXPECT_NEAR(sum_while(x, holes, laps.stretches, false)[14], 0.4, 1e-6);
+}
+
+TEST(Memory, MissingSamplesEndWhatIsSummedAndNotTheSum) {
+    const std::vector<double> step(8, 0.5);
+    const std::vector<Stretch> lap{{0, 8, 0, 4, nullptr}};
+    const std::vector<float> x{1, 1, nan, 1, 0, 1, nan, nan};
+    // A bit counts where it begins while the condition holds; what begins with a missing sample is no part of all.
+    expect_same(sum_while(x, step, lap, false), {0, 0.5, nan, 1, 1.5, 1.5, nan, nan}, 1e-6F);
+    expect_same(sum_while(x, step, lap, true), {1, 1, nan, 1, 1, 0.75F, nan, nan}, 1e-6F);
+}
+
+TEST(KeptSteps, AreComputedOncePerClockAndLaps) {
+    KeptSteps kept;
+    int computed = 0;
+    const std::vector<Stretch> laps{{0, 10, 0, 1, nullptr}}, others{{0, 9, 0, 1, nullptr}};
+    const auto steps = [&](KeptSteps::Of what, const SampleClock& clock, const std::vector<Stretch>& over) {
+        return kept.of(what, clock, over, [&] {
+            ++computed;
+            return std::vector<double>(clock.size, computed);
+        });
+    };
+    using enum KeptSteps::Of;
+    EXPECT_EQ(steps(time, even(10), laps)->front(), 1);
+    EXPECT_EQ(steps(time, even(10), laps)->front(), 1);
+    EXPECT_EQ(steps(distance, even(10), laps)->front(), 2) << "metres are no seconds";
+    EXPECT_EQ(steps(time, even(10), others)->front(), 3) << "other laps";
+    EXPECT_EQ(steps(time, even(10, 20), others)->front(), 4) << "another rate";
+    EXPECT_EQ(steps(time, even(10, 20), others)->front(), 4);
+    // Uneven times are known by where they lie alone.
+    const Uneven uneven(10);
+    EXPECT_EQ(steps(time, uneven.clock, others)->front(), 5);
+    EXPECT_EQ(steps(time, uneven.clock, others)->front(), 6);
+    EXPECT_EQ(kept_steps(nullptr, time, even(10), laps, [] { return std::vector<double>{7}; })->front(), 7);
 }
 
 TEST(Memory, FiguresOfEachLap) {
