@@ -1,7 +1,10 @@
 #include "core/analysis/watch.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
+#include <cstdint>
+#include <cstring>
 #include <nlohmann/json.hpp>
 
 #include "core/base/text.h"
@@ -85,27 +88,84 @@ std::vector<WatchRule> built_rules() {
 
 }  // namespace
 
-Watched watched(const Channel& condition, const Channel* value, const WatchRule& rule) {
-    constexpr double rounding_s = 1e-6;  // times of samples are sums
-    Watched out;
-    std::vector<Interval> held;
-    const SampleClock& clock = condition.clock;
-    for (std::size_t i = 0; i < condition.size(); ++i) {
-        const double here = condition.at(i);
-        if (!std::isfinite(here)) continue;
-        const double begin = clock.time_at(i);
-        // The last sample holds as long as the one before.
-        const double end = i + 1 < condition.size() ? clock.time_at(i + 1)
-                           : i > 0                  ? 2 * begin - clock.time_at(i - 1)
-                                                    : begin;
-        out.known_s += end - begin;
-        if (here < 0.5) continue;
-        if (!held.empty() && begin - held.back().end <= rule.apart_s + rounding_s)
-            held.back().end = end;
-        else
-            held.push_back({begin, end});
+namespace {
+
+constexpr double rounding_s = 1e-6;  // times of samples are sums
+
+bool holds_not(float here) {
+    return here < 0.5F && here >= std::numeric_limits<float>::lowest();
+}
+
+/// The first sample from `i` on at which a condition that does not hold is something else.
+std::size_t end_of_off(std::span<const float> x, std::size_t i) {
+    // Nearly all of a recording is plain zeros: sixteen of them are looked at as eight numbers without a bit.
+    std::array<std::uint64_t, 8> bits;
+    constexpr std::size_t block = sizeof(bits) / sizeof(float);
+    for (; i + block <= x.size(); i += block) {
+        std::memcpy(bits.data(), &x[i], sizeof(bits));
+        std::uint64_t any = 0;
+        for (const std::uint64_t it : bits) any |= it;
+        if (any != 0) break;
     }
-    for (const Interval& time_s : held) {
+    while (i < x.size() && holds_not(x[i])) ++i;
+    return i;
+}
+
+}  // namespace
+
+void HeldTimes::close(double end_s) {
+    if (state_ == State::missing) return;
+    known_s_ += end_s - since_s_;
+    if (state_ == State::off) return;
+    if (!times_s_.empty() && since_s_ - times_s_.back().end <= apart_s_ + rounding_s)
+        times_s_.back().end = end_s;
+    else
+        times_s_.push_back({since_s_, end_s});
+}
+
+void HeldTimes::take(std::span<const float> condition, const SampleClock& clock) {
+    const auto state_of = [](float here) {
+        return !std::isfinite(here) ? State::missing : holds_not(here) ? State::off : State::on;
+    };
+    for (std::size_t i = 0; i < condition.size();) {
+        const State state = state_of(condition[i]);
+        if (state != state_) {
+            close(clock.time_at(i));
+            state_ = state;
+            since_s_ = clock.time_at(i);
+        }
+        if (state == State::off)
+            i = end_of_off(condition, i);
+        else
+            while (i < condition.size() && state_of(condition[i]) == state) ++i;
+    }
+    if (condition.empty()) return;
+    before_last_s_ = condition.size() > 1 ? clock.time_at(condition.size() - 2) : last_s_;
+    last_s_ = clock.time_at(condition.size() - 1);
+}
+
+void HeldTimes::finish() {
+    close(std::isnan(before_last_s_) ? last_s_ : 2 * last_s_ - before_last_s_);
+    state_ = State::missing;
+}
+
+Watched watched(const Channel& condition, const Channel* value, const WatchRule& rule) {
+    HeldTimes held(rule.apart_s);
+    if (condition.is_double()) {
+        std::vector<float> plain;
+        for (std::size_t i = 0; i < condition.size(); ++i) plain.push_back(static_cast<float>(condition.at(i)));
+        held.take(plain, condition.clock);
+    } else {
+        held.take(condition.floats(), condition.clock);
+    }
+    held.finish();
+    return watched(held, value, rule);
+}
+
+Watched watched(const HeldTimes& held, const Channel* value, const WatchRule& rule) {
+    Watched out;
+    out.known_s = held.known_s();
+    for (const Interval& time_s : held.times_s()) {
         if (time_s.length() < rule.for_s - rounding_s) continue;
         WatchTime it{time_s, std::numeric_limits<double>::quiet_NaN(), 0.5 * (time_s.begin + time_s.end)};
         if (value != nullptr) {
@@ -126,15 +186,24 @@ Watched watched(const Channel& condition, const Channel* value, const WatchRule&
 }
 
 std::size_t road_touches(const Channel& ride_height, Interval time_s, double least_m) {
-    ChannelStorage below;
-    const std::size_t to = ride_height.clock.first_at_or_after(time_s.end);
-    for (std::size_t i = ride_height.clock.first_at_or_after(time_s.begin); i < to; ++i) {
+    const std::size_t from = ride_height.clock.first_at_or_after(time_s.begin),
+                      to = std::max(from, ride_height.clock.first_at_or_after(time_s.end));
+    std::vector<float> below(to - from);
+    for (std::size_t i = from; i < to; ++i) {
         const double height = ride_height.at(i);
-        below.times_s.push_back(ride_height.clock.time_at(i));
-        below.floats.push_back(std::isfinite(height) ? (height < least_m ? 1.0F : 0.0F) : static_cast<float>(height));
+        below[i - from] = std::isfinite(height) ? (height < least_m ? 1.0F : 0.0F) : static_cast<float>(height);
     }
-    if (below.times_s.empty()) return 0;
-    return watched(make_channel("", "", "", std::move(below)), nullptr, WatchRule{}).times.size();
+    SampleClock clock = ride_height.clock;
+    clock.size = below.size();
+    if (clock.times_s.empty())
+        clock.start_s = ride_height.clock.time_at(from);
+    else
+        clock.times_s = clock.times_s.subspan(from, to - from);
+    const WatchRule shipped;
+    HeldTimes held(shipped.apart_s);
+    held.take(below, clock);
+    held.finish();
+    return watched(held, nullptr, shipped).times.size();
 }
 
 const std::vector<WatchRule>& shipped_watch_rules() {

@@ -1,6 +1,7 @@
 #pragma once
 
 #include <limits>
+#include <span>
 #include <string>
 #include <vector>
 
@@ -30,12 +31,38 @@ struct WatchTime {
     double worst = std::numeric_limits<double>::quiet_NaN();  ///< of the value; SI
     double worst_at_s = 0;                                    ///< in the middle of it where the value says nothing
 };
+/// When a condition holds, gathered block by block. Its samples are 0, 1, or NaN where it cannot be told: there nothing
+/// is claimed. A sample holds until the next one, the last as long as the one before.
+class HeldTimes {
+  public:
+    /// Times that lie no more than so far apart are one.
+    explicit HeldTimes(double apart_s) : apart_s_(apart_s) {}
+    /// Samples that follow those before.
+    void take(std::span<const float> condition, const SampleClock& clock);
+    void finish();
+    [[nodiscard]] const std::vector<Interval>& times_s() const { return times_s_; }
+    [[nodiscard]] double known_s() const { return known_s_; }
+
+  private:
+    enum class State { missing, off, on };
+    void close(double end_s);
+
+    double apart_s_;
+    std::vector<Interval> times_s_;
+    double known_s_ = 0;
+    State state_ = State::missing;  ///< since `since_s_`
+    double since_s_ = 0;
+    double last_s_ = std::numeric_limits<double>::quiet_NaN(), before_last_s_ = last_s_;
+};
+
 /// `condition` has 0, 1, or NaN where it cannot be told: there nothing is claimed. A sample holds until the next one.
 struct Watched {
     std::vector<WatchTime> times;
     double known_s = 0;  ///< for which the condition could be told
 };
 [[nodiscard]] Watched watched(const Channel& condition, const Channel* value, const WatchRule& rule);
+/// The same where it is known when the condition held.
+[[nodiscard]] Watched watched(const HeldTimes& held, const Channel* value, const WatchRule& rule);
 
 /// Ride heights below this are touches of the road, where the car sheet says nothing else.
 inline constexpr double touching_m = 0.001;

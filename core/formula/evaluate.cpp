@@ -34,6 +34,15 @@ Checked<Channel> Evaluator::all(const Evaluation& options) {
         part.from -= std::min<std::size_t>(part.from, 2);
         part.to = std::min(clock_.size, part.to + 2);
     }
+    if (const Channel* same = as_it_stands(root); same != nullptr && rate_hz <= 0 && part.size() == clock_.size) {
+        Channel out = *same;
+        const Channel named = made({}, 0, 1);
+        out.name = named.name;
+        out.quantity = named.quantity;
+        out.unit = named.unit;
+        out.is_state = named.is_state;
+        return out;
+    }
     ChannelStorage storage;
     storage.floats.resize(part.size());
     if (!compute(root, part, storage.floats)) return tl::unexpected(*problem_);
@@ -53,6 +62,42 @@ Checked<std::size_t> Evaluator::into(Interval range_s, std::span<float> out) {
     if (out.size() >= part.size() && !compute(formula_.syntax.root, part, out.first(part.size())))
         return tl::unexpected(*problem_);
     return part.size();
+}
+
+bool Evaluator::needs_only_what_is_near() const {
+    return std::all_of(formula_.functions.begin(), formula_.functions.end(), [](const Function* it) {
+        return it == nullptr || (!it->is_over_time() && !it->row->sets_rate) || it->name == "delay";
+    });
+}
+
+Checked<std::size_t> Evaluator::blocks(std::size_t most_samples, const TakeBlock& take) {
+    if (!needs_only_what_is_near()) {
+        const auto whole = all({});
+        if (!whole) return tl::unexpected(whole.error());
+        take(whole->floats(), whole->clock);
+        return whole->size();
+    }
+    if (!open_channels()) return tl::unexpected(*problem_);
+    choose_clock();
+    std::vector<float> values(std::min(most_samples, clock_.size));
+    for (std::size_t from = 0; from < clock_.size; from += values.size()) {
+        const Part part{from, std::min(clock_.size, from + values.size())};
+        const auto filled = std::span(values).first(part.size());
+        arrays_.clear();
+        if (!compute(formula_.syntax.root, part, filled)) return tl::unexpected(*problem_);
+        take(filled, clock_of(part));
+    }
+    return clock_.size;
+}
+
+const Channel* Evaluator::as_it_stands(int i) const {
+    const auto& named = formula_.named[index(i)];
+    if (node(i).kind != Node::Kind::name || named.value) return nullptr;
+    if (named.kind != Named::Kind::channel && named.kind != Named::Kind::formula) return nullptr;
+    const Channel& channel = *channels_.at(named.id);
+    const auto unit = parse_unit(channel.unit);
+    const bool is_si = !unit || (unit->factor == 1 && unit->offset == 0);
+    return is_si && !channel.is_double() && clock_.same_as(channel.clock) ? &channel : nullptr;
 }
 
 int Evaluator::argument(int i, std::size_t k) const {
@@ -240,6 +285,11 @@ std::vector<float> Evaluator::builtin(int i, const std::string& name, Part part)
 
 Checked<Channel> evaluate(const CheckedFormula& formula, const RunView& run, const Evaluation& options) {
     return Evaluator(formula, run).all(options);
+}
+
+Checked<std::size_t> evaluate_blocks(const CheckedFormula& formula, const RunView& run, std::size_t most_samples,
+                                     const TakeBlock& take) {
+    return Evaluator(formula, run).blocks(most_samples, take);
 }
 
 Checked<std::size_t> evaluate_into(const CheckedFormula& formula, const RunView& run, Interval range_s,

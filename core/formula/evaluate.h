@@ -1,5 +1,6 @@
 #pragma once
 
+#include <functional>
 #include <span>
 
 #include "core/formula/check.h"
@@ -20,6 +21,13 @@ struct Evaluation {
 /// have it.
 [[nodiscard]] Checked<Channel> evaluate(const CheckedFormula& formula, const RunView& run,
                                         const Evaluation& options = {});
+
+/// The same in blocks of at most so many samples, one after the other, to whoever looks at each sample once: a
+/// recording of a day needs no more memory than a block. Formulas that must see more than what lies near come as one
+/// block.
+using TakeBlock = std::function<void(std::span<const float> values, const SampleClock& clock)>;
+[[nodiscard]] Checked<std::size_t> evaluate_blocks(const CheckedFormula& formula, const RunView& run,
+                                                   std::size_t most_samples, const TakeBlock& take);
 
 /// The same into memory of the caller's, who may use it again: fresh memory costs more than the computation. `out`
 /// holds the samples of the clock in `range_s` (all when it is empty) from its first one on; returns how many there

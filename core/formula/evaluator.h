@@ -18,6 +18,7 @@ class Evaluator {
 
     Checked<Channel> all(const Evaluation& options);
     Checked<std::size_t> into(Interval range_s, std::span<float> out);
+    Checked<std::size_t> blocks(std::size_t most_samples, const TakeBlock& take);
 
   private:
     friend class CallSamples;
@@ -36,6 +37,10 @@ class Evaluator {
     Checked<Channel> at_rate(std::span<const float> x, Part part, double rate_hz);
     bool open_channels();
     void choose_clock();
+    /// Whether a sample needs only what lies within a known time of it.
+    bool needs_only_what_is_near() const;
+    /// The channel that the formula is, when its samples are the result as they stand.
+    const Channel* as_it_stands(int i) const;
     SampleClock clock_of(Part part) const;
 
     // compile.cpp

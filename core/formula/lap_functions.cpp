@@ -49,7 +49,9 @@ struct SoFar {
 SoFar held_so_far(CallSamples& call) {
     const auto laps = call.stretches(1);
     if (call.failed()) return {};
-    SoFar out{call.covering(laps), {}, {}};
+    const Part covered = call.covering(laps), part = call.part();
+    // What is asked for beside the laps is taken along: the result is then what is asked for, and nothing is copied.
+    SoFar out{{std::min(covered.from, part.from), std::max(covered.to, part.to)}, {}, {}};
     if (out.computed.from > 0) --out.computed.from;
     out.held = call.array(0, out.computed);
     out.laps = moved(laps, out.computed.from);

@@ -82,6 +82,15 @@ std::vector<float> sampled(std::span<const float> x, const SampleClock& clock, b
 }
 
 std::vector<float> delayed(std::span<const float> x, const SampleClock& clock, double by_s, bool is_state) {
+    const double samples = by_s * clock.rate_hz;
+    if (clock.times_s.empty() && samples >= 0 && std::abs(samples - std::round(samples)) < 1e-9 * clock.rate_hz) {
+        // Later by whole samples of an even clock: the samples themselves, moved.
+        const std::size_t later = std::min(x.size(), static_cast<std::size_t>(std::min(std::round(samples), 1e15)));
+        std::vector<float> out(x.size(), missing);
+        std::copy(x.begin(), x.end() - static_cast<std::ptrdiff_t>(later),
+                  out.begin() + static_cast<std::ptrdiff_t>(later));
+        return out;
+    }
     // The same samples on a clock that is later.
     SampleClock later = clock;
     std::vector<double> times(clock.times_s.begin(), clock.times_s.end());

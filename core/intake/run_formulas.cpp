@@ -145,6 +145,17 @@ formula::Checked<Channel> RunFormulas::evaluate(const formula::CheckedFormula& d
     return formula::evaluate(draft, run, options);
 }
 
+formula::Checked<std::size_t> RunFormulas::evaluate_blocks(const formula::CheckedFormula& draft,
+                                                           std::size_t most_samples, const formula::TakeBlock& take,
+                                                           const std::stop_token& stop) {
+    formula::RunView run;
+    {
+        const std::scoped_lock work(work_);
+        run = view(draft, stop);
+    }
+    return formula::evaluate_blocks(draft, run, most_samples, take);
+}
+
 std::vector<float> RunFormulas::driver_flags(std::string_view what, const SampleClock& clock, std::size_t from,
                                              std::size_t to) {
     // Seconds, metres and shares of one flag ask for it again and again, each for nearly all of the recording.

@@ -52,6 +52,11 @@ class RunFormulas {
     [[nodiscard]] formula::Checked<Channel> evaluate(const formula::CheckedFormula& draft,
                                                      const formula::Evaluation& options = {},
                                                      const std::stop_token& stop = {});
+    /// The same over all, block by block (formula::evaluate_blocks()).
+    [[nodiscard]] formula::Checked<std::size_t> evaluate_blocks(const formula::CheckedFormula& draft,
+                                                                std::size_t most_samples,
+                                                                const formula::TakeBlock& take,
+                                                                const std::stop_token& stop = {});
 
   private:
     struct Entry {

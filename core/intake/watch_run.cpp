@@ -2,6 +2,7 @@
 
 #include <cmath>
 
+#include "core/base/mapping_guard.h"
 #include "core/track/projection.h"
 
 namespace rendak {
@@ -22,6 +23,20 @@ std::optional<double> place_of(const RunData& run, double time_s) {
     return found.distance_m;
 }
 
+/// A day's channels were read from one end to the other: they need not stay in this process's memory.
+void let_go_of_long_channels(const RunData& run, const formula::CheckedFormula& formula) {
+    constexpr std::size_t long_bytes = 8U << 20;
+    for (const formula::Use& use : formula.uses) {
+        const Channel* channel = run.recording->find_logged(use.named.id);
+        if (channel == nullptr) continue;
+        std::visit(
+            [](auto samples) {
+                if (samples.size_bytes() >= long_bytes) let_go(samples.data(), samples.size_bytes());
+            },
+            channel->samples);
+    }
+}
+
 }  // namespace
 
 WatchTold watch_run(const RunData& run, const WatchRule& rule, const std::stop_token& stop) {
@@ -35,18 +50,31 @@ WatchTold watch_run(const RunData& run, const WatchRule& rule, const std::stop_t
         if (!checked) return tl::unexpected(checked.error());
         return run.formulas->evaluate(*checked, {}, stop);
     };
-    const auto condition = computed(rule.condition);
-    if (!condition) {
-        out.why_not = condition.error().sentence;
+    // Two megabytes: they stay beside the processor from one block to the next.
+    constexpr std::size_t block_samples = 1U << 19;
+    HeldTimes held(rule.apart_s);
+    const auto condition = run.formulas->check(rule.condition, "");
+    formula::Checked<std::size_t> looked_at = tl::unexpected(condition ? formula::Problem{} : condition.error());
+    if (condition)
+        looked_at = run.formulas->evaluate_blocks(
+            *condition, block_samples, [&](auto values, const SampleClock& clock) { held.take(values, clock); }, stop);
+    if (!looked_at) {
+        out.why_not = looked_at.error().sentence;
         return out;
     }
-    const auto value = rule.value.empty() ? condition : computed(rule.value);
-    if (!value) {
-        out.why_not = value.error().sentence;
-        return out;
+    held.finish();
+    let_go_of_long_channels(run, *condition);
+    std::optional<Channel> value;
+    if (!rule.value.empty()) {
+        auto told = computed(rule.value);
+        if (!told) {
+            out.why_not = told.error().sentence;
+            return out;
+        }
+        value = std::move(*told);
+        out.value_unit = value->unit;
     }
-    out.value_unit = value->unit;
-    const Watched found = watched(*condition, rule.value.empty() ? nullptr : &*value, rule);
+    const Watched found = watched(held, value ? &*value : nullptr, rule);
     out.known_s = found.known_s;
     if (!(found.known_s > 0)) out.why_not = "Nowhere in this recording can it be told.";
     std::vector<std::optional<Channel>> beside;

@@ -102,6 +102,12 @@ TEST(Memory, AnEarlierMomentIsBetweenItsSamples) {
     expect_same(delayed(x, even(6), 0.25, true), {nan, nan, nan, 0, 1, 2});
     expect_same(delayed(x, even(6), -0.2, false), {2, 3, 4, 5, nan, nan}, 1e-5F);
     expect_same(delayed(x, even(6), 0, false), x);
+    // By whole samples they are only moved: the same as what is read between them.
+    expect_same(delayed(x, even(6), 0.2, false), {nan, nan, 0, 1, 2, 3});
+    expect_same(delayed(x, even(6), 0.6, false), std::vector<float>(6, nan));
+    expect_same(delayed(x, even(6), 1e9, false), std::vector<float>(6, nan));
+    const std::vector<float> holes{5, nan, 7, 8, nan, 1};
+    expect_same(delayed(holes, even(6, 10, 3), 0.1, false), {nan, 5, nan, 7, 8, nan});
     const Uneven uneven(9);
     const auto back = delayed(along(uneven.clock, [](double t) { return 7 * t; }), uneven.clock, 0.1, false);
     EXPECT_TRUE(std::isnan(back[0]));

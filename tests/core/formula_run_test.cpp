@@ -84,6 +84,54 @@ TEST_F(FormulaRun, TheWholeStarterSetCanBeHadOnTheMainLogger) {
     }
 }
 
+TEST_F(FormulaRun, BlocksFollowEachOtherToTheWhole) {
+    RunFormulas& formulas = *run(2).formulas;
+    const auto all_of = [&](const std::string& text, std::size_t most) {
+        const auto checked = formulas.check(text, "");
+        if (!checked) throw std::runtime_error(checked.error().sentence);
+        const auto whole = formulas.evaluate(*checked);
+        std::vector<float> got;
+        std::size_t largest = 0;
+        const auto taken = formulas.evaluate_blocks(*checked, most, [&](auto values, const SampleClock& clock) {
+            EXPECT_EQ(clock.size, values.size());
+            EXPECT_NEAR(clock.time_at(0), whole->clock.time_at(got.size()), 1e-9) << text;
+            got.insert(got.end(), values.begin(), values.end());
+            largest = std::max(largest, values.size());
+        });
+        EXPECT_TRUE(taken && *taken == whole->size()) << text;
+        EXPECT_EQ(got.size(), whole->size()) << text;
+        std::size_t different = 0;
+        for (std::size_t i = 0; i < std::min(got.size(), whole->size()); ++i) {
+            const float expected = whole->floats()[i];
+            // Times of a block are rounded from its own begin.
+            const bool same = std::abs(got[i] - expected) < 1e-5F || (std::isnan(got[i]) && std::isnan(expected));
+            different += same ? 0 : 1;
+        }
+        EXPECT_EQ(different, 0U) << text;
+        return largest;
+    };
+    EXPECT_EQ(all_of("speed > 30 m/s and engine_speed > 3000 rpm", 1000), 1000U);
+    EXPECT_EQ(all_of("delay(speed, 1.5 s) - speed > 2 m/s", 1000), 1000U);
+    EXPECT_EQ(all_of("delay(speed, 0.333 s) - speed", 777), 777U);
+    EXPECT_EQ(all_of("throttle if gear > 3 else 0", 5000), 5000U);
+    EXPECT_EQ(all_of("speed > 1 m/s and driver_on_brake", 1000), 1000U);
+    // What must see the whole run, or the whole lap, is one block.
+    EXPECT_GT(all_of("lowpass(speed, 2 Hz) > 30 m/s", 1000), 1000U);
+    EXPECT_GT(all_of("time_while(speed > 30 m/s)", 1000), 1000U);
+    EXPECT_GT(all_of("resample(speed, 5 Hz) > 30 m/s", 1000), 1000U);
+    // A channel alone is handed on as it stands.
+    const Channel speed = *formulas.evaluate(*formulas.check("speed", ""));
+    EXPECT_EQ(speed.floats().data(), run(2).recording->find("speed")->floats().data());
+    EXPECT_EQ(speed.unit, "m/s");
+    EXPECT_FALSE(speed.steps());
+    EXPECT_TRUE(formulas.evaluate(*formulas.check("gear", ""))->steps());
+    std::stop_source stop;
+    stop.request_stop();
+    const auto draft = formulas.check("delay(speed, 1 s) > 2 m/s", "");
+    EXPECT_FALSE(formulas.evaluate_blocks(
+        *draft, 1000, [](auto, const SampleClock&) {}, stop.get_token()));
+}
+
 TEST_F(FormulaRun, TheQuickestLineCanBeHadAsAChannel) {
     RENDAK_FIGURES_ONLY("a descent over a whole lap");
     Recording logged = *run(2).recording;

@@ -58,6 +58,52 @@ TEST(Watch, TimesBeginAndEndWithTheConditionAndJoinWhereTheyAreClose) {
     EXPECT_EQ(watched(at_ten_hertz({1}), &value, rule).times.size(), 1U) << "one sample has no length and is told";
 }
 
+TEST(Watch, ABlockAfterAnotherSaysWhatTheWholeSays) {
+    // Long stretches of nothing, holes, and times that hold over the seams.
+    std::vector<float> values(200, 0);
+    for (std::size_t i = 0; i < values.size(); ++i) {
+        if (i % 67 > 60) values[i] = 1;
+        if (i % 41 == 5) values[i] = static_cast<float>(nan_value);
+        if (i == 150) values[i] = -0.0F;
+    }
+    const Channel condition = at_ten_hertz(values);
+    const WatchRule rule{.name = "x", .condition = "x", .apart_s = 0.15};
+    const Watched whole = watched(condition, &condition, rule);
+    ASSERT_EQ(whole.times.size(), 3U);
+    EXPECT_NEAR(whole.known_s, 19.5, 1e-9) << "five holes of a tenth";
+    for (const std::size_t block : {1U, 7U, 16U, 63U, 199U}) {
+        HeldTimes held(rule.apart_s);
+        for (std::size_t from = 0; from < values.size(); from += block) {
+            const auto part = std::span<const float>(values).subspan(from, std::min(block, values.size() - from));
+            SampleClock clock = condition.clock;
+            clock.start_s = clock.time_at(from);
+            clock.size = part.size();
+            held.take(part, clock);
+        }
+        held.take({}, {});
+        held.finish();
+        const Watched got = watched(held, &condition, rule);
+        EXPECT_NEAR(got.known_s, whole.known_s, 1e-9) << block;
+        ASSERT_EQ(got.times.size(), whole.times.size()) << block;
+        for (std::size_t k = 0; k < got.times.size(); ++k) {
+            EXPECT_NEAR(got.times[k].time_s.begin, whole.times[k].time_s.begin, 1e-9) << block;
+            EXPECT_NEAR(got.times[k].time_s.end, whole.times[k].time_s.end, 1e-9) << block;
+        }
+    }
+}
+
+TEST(Watch, TouchesOfTheRoadAreCountedWithinTheirTime) {
+    std::vector<float> heights(100, 0.02F);
+    for (const std::size_t i : {10U, 11U, 30U, 33U, 60U}) heights[i] = 0.0005F;
+    heights[32] = static_cast<float>(nan_value);
+    const Channel height = at_ten_hertz(heights);  // from 5 s on
+    EXPECT_EQ(road_touches(height, {5, 15}), 3U) << "three tenths apart is one touch";
+    EXPECT_EQ(road_touches(height, {6.05, 9}), 2U) << "the second sample of the first one lies in it";
+    EXPECT_EQ(road_touches(height, {12, 15}), 0U);
+    EXPECT_EQ(road_touches(height, {20, 30}), 0U) << "behind the end";
+    EXPECT_EQ(road_touches(height, {5, 15}, 0.0001), 0U);
+}
+
 TEST(Watch, RulesAreWrittenAndReadAndHostileFilesRefused) {
     const auto& shipped = shipped_watch_rules();
     EXPECT_GE(shipped.size(), 10U);
