@@ -114,11 +114,14 @@ BENCHMARK(frame_qcustomplot)->Arg(0)->Unit(benchmark::kMillisecond);
 BENCHMARK(frame_qcustomplot)->Arg(1)->Unit(benchmark::kMillisecond)->Iterations(3);
 
 /// The real canvas on a real library (RENDAK_BENCH_LIBRARY, the demo): a whole frame with labels, and a cursor move.
-Workspace& workspace_of(std::unique_ptr<Library> library) {
+std::vector<std::unique_ptr<Workspace>>& workspaces() {
     static std::vector<std::unique_ptr<Workspace>> kept;
+    return kept;
+}
+Workspace& workspace_of(std::unique_ptr<Library> library) {
     auto session = std::make_shared<Session>(std::move(library));
     auto selection = std::make_shared<Selection>(*session);
-    return *kept.emplace_back(std::make_unique<Workspace>(session, selection));
+    return *workspaces().emplace_back(std::make_unique<Workspace>(session, selection));
 }
 
 struct BenchDesk {
@@ -399,5 +402,7 @@ int main(int count, char** arguments) {
             ->UseRealTime()
             ->Iterations(2);
     benchmark::RunSpecifiedBenchmarks();
+    // They write down what was picked: not later than the application lives.
+    workspaces().clear();
     return 0;
 }

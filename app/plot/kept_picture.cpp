@@ -16,7 +16,7 @@ void KeptPicture::paintEvent(QPaintEvent*) {
     if (dirty_ || image_.size() != wanted) {
         if (image_.size() != wanted) image_ = QImage(wanted, QImage::Format_RGB32);
         image_.setDevicePixelRatio(devicePixelRatioF());
-        image_.fill(theme().panel.rgb());
+        if (!covers_all()) image_.fill(theme().panel.rgb());
         draw_picture(image_);
         dirty_ = false;
         ++redraws_;

@@ -16,8 +16,10 @@ class KeptPicture : public QWidget {
 
   protected:
     /// Draws all but the cursor; the image is as large as the widget, in its pixel ratio, and filled with the panel's
-    /// colour.
+    /// colour unless covers_all().
     virtual void draw_picture(QImage& image) = 0;
+    /// Whether draw_picture() paints every pixel.
+    [[nodiscard]] virtual bool covers_all() const { return false; }
     /// Draws cursor and what moves with it.
     virtual void draw_over(QPainter& painter) = 0;
 

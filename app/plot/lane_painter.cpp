@@ -4,6 +4,7 @@
 #include <QHash>
 #include <QStaticText>
 #include <cmath>
+#include <optional>
 
 #include "app/plot/ticks.h"
 #include "app/theme/theme.h"
@@ -51,32 +52,44 @@ class LanePainter {
                             std::max(2, TracePicture::plot_area(size).width() / 90));
     }
 
-    void lane(std::size_t at) {
-        const PlottedLane& lane = picture_.lanes[at];
-        area_ = picture_.lane_area(size_, at);
-        y_ = picture_.y_scale(size_, at);
+    void beside(std::size_t at) {
+        const PlottedLane& lane = to_lane(at);
+        painter_.fillRect(QRect(0, area_.top(), TracePicture::label_width, area_.height()), theme_.paper);
         heading(lane);
-        missing(lane);
-        if (!lane.message.isEmpty()) {
-            painter_.drawText(area_.adjusted(16, 0, -16, 0), Qt::AlignCenter | Qt::TextWordWrap, lane.message);
-            return;
-        }
-        numbers(lane);
-        painter_.setPen(theme_.grid);
-        for (const double value : places_.values) {
-            const int px = static_cast<int>(std::lround(x_.to_pixel(value * picture_.x_unit)));
-            painter_.drawLine(px, area_.top(), px, area_.bottom());
-        }
-        marks(at == 0);
-        if (at == 0) remarks();
+        if (lane.message.isEmpty()) numbers(lane);
+    }
+
+    void beneath(std::size_t at) {
+        const PlottedLane& lane = to_lane(at);
+        const int left = TracePicture::label_width, right = size_.width();
+        painter_.fillRect(QRect(left, area_.top(), right - left, area_.height()), theme_.panel);
+        painter_.fillRect(QRect(left, area_.bottom(), right - left, 1), theme_.rule);
+        if (!lane.message.isEmpty()) return;
+        grid();
+        mark_lines();
         if (lane.veil != nullptr && !lane.veil->x.empty()) {
             if (lane.band != nullptr) band(lane);
             veil(lane);
         }
     }
 
+    void over(std::size_t at) {
+        const PlottedLane& lane = to_lane(at);
+        missing(lane);
+        if (!lane.message.isEmpty()) {
+            painter_.drawText(area_.adjusted(16, 0, -16, 0), Qt::AlignCenter | Qt::TextWordWrap, lane.message);
+            return;
+        }
+        if (at == 0) {
+            mark_words();
+            remarks();
+        }
+        if (lane.veil != nullptr && !lane.veil->x.empty()) veil_words(lane);
+    }
+
     void axis() {
         const QRect axis(0, size_.height() - TracePicture::axis_height, size_.width(), TracePicture::axis_height);
+        painter_.fillRect(axis, theme_.paper);
         painter_.setFont(small_font());
         painter_.setPen(theme_.mute);
         for (const double value : places_.values) {
@@ -92,10 +105,15 @@ class LanePainter {
     }
 
   private:
+    const PlottedLane& to_lane(std::size_t at) {
+        area_ = picture_.lane_area(size_, at);
+        y_ = picture_.y_scale(size_, at);
+        return picture_.lanes[at];
+    }
+
     void heading(const PlottedLane& lane) {
         const Shown& how = lane.how;
-        painter_.setPen(theme_.rule);
-        painter_.drawLine(0, area_.bottom(), size_.width(), area_.bottom());
+        painter_.fillRect(QRect(0, area_.bottom(), TracePicture::label_width, 1), theme_.rule);
         painter_.setFont(body_font(true));
         painter_.setPen(theme_.ink);
         // Long names take a second line; the right third belongs to the scale.
@@ -209,30 +227,53 @@ class LanePainter {
                    Qt::AlignLeft | Qt::AlignVCenter, lane.scale_word);
     }
 
+    [[nodiscard]] Ticks ticks() const { return ticks_for(y_.values, std::max(2, area_.height() / 26)); }
+
     void numbers(const PlottedLane& lane) {
-        const Ticks ticks = ticks_for(y_.values, std::max(2, area_.height() / 26));
-        const int decimals = lane.how.decimals == 0 ? 0 : ticks.decimals;
-        for (const double value : ticks.values) {
+        const Ticks all = ticks();
+        const int decimals = lane.how.decimals == 0 ? 0 : all.decimals;
+        painter_.setPen(theme_.mute);
+        for (const double value : all.values) {
             const int py = static_cast<int>(std::lround(y_.to_pixel(value)));
-            const bool zero = value == 0 && y_.values.begin < 0;
-            painter_.setPen(zero ? theme_.rule.darker(115) : theme_.grid);
-            painter_.drawLine(area_.left(), py, area_.right(), py);
             const int text_top = std::clamp(py - 7, area_.top(), area_.bottom() - 13);
-            painter_.setPen(theme_.mute);
             const QString text = lane.is_signed ? signed_number(value, std::max(1, decimals))
                                                 : QString::number(value, 'f', decimals).replace(u'-', QChar(0x2212));
             draw_words(painter_, QRect(area_.left() - 44, text_top, 39, 14), Qt::AlignRight | Qt::AlignVCenter, text);
         }
     }
 
-    void marks(bool with_words) {
-        painter_.setFont(small_font());
+    void grid() {
+        for (const double value : ticks().values) {
+            const int py = static_cast<int>(std::lround(y_.to_pixel(value)));
+            const bool zero = value == 0 && y_.values.begin < 0;
+            painter_.fillRect(QRect(area_.left(), py, area_.width(), 1), zero ? theme_.rule.darker(115) : theme_.grid);
+        }
+        for (const double value : places_.values) {
+            const int px = static_cast<int>(std::lround(x_.to_pixel(value * picture_.x_unit)));
+            painter_.fillRect(QRect(px, area_.top(), 1, area_.height()), theme_.grid);
+        }
+    }
+
+    /// Where a mark stands, when it is in view.
+    [[nodiscard]] std::optional<double> place_of(const PlottedMark& mark) const {
+        const double px = x_.to_pixel(mark.x);
+        return px < area_.left() || px > area_.right() ? std::nullopt : std::optional(px);
+    }
+
+    void mark_lines() {
+        painter_.setPen(QPen(theme_.mute, 1, Qt::DashLine));
         for (const PlottedMark& mark : picture_.marks) {
-            const double px = x_.to_pixel(mark.x);
-            if (px < area_.left() || px > area_.right()) continue;
-            painter_.setPen(QPen(theme_.mute, 1, Qt::DashLine));
-            painter_.drawLine(QPointF(px, area_.top()), QPointF(px, area_.bottom()));
-            if (with_words) painter_.drawText(QRectF(px + 3, area_.top() + 16, 90, 13), Qt::AlignLeft, mark.text);
+            if (const auto px = place_of(mark))
+                painter_.drawLine(QPointF(*px, area_.top()), QPointF(*px, area_.bottom()));
+        }
+    }
+
+    void mark_words() {
+        painter_.setFont(small_font());
+        painter_.setPen(theme_.mute);
+        for (const PlottedMark& mark : picture_.marks) {
+            if (const auto px = place_of(mark))
+                painter_.drawText(QRectF(*px + 3, area_.top() + 16, 90, 13), Qt::AlignLeft, mark.text);
         }
     }
 
@@ -248,7 +289,7 @@ class LanePainter {
         }
     }
 
-    /// Lost time in one tone, won time in another, each with its word.
+    /// Lost time in one tone, won time in another.
     void veil(const PlottedLane& lane) {
         const Trace& curve = *lane.veil;
         const double zero = y_.to_pixel(0);
@@ -272,7 +313,15 @@ class LanePainter {
         }
         painter_.setPen(theme_.lap(0));
         painter_.drawLine(QPointF(area_.left(), zero), QPointF(area_.right(), zero));
+    }
+
+    void veil_words(const PlottedLane& lane) {
+        const double zero = y_.to_pixel(0);
         painter_.setFont(small_font());
+        if (lane.band != nullptr) {
+            painter_.setPen(theme_.mute);
+            painter_.drawText(QRect(area_.left() + 120, area_.top() + 3, 300, 14), Qt::AlignLeft, lane.band_text);
+        }
         painter_.setPen(lane.veil_is_loss ? theme_.lost : theme_.mute);
         // Off the zero line, wherever that lies.
         const int words_y = zero < area_.top() + 18 ? area_.bottom() - 16 : area_.top() + 3;
@@ -296,9 +345,6 @@ class LanePainter {
         painter_.setPen(Qt::NoPen);
         painter_.setBrush(QBrush(theme_.mute, Qt::Dense6Pattern));
         painter_.drawPolygon(upper + lower);
-        painter_.setFont(small_font());
-        painter_.setPen(theme_.mute);
-        painter_.drawText(QRect(area_.left() + 120, area_.top() + 3, 300, 14), Qt::AlignLeft, lane.band_text);
     }
 
     const TracePicture& picture_;
@@ -312,10 +358,19 @@ class LanePainter {
 
 }  // namespace
 
-void paint_words(const TracePicture& picture, QPainter& painter, QSize size) {
+void paint_beside(const TracePicture& picture, QPainter& painter, QSize size) {
     LanePainter words(picture, painter, size);
-    for (std::size_t lane = 0; lane < picture.lanes.size(); ++lane) words.lane(lane);
+    for (std::size_t lane = 0; lane < picture.lanes.size(); ++lane) words.beside(lane);
     words.axis();
+}
+
+void paint_beneath(const TracePicture& picture, QPainter& painter, QSize size, std::size_t lane) {
+    LanePainter(picture, painter, size).beneath(lane);
+}
+
+void paint_over(const TracePicture& picture, QPainter& painter, QSize size) {
+    LanePainter words(picture, painter, size);
+    for (std::size_t lane = 0; lane < picture.lanes.size(); ++lane) words.over(lane);
 }
 
 }  // namespace rendak::app

@@ -74,6 +74,7 @@ class TraceCanvas : public PlotFrame {
 
   protected:
     void draw_picture(QImage& image) override;
+    [[nodiscard]] bool covers_all() const override { return true; }
     void draw_cursor(QPainter& painter) override;
     bool press_own(QMouseEvent* event) override;
     void drag_own(QPoint at) override;

@@ -11,12 +11,12 @@
 namespace rendak::app {
 namespace {
 
+/// One for each lane; none of the curves of one that says why it has none.
 std::vector<DrawnLane> drawn_lanes(const TracePicture& picture, QSize size, double ratio) {
     const Scale x = picture.x_scale(size);
     std::vector<DrawnLane> out;
     for (std::size_t at = 0; at < picture.lanes.size(); ++at) {
         const PlottedLane& lane = picture.lanes[at];
-        if (!lane.message.isEmpty()) continue;
         const QRect area = picture.lane_area(size, at);
         DrawnLane drawn;
         drawn.area = QRect(QPointF(area.left() * ratio, (area.top() + 1) * ratio).toPoint(),
@@ -26,6 +26,7 @@ std::vector<DrawnLane> drawn_lanes(const TracePicture& picture, QSize size, doub
         drawn.y = {y.values, y.first * ratio, y.last * ratio};
         drawn.width_px = lap_trace_width_px * ratio;
         for (const PlottedTrace& it : lane.traces) {
+            if (!lane.message.isEmpty()) break;
             const ToLane to = to_lane(lane, it.quantity);
             const auto pattern = lane.colours.empty() ? pattern_of(it.quantity) : LinePattern::solid;
             drawn.traces.push_back(
@@ -250,13 +251,30 @@ void paint_curve(QPainter& painter, const PlottedTrace& curve, const Scale& x, c
     painter.restore();
 }
 
-void paint_lines(const TracePicture& picture, QPainter& painter, QSize size) {
+namespace {
+
+/// The ground of a picture that lanes do not cover.
+void paint_ground(QPainter& painter, QSize size) {
     painter.fillRect(QRect(QPoint(), size), theme().panel);
     painter.fillRect(QRect(0, 0, TracePicture::label_width, size.height()), theme().paper);
     painter.fillRect(QRect(0, size.height() - TracePicture::axis_height, size.width(), TracePicture::axis_height),
                      theme().paper);
+}
+
+/// Lanes, labels and axis lie beside each other, and nothing is left between them.
+bool lanes_cover_all(const TracePicture& picture, QSize size) {
+    const QRect plot = TracePicture::plot_area(size);
+    return !picture.lanes.empty() && plot.right() < size.width() &&
+           plot.height() + TracePicture::axis_height == size.height();
+}
+
+}  // namespace
+
+void paint_lines(const TracePicture& picture, QPainter& painter, QSize size) {
+    paint_ground(painter, size);
     if (picture.lanes.empty()) return;
-    paint_words(picture, painter, size);
+    paint_beside(picture, painter, size);
+    for (std::size_t at = 0; at < picture.lanes.size(); ++at) paint_beneath(picture, painter, size, at);
     painter.setRenderHint(QPainter::Antialiasing);
     painter.setBrush(Qt::NoBrush);
     const Scale x = picture.x_scale(size);
@@ -269,22 +287,39 @@ void paint_lines(const TracePicture& picture, QPainter& painter, QSize size) {
                         lane.colours.empty() ? pattern_of(it.quantity) : LinePattern::solid, area);
         }
     }
+    paint_over(picture, painter, size);
     paint_notes(picture, painter, size);
 }
 
 void paint(const TracePicture& picture, QImage& image, QSize size) {
-    {
+    if (!lanes_cover_all(picture, size)) {
         QPainter painter(&image);
-        painter.fillRect(QRect(0, 0, TracePicture::label_width, size.height()), theme().paper);
-        painter.fillRect(QRect(0, size.height() - TracePicture::axis_height, size.width(), TracePicture::axis_height),
-                         theme().paper);
+        paint_ground(painter, size);
         if (picture.lanes.empty()) return;
-        paint_words(picture, painter, size);
     }
-    draw_lanes(image, drawn_lanes(picture, size, image.devicePixelRatio()));
-    if (picture.notes.empty()) return;
+    const double ratio = image.devicePixelRatio();
+    uchar* const bits = image.bits();
+    const auto beneath = [&](std::size_t at) {
+        // A picture of these rows alone: each thread paints into one of its own.
+        const QRect area = picture.lane_area(size, at);
+        const int top = qRound(area.top() * ratio),
+                  bottom = std::min(image.height(), qRound((area.bottom() + 1) * ratio));
+        if (bottom <= top) return;
+        QImage rows(bits + top * image.bytesPerLine(), image.width(), bottom - top, image.bytesPerLine(),
+                    image.format());
+        rows.setDevicePixelRatio(ratio);
+        QPainter painter(&rows);
+        painter.translate(0, -top / ratio);
+        paint_beneath(picture, painter, size, at);
+    };
+    const auto beside = [&] {
+        QPainter painter(&image);
+        paint_beside(picture, painter, size);
+    };
+    draw_lanes(image, drawn_lanes(picture, size, ratio), 0, {beside, beneath});
     QPainter painter(&image);
-    paint_notes(picture, painter, size);
+    paint_over(picture, painter, size);
+    if (!picture.notes.empty()) paint_notes(picture, painter, size);
 }
 
 }  // namespace rendak::app

@@ -1,11 +1,13 @@
 #include "app/plot/trace_raster.h"
 
 #include <algorithm>
+#include <atomic>
+#include <barrier>
 #include <cmath>
 #include <limits>
 #include <thread>
 
-#include "core/base/parallel.h"
+#include "core/base/wide_registers.h"
 #include "core/signal/low_high.h"
 #include "core/signal/overview.h"
 
@@ -234,16 +236,22 @@ void TraceRaster::gather(const DrawnLane& lane, const DrawnTrace& drawn, const Q
         gather_sparse(trace, to, begin, end);
 }
 
-void TraceRaster::draw(Pixels pixels, const DrawnLane& lane) {
-    pixels.area = lane.area.intersected(pixels.area);
-    if (pixels.area.isEmpty()) return;
-    width_ = pixels.area.width();
+void TraceRaster::gather(const DrawnLane& lane, const QRect& image) {
+    const QRect area = lane.area.intersected(image);
+    width_ = std::max(0, area.width());
     const auto width = static_cast<std::size_t>(width_);
     all_columns_.assign(width * lane.traces.size(), {nothing, -nothing});
+    if (area.isEmpty()) return;
     for (std::size_t k = 0; k < lane.traces.size(); ++k) {
         columns_ = all_columns_.data() + k * width;
-        gather(lane, lane.traces[k], pixels.area);
+        gather(lane, lane.traces[k], area);
     }
+}
+
+void TraceRaster::draw(Pixels pixels, const DrawnLane& lane) const {
+    pixels.area = lane.area.intersected(pixels.area);
+    if (pixels.area.isEmpty() || lane.traces.empty()) return;
+    const auto width = static_cast<std::size_t>(width_);
     // Sixteen columns are a cache line wide: all traces are painted there before moving on.
     constexpr int tile = 16;
     const auto half = static_cast<float>(lane.width_px / 2);
@@ -290,7 +298,7 @@ void TraceRaster::draw(Pixels pixels, const DrawnLane& lane) {
     }
 }
 
-void draw_lanes(QImage& image, std::span<const DrawnLane> lanes, unsigned threads) {
+void draw_lanes(QImage& image, std::span<const DrawnLane> lanes, unsigned threads, const AroundLanes& around) {
     const TraceRaster::Pixels pixels{image.bits(), image.bytesPerLine(), image.rect()};
     std::size_t points = 0;
     for (const DrawnLane& lane : lanes) {
@@ -299,8 +307,28 @@ void draw_lanes(QImage& image, std::span<const DrawnLane> lanes, unsigned thread
     if (threads == 0) threads = std::clamp(std::thread::hardware_concurrency(), 1U, 4U);
     // A thread is worth its start only for a good deal of points.
     threads = std::min<unsigned>(threads, 1 + static_cast<unsigned>(points / 60'000));
-    parallel_for(
-        lanes.size(), 1, [&](std::size_t i) { TraceRaster().draw(pixels, lanes[i]); }, threads);
+    // The columns of a large picture are megabytes: fresh memory for them costs more than to fill it.
+    static thread_local std::vector<TraceRaster> kept;
+    if (kept.size() < lanes.size()) kept.resize(lanes.size());
+    const std::span<TraceRaster> rasters = kept;
+    std::atomic<std::size_t> next_gathered{0}, next_drawn{0};
+    std::barrier all_gathered(static_cast<std::ptrdiff_t>(threads));
+    // A lane's pixels stay beside the processor from its ground to its last curve.
+    const auto work = [&] {
+        clear_wide_registers();
+        for (std::size_t i = next_gathered++; i < lanes.size(); i = next_gathered++)
+            rasters[i].gather(lanes[i], pixels.area);
+        all_gathered.arrive_and_wait();
+        for (std::size_t i = next_drawn++; i < lanes.size(); i = next_drawn++) {
+            if (around.beneath) around.beneath(i);
+            clear_wide_registers();
+            rasters[i].draw(pixels, lanes[i]);
+        }
+    };
+    std::vector<std::jthread> helpers;
+    for (unsigned k = 1; k < threads; ++k) helpers.emplace_back(work);
+    if (around.beside) around.beside();
+    work();
 }
 
 }  // namespace rendak::app

@@ -1,6 +1,8 @@
 #pragma once
 
 #include <QImage>
+#include <cstddef>
+#include <functional>
 #include <span>
 #include <vector>
 
@@ -32,8 +34,14 @@ struct DrawnLane {
     std::vector<DrawnTrace> traces;
 };
 
+/// What else is painted into the image.
+struct AroundLanes {
+    std::function<void()> beside;  ///< by the caller's thread, while others look at the samples: no lane is drawn yet
+    std::function<void(std::size_t lane)> beneath;  ///< by the thread that draws the lane next, its pixels at hand
+};
+
 /// Draws lanes that do not overlap, on all cores. The image must be opaque (Format_RGB32 or ARGB32_Premultiplied).
-void draw_lanes(QImage& image, std::span<const DrawnLane> lanes, unsigned threads = 0);
+void draw_lanes(QImage& image, std::span<const DrawnLane> lanes, unsigned threads = 0, const AroundLanes& around = {});
 
 /// Draws traces column by column: all samples of a pixel column become their lowest and highest value, joined to the
 /// neighbours, with coverage for soft edges. Cost: one pass over the samples in view and a few pixels a column.
@@ -46,7 +54,10 @@ class TraceRaster {
         qsizetype stride;
         QRect area;
     };
-    void draw(Pixels pixels, const DrawnLane& lane);
+    /// Looks at the samples of a lane in an image of this extent; touches no pixel.
+    void gather(const DrawnLane& lane, const QRect& image);
+    /// Draws what was gathered.
+    void draw(Pixels pixels, const DrawnLane& lane) const;
 
   private:
     /// Lowest and highest of a pixel column; empty when low > high.
@@ -70,7 +81,7 @@ class TraceRaster {
     }
     int width_ = 0;
     Column* columns_ = nullptr;        // of the trace that is being gathered
-    std::vector<Column> all_columns_;  // of all traces of the lane; reused from lane to lane
+    std::vector<Column> all_columns_;  // of all traces of the lane; reused from picture to picture
 };
 
 }  // namespace rendak::app

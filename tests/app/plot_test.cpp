@@ -408,6 +408,57 @@ TEST(TracePictures, LinesAndPixelsAreTheSameCurveSlidAndTakenOff) {
     }
 }
 
+TEST(TracePictures, EveryPixelIsPaintedWhateverTheSizeAndTheScaleOfTheScreen) {
+    Trace of;
+    for (int i = 0; i <= 40'000; ++i) {
+        of.x.push_back(static_cast<float>(0.005 * i));
+        of.y.push_back(static_cast<float>(50 + 40 * std::sin(0.0003 * i)));
+    }
+    TracePicture picture = wavy(of, 0, 0);
+    picture.lanes.push_back(picture.lanes.front());
+    picture.lanes[1].weight = 0.7;
+    picture.lanes[1].message = QStringLiteral("This lap has none.");
+    picture.lanes.push_back(picture.lanes.front());
+    picture.lanes[2].veil = &of;
+    picture.lanes[2].veil_text = QStringLiteral("lost");
+    picture.marks = {{30, QStringLiteral("mark")}, {500, QStringLiteral("out of view")}};
+    picture.remarks = QStringList{QStringLiteral("slid by 3 m")};
+    picture.remark_colours = {QColor(Qt::darkGreen)};
+    for (const double ratio : {1.0, 1.25, 1.5, 1.75, 2.0}) {
+        for (const QSize size : {QSize(420, 220), {421, 223}, {640, 57}, {60, 200}, {130, 20}, {300, 1}}) {
+            const auto painted = [&](const TracePicture& what, QRgb before) {
+                QImage image((QSizeF(size) * ratio).toSize(), QImage::Format_RGB32);
+                image.setDevicePixelRatio(ratio);
+                image.fill(before);
+                paint(what, image, size);
+                return image;
+            };
+            // What stood there before shows nowhere.
+            EXPECT_EQ(painted(picture, 0xff00ff00), painted(picture, 0xff800080))
+                << ratio << ", " << size.width() << " × " << size.height();
+            EXPECT_EQ(painted({}, 0xff00ff00), painted({}, 0xff800080)) << ratio;
+        }
+    }
+    // Curves of many points are drawn by two threads, and as one would: the third lane looks like the first.
+    picture.lanes[2].veil = nullptr;
+    picture.marks.clear();
+    picture.remarks.clear();
+    QImage image(QSize(800, 630), QImage::Format_RGB32);
+    paint(picture, image, image.size());
+    const QRect first = picture.lane_area(image.size(), 0), third = picture.lane_area(image.size(), 2);
+    ASSERT_EQ(first.height(), third.height());
+    int differ = 0, inked = 0;
+    for (int y = 0; y < first.height(); ++y) {
+        for (int x = first.left(); x <= first.right(); ++x) {
+            const int here = qGray(image.pixel(x, first.top() + y)), there = qGray(image.pixel(x, third.top() + y));
+            inked += here < 90 ? 1 : 0;
+            differ += std::abs(here - there) > 4 ? 1 : 0;  // rows are single numbers: soft edges differ by a hair
+        }
+    }
+    EXPECT_EQ(differ, 0);
+    EXPECT_GT(inked, 500);
+}
+
 TEST(TracePictures, AViewIsFittedToWhatIsSlidIntoIt) {
     Trace of;
     for (int i = 0; i <= 100; ++i) {
