@@ -36,6 +36,11 @@ FootLine::FootLine(Workspace& workspace, QWidget* parent) : QWidget(parent), wor
     progress_->setFixedWidth(160);
     cancel_ = new QToolButton;
     cancel_->setText(tr("Cancel"));
+    // As high with a job as without one: the desk above must not jump.
+    constexpr int margins = 6;
+    for (QWidget* const it :
+         {static_cast<QWidget*>(dismiss_), static_cast<QWidget*>(progress_), static_cast<QWidget*>(cancel_)})
+        it->setMaximumHeight(minimumHeight() - margins);
     row->addWidget(range_);
     row->addWidget(message_, 1);
     row->addWidget(dismiss_);

@@ -1,6 +1,10 @@
 // How the window is put together: what it costs, how wide it must be, and where the Tab key goes.
+#include <QToolButton>
+#include <atomic>
 #include <map>
+#include <thread>
 
+#include "app/jobs/wait_until.h"
 #include "app/shell/foot_line.h"
 #include "app/shell/lap_tray.h"
 #include "app/shell/rail.h"
@@ -43,6 +47,35 @@ TEST_F(WindowTest, NoWidgetIsStyledAgainAndAgainWhileItOpens) {
 TEST_F(WindowTest, NoDeskThatIsOutOfSightMakesTheWindowWider) {
     for (Desk* desk : window_->desks())
         EXPECT_LE(desk->minimumSizeHint().width(), 930) << desk->metaObject()->className();
+}
+
+TEST_F(WindowTest, TheDeskStaysAsHighWhileAJobRuns) {
+    window_->resize(1280, 800);
+    window_->show();
+    ASSERT_TRUE(wait_until([&] { return window_->workspace().jobs().idle(); }));
+    auto* foot = window_->findChild<FootLine*>();
+    const int before = foot->height();
+    std::atomic<bool> go_on{false};
+    window_->workspace().jobs().run<int>(
+        QStringLiteral("Looking at all of it"),
+        [&](const JobContext& job) -> Result<int> {
+            job.report(0.4);
+            while (!go_on && !job.stopped()) std::this_thread::yield();
+            return 1;
+        },
+        [](const Result<int>&) {});
+    QToolButton* cancel = nullptr;
+    for (auto* it : foot->findChildren<QToolButton*>()) {
+        if (it->text() == QStringLiteral("Cancel")) cancel = it;
+    }
+    ASSERT_NE(cancel, nullptr);
+    EXPECT_TRUE(wait_until([&] { return cancel->isVisible(); }));
+    QCoreApplication::sendPostedEvents(nullptr, QEvent::LayoutRequest);
+    EXPECT_EQ(foot->height(), before);
+    EXPECT_GE(cancel->height(), QFontMetrics(cancel->font()).height()) << "its word has room";
+    keep_picture(foot, QStringLiteral("foot-with-a-job"));
+    go_on = true;
+    EXPECT_TRUE(wait_until([&] { return window_->workspace().jobs().idle(); }));
 }
 
 TEST_F(WindowTest, TabGoesFromTheRailOverTheTrayAndTheDeskToTheFoot) {
