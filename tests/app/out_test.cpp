@@ -16,6 +16,7 @@
 #include "core/base/file_io.h"
 #include "tests/app/window_fixture.h"
 #include "tests/support/got.h"
+#include "tests/support/own_build.h"
 
 namespace rendak::app {
 namespace {
@@ -156,7 +157,7 @@ TEST_F(OutTest, DataAreWhatTheTracesShow) {
 TEST_F(OutTest, TheCommandLinePaintsWithoutAWindow) {
     const auto run = [this](const QStringList& words) {
         QProcess process;
-        process.start(QString::fromUtf8(RENDAK_CLI),
+        process.start(QString::fromStdString(test::own_cli()),
                       QStringList{QStringLiteral("--library"), QString::fromStdString(folder_.path().string()),
                                   QStringLiteral("plot")} +
                           words);

@@ -13,10 +13,12 @@
 #include "demo/stand_in.h"
 #include "tests/support/demo_data.h"
 #include "tests/support/figures_only.h"
+#include "tests/support/own_build.h"
 #include "tests/support/temp_folder.h"
 
 using nlohmann::json;
 using rendak::test::oval_table;
+using rendak::test::own_cli;
 using rendak::test::read_all;
 using rendak::test::TempFolder;
 
@@ -32,8 +34,8 @@ class Cli : public testing::Test {
   protected:
     Outcome run(const std::string& arguments) {
         const auto err = folder_ / "stderr.txt";
-        const std::string command = std::string(RENDAK_CLI) + " --library " + (folder_ / "lib").string() + " " +
-                                    arguments + " 2>" + err.string();
+        const std::string command =
+            own_cli() + " --library " + (folder_ / "lib").string() + " " + arguments + " 2>" + err.string();
         std::FILE* pipe = ::popen(command.c_str(), "r");
         Outcome outcome{-1, "", ""};
         std::array<char, 4096> buffer{};

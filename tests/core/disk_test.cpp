@@ -17,6 +17,7 @@
 #include "core/recording/recording_file.h"
 #include "demo/stand_in.h"
 #include "tests/support/demo_world.h"
+#include "tests/support/own_build.h"
 #include "tests/support/temp_folder.h"
 
 using namespace rendak;
@@ -57,12 +58,13 @@ pid_t start_cli(const std::filesystem::path& library, const std::vector<std::str
     std::vector<char*> pointers;
     for (std::string& word : words) pointers.push_back(word.data());
     pointers.push_back(nullptr);
+    const std::string program = test::own_cli();
     const pid_t child = ::fork();
     if (child == 0) {
         const int null = ::open("/dev/null", O_WRONLY);
         ::dup2(null, 1);
         ::dup2(null, 2);
-        ::execv(RENDAK_CLI, pointers.data());
+        ::execv(program.c_str(), pointers.data());
         ::_exit(127);
     }
     return child;

@@ -28,6 +28,7 @@
 #include "demo/sensors.h"
 #include "tests/support/got.h"
 #include "tests/support/mdf_builder.h"
+#include "tests/support/own_build.h"
 #include "tests/support/temp_folder.h"
 
 using namespace rendak;
@@ -478,8 +479,8 @@ TEST(HostileTrack, AnEditThatFailsLeavesTheStoredTrackAsItWas) {
     const std::string before = read_all(lib / "tracks/round.geojson");
     const auto bad = folder.write(
         "bad.geojson", circle(400, [](auto& root) { root["features"][0]["geometry"]["coordinates"][7][1] = 999; }));
-    const std::string command = std::string(RENDAK_CLI) + " --library " + lib.string() + " track edit " + bad.string() +
-                                " >" + (folder / "out").string() + " 2>&1";
+    const std::string command = test::own_cli() + " --library " + lib.string() + " track edit " + bad.string() + " >" +
+                                (folder / "out").string() + " 2>&1";
     EXPECT_EQ(WEXITSTATUS(std::system(command.c_str())), 1);
     EXPECT_NE(read_all(folder / "out").find("latitude 999"), std::string::npos);
     EXPECT_EQ(read_all(lib / "tracks/round.geojson"), before);
@@ -497,7 +498,7 @@ TEST(HostileText, NeitherSteersTheTerminalNorBreaksTheOutput) {
     const TempFolder folder;
     const auto lib = folder / "lib";
     const auto table = folder.write("a.csv", "time,Speed\x1b[2J [m/s\xb2],\xb5 strain\n0,1,2\n0.1,2,3\n0.2,3,4\n");
-    const std::string cli = std::string(RENDAK_CLI) + " --library " + lib.string() + " ";
+    const std::string cli = test::own_cli() + " --library " + lib.string() + " ";
     const auto run = [&](const std::string& arguments) {
         return WEXITSTATUS(std::system(
             (cli + arguments + " >" + (folder / "out").string() + " 2>" + (folder / "err").string()).c_str()));

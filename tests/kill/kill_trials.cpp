@@ -23,6 +23,7 @@
 #include "tests/kill/library_state.h"
 #include "tests/kill/traced_process.h"
 #include "tests/support/got.h"
+#include "tests/support/own_build.h"
 #include "tests/support/temp_folder.h"
 
 using namespace rendak;
@@ -94,7 +95,7 @@ class Trials {
     Trials() { prepare(); }
 
     std::vector<Operation> operations() const {
-        const std::string cli = RENDAK_CLI, window = RENDAK_WINDOW_EDITS;
+        const std::string cli = test::own_cli(), window = test::own_window_edits();
         const auto command = [&](std::vector<std::string> words) {
             words.insert(words.begin(), {cli, "--library", "LIB"});
             return words;
@@ -133,7 +134,8 @@ class Trials {
             {"logger erase", command({"logger", "erase", "--url", "IN/card", "--yes"}), false,
              [](const fs::path& library) {
                  const Ground ground{library, library.parent_path() / "in", library.parent_path() / "out"};
-                 const Operation fetch{"", {RENDAK_CLI, "--library", "LIB", "logger", "fetch", "--url", "IN/card"}};
+                 const Operation fetch{"",
+                                       {test::own_cli(), "--library", "LIB", "logger", "fetch", "--url", "IN/card"}};
                  if (run_program(ground.words(fetch)).code != 0) throw std::runtime_error("cannot fetch");
              }},
             {"check that finds damage", command({"check"}), true,

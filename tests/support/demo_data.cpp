@@ -1,4 +1,5 @@
 #include "tests/support/demo_data.h"
+#include "tests/support/own_build.h"
 
 #include <stdexcept>
 #include <string>
@@ -9,7 +10,7 @@ namespace rendak::test {
 namespace {
 
 fs::path made(const char* name) {
-    fs::path folder = fs::path(RENDAK_TEST_DATA) / name;
+    fs::path folder = own_test_data() / name;
     if (!fs::exists(folder)) throw std::runtime_error(folder.string() + " is missing: run ctest -R '^demo' once");
     return folder;
 }

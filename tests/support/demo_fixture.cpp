@@ -11,6 +11,7 @@
 #include "demo/write_demo.h"
 #include "tests/support/demo_world.h"
 #include "tests/support/got.h"
+#include "tests/support/own_build.h"
 #include "tests/support/temp_folder.h"
 
 namespace fs = std::filesystem;
@@ -58,13 +59,13 @@ void make(const std::string& what, const fs::path& folder) {
     }
     if (what != "weekend") throw std::runtime_error("no demo data is called " + what);
     // As a person has it written.
-    const std::string command = std::string(RENDAK_CLI) + " demo --write '" + folder.string() + "' >/dev/null 2>&1";
+    const std::string command = test::own_cli() + " demo --write '" + folder.string() + "' >/dev/null 2>&1";
     if (std::system(command.c_str()) != 0) throw std::runtime_error(command + " failed");
     open_all_runs(folder);
 }
 
 void make_once(const std::string& what) {
-    const fs::path root = RENDAK_TEST_DATA, folder = root / what, part = root / (what + "-part");
+    const fs::path root = test::own_test_data(), folder = root / what, part = root / (what + "-part");
     const fs::path stamp = root / (what + ".made"), state = root / (what + ".files");
     const std::string build = test::got(sha256_of_file("/proc/self/exe"));
     if (fs::exists(folder) && test::read_all(stamp) == build && test::read_all(state) == state_of_files(folder)) return;
@@ -81,7 +82,7 @@ void make_once(const std::string& what) {
 bool untouched() {
     bool fine = true;
     for (const char* what : {"saturday", "weekend", "worlds"}) {
-        const fs::path root = RENDAK_TEST_DATA;
+        const fs::path root = test::own_test_data();
         if (!fs::exists(root / what)) continue;  // not every test was chosen
         if (test::read_all(root / (std::string(what) + ".files")) == state_of_files(root / what)) continue;
         std::cerr << (root / what).string() << ": a test has written into data that all of them share\n";
