@@ -55,3 +55,16 @@ endfunction()
 function(precompile target header)
   target_precompile_headers(${target} PRIVATE ${CMAKE_SOURCE_DIR}/cmake/headers/${header}.h)
 endfunction()
+
+# Tests and what is made up for them are compiled once: where another build is named here (./check names the optimised
+# one), its object files of them are linked with what this build tests. ninja asks there whether they are still what the
+# sources say (the target compiled_tests).
+set(RENDAK_TESTS_OF "" CACHE PATH "Build whose compiled tests are taken; empty: they are compiled here")
+function(taken_objects out target)
+  string(REGEX REPLACE "/([^/]*)$" "/CMakeFiles/\\1.dir/" folder ${target})
+  list(TRANSFORM ARGN PREPEND ${RENDAK_TESTS_OF}/${folder} OUTPUT_VARIABLE objects)
+  list(TRANSFORM objects APPEND .o)
+  set_source_files_properties(${objects} PROPERTIES EXTERNAL_OBJECT TRUE GENERATED TRUE)
+  set_property(GLOBAL APPEND PROPERTY objects_taken ${objects})
+  set(${out} ${objects} PARENT_SCOPE)
+endfunction()

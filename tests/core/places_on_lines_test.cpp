@@ -158,6 +158,7 @@ INSTANTIATE_TEST_SUITE_P(Receivers, PlacesOnLines,
                          [](const auto& one) { return std::string(one.param.name); });
 
 TEST(SlowErrorOfARun, TellsTheDriversScatterFromTheReceiversError) {
+    RENDAK_FIGURES_ONLY("PlacesOnLinesOdd");
     // Drivers from steady to careless: what the run shows of each, beside receivers of several kinds.
     for (const auto& [slow_m, correlation_s, white_m] :
          {std::array{0.0, 60.0, 0.0}, {0.5, 60.0, 0.08}, {1.0, 600.0, 0.08}, {0.5, 300.0, 0.3}}) {
