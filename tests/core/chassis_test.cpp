@@ -21,6 +21,7 @@
 #include "tests/support/figures_only.h"
 #include "tests/support/got.h"
 #include "tests/support/made_world.h"
+#include "tests/support/own_build.h"
 
 using namespace rendak;
 using test::drawn_circuit;
@@ -138,7 +139,7 @@ TEST(DamperSpeeds, AStuckOrSlowSensorTellsNothing) {
 }
 
 TEST(DamperHistogram, IsWhatNumPyCounts) {
-    const auto stored = nlohmann::json::parse(std::ifstream(std::string(RENDAK_FIXTURES) + "/spectrum_scipy.json"));
+    const auto stored = nlohmann::json::parse(std::ifstream(test::tests_folder() / "fixtures/spectrum_scipy.json"));
     const auto expected = stored["histogram"].get<std::vector<double>>();
     ASSERT_EQ(expected.size(), DamperScale::bins);
     const auto speeds = stored["speeds"].get<std::vector<double>>();

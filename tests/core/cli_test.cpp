@@ -474,7 +474,7 @@ TEST_F(Cli, FilmsAreAddedPutInStepAndCut) {
 TEST_F(Cli, TheManualNamesEveryFieldOfAnExplanation) {
     RENDAK_FIGURES_ONLY("the commands themselves");
     const std::string demo = "--library " + weekend().string() + " ";
-    const std::string manual = read_all(std::filesystem::path(RENDAK_FIXTURES) / "../../docs/commands.md");
+    const std::string manual = read_all(rendak::test::tests_folder().parent_path() / "docs/commands.md");
     ASSERT_GT(manual.size(), 1000U);
     std::set<std::string> keys;
     const std::function<void(const json&)> collect = [&](const json& value) {

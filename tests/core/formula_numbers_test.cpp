@@ -6,6 +6,7 @@
 #include <numbers>
 
 #include "tests/support/formula_world.h"
+#include "tests/support/own_build.h"
 
 namespace rendak {
 namespace {
@@ -19,7 +20,7 @@ std::vector<float> made(std::size_t count, auto of) {
 }
 
 TEST(FormulaNumbers, AgreeWithNumPyAndSciPy) {
-    const auto stored = nlohmann::json::parse(std::ifstream(std::string(RENDAK_FIXTURES) + "/formula_scipy.json"));
+    const auto stored = nlohmann::json::parse(std::ifstream(test::tests_folder() / "fixtures/formula_scipy.json"));
     FormulaWorld world;
     world.add("x", "", stored["x"].get<std::vector<float>>(), stored["rate_hz"]);
     world.add("y", "", stored["y"].get<std::vector<float>>(), stored["rate_hz"]);

@@ -13,6 +13,7 @@
 #include "core/recording/readers.h"
 #include "core/recording/table_mapping.h"
 #include "tests/support/h5_maker.h"
+#include "tests/support/own_build.h"
 #include "tests/support/temp_folder.h"
 
 using namespace rendak;
@@ -37,7 +38,7 @@ struct Drive {
 /// A hundred rows, ten a second, in the units that people use.
 const Drive& drive() {
     static const Drive made = [] {
-        std::ifstream file(std::string(RENDAK_CASES) + "/expected.json");
+        std::ifstream file(test::tests_folder() / "cases/expected.json");
         const auto truth = nlohmann::json::parse(file)["truth"];
         const auto column = [&](const char* name, const char* unit, const char* quantity, const char* key,
                                 double factor) {

@@ -11,12 +11,13 @@
 #include "core/analysis/chance.h"
 #include "core/analysis/set_difference.h"
 #include "core/chassis/resonance.h"
+#include "tests/support/own_build.h"
 
 namespace rendak {
 namespace {
 
 const nlohmann::json& stored() {
-    static const auto all = nlohmann::json::parse(std::ifstream(std::string(RENDAK_FIXTURES) + "/spectrum_scipy.json"));
+    static const auto all = nlohmann::json::parse(std::ifstream(test::tests_folder() / "fixtures/spectrum_scipy.json"));
     return all;
 }
 

@@ -9,6 +9,7 @@
 
 #include "core/intake/import.h"
 #include "core/intake/run_recording.h"
+#include "tests/support/own_build.h"
 #include "tests/support/temp_folder.h"
 
 using namespace rendak;
@@ -144,7 +145,7 @@ void score(const std::filesystem::path& folder) {
 }  // namespace
 
 TEST(TableCases, EachComesInRightOrIsAskedOrRefused) {
-    score(RENDAK_CASES);
+    score(test::tests_folder() / "cases");
 }
 
 TEST(TableCases, MoreOfThemWhereAFolderIsNamed) {

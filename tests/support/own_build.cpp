@@ -16,6 +16,9 @@ std::string own_window_edits() {
 std::filesystem::path own_test_data() {
     return std::filesystem::path(own_cli()).parent_path().parent_path() / "test-data";
 }
+std::filesystem::path tests_folder() {
+    return RENDAK_TESTS_FOLDER;
+}
 bool under_sanitizers() {
     return __asan_init != nullptr;
 }

@@ -11,6 +11,8 @@ namespace rendak::test {
 [[nodiscard]] std::string own_window_edits();
 /// Where the fixtures write the demo data that tests share.
 [[nodiscard]] std::filesystem::path own_test_data();
+/// The folder tests/ of the sources: cases/ and fixtures/ lie in it.
+[[nodiscard]] std::filesystem::path tests_folder();
 /// Whether what is tested is watched by the address sanitizer.
 [[nodiscard]] bool under_sanitizers();
 
