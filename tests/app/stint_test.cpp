@@ -10,6 +10,10 @@
 #include <QTableView>
 #include <QTableWidget>
 #include <QTreeView>
+#include <atomic>
+#include <filesystem>
+#include <set>
+#include <thread>
 
 #include "app/desks/stint/balance_table.h"
 #include "app/desks/stint/columns_dialog.h"
@@ -18,9 +22,11 @@
 #include "app/desks/stint/rules_dialog.h"
 #include "app/desks/stint/stint_desk.h"
 #include "app/desks/stint/wheels_picture.h"
+#include "app/jobs/wait_until.h"
 #include "app/text/sentences.h"
 #include "app/theme/theme.h"
 #include "core/intake/import.h"
+#include "core/recording/recording_file.h"
 #include "tests/app/window_fixture.h"
 #include "tests/support/got.h"
 
@@ -357,6 +363,38 @@ TEST_F(StintDeskTest, WhatComesInIsWatchedInTheBackground) {
     EXPECT_FALSE(watch_lines().filter(QStringLiteral("Cannot be told")).isEmpty());
     EXPECT_GT(desk().figures().rowCount(), 5);
     keep_picture(window_.get(), QStringLiteral("stint-receiver"));
+}
+
+TEST_F(StintDeskTest, TheFirstRunIsThereWhileTheOthersAreWorkedOut) {
+    open_with({4, 5});
+    // The disk keeps whoever wants the second run.
+    const std::string held = got(library().run({5})).recording_file;
+    std::atomic<bool> go_on{false};
+    set_opening_hook([&, gui = std::this_thread::get_id()](const std::filesystem::path& file) {
+        const bool waits = file.string().ends_with(held) && std::this_thread::get_id() != gui;
+        while (waits && !go_on) std::this_thread::yield();
+    });
+    const auto runs_shown = [&] {
+        std::set<std::int64_t> out;
+        for (const auto& it : desk().figures().table()->rows) out.insert(it.ref.run.value);
+        return out;
+    };
+    ASSERT_EQ(runs_shown(), (std::set<std::int64_t>{4, 5}));
+    desk().show_columns(QStringLiteral("engine_speed high in 3"));
+    EXPECT_TRUE(wait_until([&] { return runs_shown().size() == 1; }));
+    EXPECT_EQ(runs_shown(), (std::set<std::int64_t>{4}));
+    EXPECT_EQ(desk().figures().table()->columns.front().column.channel, "engine_speed");
+    EXPECT_EQ(label("table-hint"), QStringLiteral("A's run; the others follow."));
+    EXPECT_FALSE(window_->workspace().jobs().idle());
+    go_on = true;
+    settle();
+    set_opening_hook({});
+    EXPECT_EQ(runs_shown(), (std::set<std::int64_t>{4, 5}));
+    EXPECT_NE(label("table-hint"), QStringLiteral("A's run; the others follow."));
+    // One that needs no wait comes as a whole; nothing is left of the part.
+    desk().show_columns(QStringLiteral("engine_speed high in 3; speed high"));
+    settle();
+    EXPECT_EQ(runs_shown(), (std::set<std::int64_t>{4, 5}));
 }
 
 TEST_F(StintDeskTest, OneLapManyLapsMissingWheelsAndTheDark) {

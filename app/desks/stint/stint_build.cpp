@@ -274,6 +274,7 @@ QWidget* StintDesk::build_right(QWidget* parent) {
     column->addWidget(table_, 1);
     auto* under = new QHBoxLayout;
     table_hint_ = secondary();
+    table_hint_->setObjectName(QStringLiteral("table-hint"));
     under->addWidget(table_hint_, 1);
     pace_ = new QPushButton(tr("Pace"));
     pace_->setToolTip(tr("The picture shows the pace again"));

@@ -43,7 +43,13 @@ QString text_of(const std::vector<LapColumn>& columns) {
 }  // namespace
 
 StintDesk::StintDesk(Workspace& workspace, QWidget* parent)
-    : Desk(workspace, parent), working_(workspace.jobs()), figuring_(workspace.jobs()), watching_(workspace.jobs()) {
+    : Desk(workspace, parent),
+      working_(workspace.jobs()),
+      figuring_(workspace.jobs()),
+      figuring_first_(workspace.jobs()),
+      watching_(workspace.jobs()) {
+    soon_.setSingleShot(true);
+    connect(&soon_, &QTimer::timeout, this, &StintDesk::show_first);
     figures_ = new LapFigureModel(this);
     sorted_ = new LapFigureSort(this);
     sorted_->setSourceModel(figures_);
@@ -228,14 +234,33 @@ void StintDesk::work_figures() {
     const auto columns = lap_columns(columns_.toStdString());
     if (!columns) return workspace_.tell(columns.error());
     const std::string event = whole_day_->isChecked() ? laps->baseline().run->row.event : "";
-    figuring_.run<TableOfLaps>(
-        tr("Lap figures"),
-        [folder = workspace_.library().folder(), columns = *columns, runs = runs_in_table(*laps),
-         event](const JobContext& job) { return table_of_laps(folder, columns, runs, event, job); },
-        [this](Result<TableOfLaps> made) {
-            if (made) return show_table(std::move(*made));
-            if (made.error().code != ErrorCode::cancelled) workspace_.tell(made.error());
-        });
+    const auto runs = runs_in_table(*laps);
+    const auto table_of = [folder = workspace_.library().folder(), columns = *columns](
+                              const std::vector<RunInTable>& of, const std::string& whole_event) {
+        return [=](const JobContext& job) { return table_of_laps(folder, columns, of, whole_event, job); };
+    };
+    first_made_.reset();
+    figuring_.run<TableOfLaps>(tr("Lap figures"), table_of(runs, event), [this](Result<TableOfLaps> made) {
+        figuring_first_.drop();
+        first_made_.reset();
+        if (made) return show_table(std::move(*made));
+        if (made.error().code != ErrorCode::cancelled) workspace_.tell(made.error());
+    });
+    // Of a whole season the others take seconds: A's laps are there before. Figures that are kept come as one.
+    if (runs.size() < 2 && event.empty()) return figuring_first_.drop();
+    figuring_first_.run<TableOfLaps>(tr("Lap figures"), table_of({runs.front()}, ""), [this](Result<TableOfLaps> made) {
+        if (made) first_made_ = std::make_shared<TableOfLaps>(std::move(*made));
+        if (!soon_.isActive()) show_first();
+    });
+    soon_.start(300);
+}
+
+/// While the others are still being worked out.
+void StintDesk::show_first() {
+    if (!first_made_ || !figuring_.running()) return;
+    show_table(std::move(*first_made_));
+    first_made_.reset();
+    table_hint_->setText(tr("A's run; the others follow."));
 }
 
 void StintDesk::show_table(TableOfLaps made) {

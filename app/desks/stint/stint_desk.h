@@ -70,6 +70,7 @@ class StintDesk : public Desk {
     void take_over(std::shared_ptr<const StintData> stints);
     void work_figures();
     void show_table(TableOfLaps made);
+    void show_first();
     void work_watch();
     /// A row of before and after, over the laps.
     void show_balance(int row);
@@ -110,8 +111,10 @@ class StintDesk : public Desk {
     QString units_;
     QString columns_;  ///< parted by ";"
     int chosen_ = -1;  ///< column of the picture; −1: pace
-    Latest working_, figuring_, watching_;
-    bool stale_ = true;  ///< something changed while the desk was not in sight; what:
+    Latest working_, figuring_, figuring_first_, watching_;
+    std::shared_ptr<TableOfLaps> first_made_;  ///< of A's run, until all of them are there
+    QTimer soon_;                              ///< before it is over, nothing is shown of a part
+    bool stale_ = true;                        ///< something changed while the desk was not in sight; what:
     bool figures_stale_ = false, watch_stale_ = false;
 };
 
