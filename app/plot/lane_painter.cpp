@@ -53,14 +53,14 @@ class LanePainter {
     }
 
     void beside(std::size_t at) {
-        const PlottedLane& lane = to_lane(at);
+        const PlottedLane& lane = lane_at(at);
         painter_.fillRect(QRect(0, area_.top(), TracePicture::label_width, area_.height()), theme_.paper);
         heading(lane);
         if (lane.message.isEmpty()) numbers(lane);
     }
 
     void beneath(std::size_t at) {
-        const PlottedLane& lane = to_lane(at);
+        const PlottedLane& lane = lane_at(at);
         const int left = TracePicture::label_width, right = size_.width();
         painter_.fillRect(QRect(left, area_.top(), right - left, area_.height()), theme_.panel);
         painter_.fillRect(QRect(left, area_.bottom(), right - left, 1), theme_.rule);
@@ -74,7 +74,7 @@ class LanePainter {
     }
 
     void over(std::size_t at) {
-        const PlottedLane& lane = to_lane(at);
+        const PlottedLane& lane = lane_at(at);
         missing(lane);
         if (!lane.message.isEmpty()) {
             painter_.drawText(area_.adjusted(16, 0, -16, 0), Qt::AlignCenter | Qt::TextWordWrap, lane.message);
@@ -105,7 +105,7 @@ class LanePainter {
     }
 
   private:
-    const PlottedLane& to_lane(std::size_t at) {
+    const PlottedLane& lane_at(std::size_t at) {
         area_ = picture_.lane_area(size_, at);
         y_ = picture_.y_scale(size_, at);
         return picture_.lanes[at];

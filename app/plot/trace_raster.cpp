@@ -327,7 +327,12 @@ void draw_lanes(QImage& image, std::span<const DrawnLane> lanes, unsigned thread
     };
     std::vector<std::jthread> helpers;
     for (unsigned k = 1; k < threads; ++k) helpers.emplace_back(work);
-    if (around.beside) around.beside();
+    try {
+        if (around.beside) around.beside();
+    } catch (...) {
+        all_gathered.arrive_and_drop();  // nobody waits for this thread
+        throw;
+    }
     work();
 }
 

@@ -5,6 +5,7 @@
 #include <QPainter>
 #include <QProgressBar>
 #include <QToolButton>
+#include <initializer_list>
 
 #include "app/text/plain_text.h"
 #include "app/text/shown.h"
@@ -37,10 +38,9 @@ FootLine::FootLine(Workspace& workspace, QWidget* parent) : QWidget(parent), wor
     cancel_ = new QToolButton;
     cancel_->setText(tr("Cancel"));
     // As high with a job as without one: the desk above must not jump.
-    constexpr int margins = 6;
-    for (QWidget* const it :
-         {static_cast<QWidget*>(dismiss_), static_cast<QWidget*>(progress_), static_cast<QWidget*>(cancel_)})
-        it->setMaximumHeight(minimumHeight() - margins);
+    const QMargins margins = row->contentsMargins();
+    for (QWidget* const it : std::initializer_list<QWidget*>{dismiss_, progress_, cancel_})
+        it->setMaximumHeight(minimumHeight() - margins.top() - margins.bottom());
     row->addWidget(range_);
     row->addWidget(message_, 1);
     row->addWidget(dismiss_);

@@ -5,6 +5,7 @@
 #include <QSignalSpy>
 #include <QTest>
 #include <cmath>
+#include <stdexcept>
 
 #include "app/plot/plot_frame.h"
 #include "app/plot/scale.h"
@@ -205,6 +206,19 @@ TEST(Raster, ThreadsDoNotChangeThePicture) {
     draw_lanes(one, lanes, 1);
     draw_lanes(four, lanes, 4);
     EXPECT_EQ(one, four);
+}
+
+TEST(Raster, WhatFailsBesideTheLanesIsToldAndNobodyWaitsForIt) {
+    Trace of;
+    for (int i = 0; i <= 130'000; ++i) {
+        of.x.push_back(static_cast<float>(0.0015 * i));
+        of.y.push_back(static_cast<float>(i % 100));
+    }
+    QImage image(200, 100, QImage::Format_RGB32);
+    const DrawnLane lane{image.rect(), {{0, 200}, 0, 200}, {{0, 100}, 100, 0}, 1.6, {{&of, ink}}};
+    const auto fails = [] { throw std::runtime_error("no memory"); };
+    EXPECT_THROW(draw_lanes(image, std::span(&lane, 1), 2, {fails, {}}), std::runtime_error);
+    EXPECT_THROW(draw_lanes(image, std::span(&lane, 1), 1, {fails, {}}), std::runtime_error);
 }
 
 TEST(Raster, EmptyAndTinyTracesAreFine) {

@@ -386,6 +386,16 @@ TEST_F(StintDeskTest, TheFirstRunIsThereWhileTheOthersAreWorkedOut) {
     EXPECT_EQ(desk().figures().table()->columns.front().column.channel, "engine_speed");
     EXPECT_EQ(label("table-hint"), QStringLiteral("A's run; the others follow."));
     EXPECT_FALSE(window_->workspace().jobs().idle());
+    keep_picture(window_.get(), QStringLiteral("stint-first-run"));
+    // Given up, nothing is promised any more.
+    window_->workspace().jobs().cancel_all();
+    go_on = true;
+    settle();
+    EXPECT_EQ(runs_shown(), (std::set<std::int64_t>{4}));
+    EXPECT_EQ(label("table-hint"), QStringLiteral("The figures were not worked out to the end."));
+    go_on = false;
+    desk().show_columns(QStringLiteral("engine_speed low in 3"));
+    EXPECT_TRUE(wait_until([&] { return label("table-hint") == QStringLiteral("A's run; the others follow."); }));
     go_on = true;
     settle();
     set_opening_hook({});

@@ -244,6 +244,8 @@ void StintDesk::work_figures() {
         figuring_first_.drop();
         first_made_.reset();
         if (made) return show_table(std::move(*made));
+        // What stands there may be A's run alone, or from before.
+        table_hint_->setText(tr("The figures were not worked out to the end."));
         if (made.error().code != ErrorCode::cancelled) workspace_.tell(made.error());
     });
     // Of a whole season the others take seconds: A's laps are there before. Figures that are kept come as one.
