@@ -79,6 +79,30 @@ def project_with_a_tree(file, segments=2000):
     return median(times)
 
 
+def read_with_polars(table):
+    """Seconds in which Polars, the quickest general reader of tables that we know, reads it on all cores; None where the
+    npm registry does not give it (Debian has no package)."""
+    place = folder / "polars"
+    place.mkdir(exist_ok=True)
+    (place / "package.json").write_text("{}")
+    script = """
+const { performance } = require('perf_hooks'), polars = require('nodejs-polars'), times = [];
+for (let i = 0; i < 9; ++i) {
+    const begin = performance.now();
+    polars.readCSV(process.argv[1]);
+    times.push(performance.now() - begin);
+}
+console.log(times.sort((a, b) => a - b)[4] / 1000);
+"""
+    try:
+        subprocess.run(["npm", "install", "--no-audit", "--no-fund", "nodejs-polars"], cwd=place, check=True,
+                       capture_output=True, timeout=300)
+        out = subprocess.run(["node", "-e", script, table.resolve()], cwd=place, check=True, capture_output=True, text=True)
+        return float(out.stdout)
+    except (OSError, subprocess.SubprocessError, ValueError):
+        return None
+
+
 def welch_with_scipy(count=1_000_000, segment=1024):
     import numpy as np
     from scipy import signal
@@ -105,6 +129,7 @@ for _ in range(3):
     pandas_s.append(time.perf_counter() - begin)
 points_file = folder / "points.bin"
 core = run("bench_core", RENDAK_BENCH_CSV=str(table), RENDAK_BENCH_FOLDER=str(folder), RENDAK_BENCH_POINTS=str(points_file))
+polars_s = read_with_polars(table)
 tree_s = project_with_a_tree(points_file)
 collect = run("bench_collect", RENDAK_BENCH_FOLDER=str(folder))
 frame = run("bench_frame", RENDAK_BENCH_LIBRARY=str(library))
@@ -141,6 +166,8 @@ size_mb = table.stat().st_size / 1e6
 line(f"CSV import of {size_mb:.0f} MB, two threads", f"{size_mb / find(core, 'csv_import/2'):.0f} MB/s", "-")
 line("  pandas (C engine) on the same bytes is slower by", f"{pandas_time / find(core, 'csv_import/2'):.1f} x", ">= 7 x")
 line("  with one thread", f"{pandas_time / find(core, 'csv_import/1'):.1f} x", "-")
+line("  Polars on all cores takes longer by",
+     f"{polars_s / find(core, 'csv_import/2'):.1f} x" if polars_s else "no Polars here", ">= 2 x")
 line("  with storing the recording, flushed to disk", f"{pandas_time / find(core, 'csv_import_and_store'):.1f} x", ">= 7 x")
 line("opening a run of 2 M samples / of 10 k samples", f"{core['open_stored_run/2000000'] / core['open_stored_run/10000']:.2f} x", "about 1 x")
 line("  (absolute, 20 channels)", f"{1e6 * core['open_stored_run/2000000']:.0f} us", "-")

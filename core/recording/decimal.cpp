@@ -5,7 +5,8 @@
 namespace rendak {
 
 const char* parse_decimal_general(const char* from, const char* end, char decimal_sign, double& value) {
-    if (from != end && *from == '+') ++from;  // fast_float takes no plus sign
+    // fast_float takes no plus sign; behind one it would take a minus.
+    if (from != end && *from == '+' && ++from != end && *from == '-') return nullptr;
     const fast_float::parse_options options{fast_float::chars_format::general, decimal_sign};
     const auto result = fast_float::from_chars_advanced(from, end, value, options);
     return result.ec == std::errc() ? result.ptr : nullptr;

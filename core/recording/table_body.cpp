@@ -7,23 +7,27 @@
 #include "core/recording/cell_number.h"
 #include "core/recording/cell_place.h"
 #include "core/recording/decimal.h"
+#include "core/recording/decimal_cell.h"
 
 namespace rendak {
 namespace {
 
 constexpr std::size_t block_bytes = 1 << 20;
+constexpr std::size_t marked_bytes = 1 << 15;  // so that lines and their marks stay in the processor's cache
 constexpr double missing = std::numeric_limits<double>::quiet_NaN();
 
 }  // namespace
 
+std::size_t end_of_lines(std::string_view text, std::size_t start, std::size_t bytes) {
+    if (text.size() - start <= bytes) return text.size();
+    const std::size_t end = text.find('\n', start + bytes - 1);
+    return end == std::string_view::npos ? text.size() : end + 1;
+}
+
 std::vector<TextBlock> cut_into_blocks(std::string_view text, std::size_t start) {
     std::vector<TextBlock> blocks;
     while (start < text.size()) {
-        std::size_t end = std::min(start + block_bytes, text.size());
-        if (end < text.size()) {
-            end = text.find('\n', end - 1);
-            end = end == std::string_view::npos ? text.size() : end + 1;
-        }
+        const std::size_t end = end_of_lines(text, start, block_bytes);
         blocks.push_back({start, end});
         start = end;
     }
@@ -42,19 +46,61 @@ std::size_t lines_of(std::string_view text) {
 }
 
 void TableBody::parse(const TextBlock& block, BadRow& bad) const {
-    const char* at = text_.data() + block.begin;
-    const char* const end = text_.data() + block.end;
-    for (std::size_t row = block.first_row; at < end; ++row) {
-        const auto* line_end = static_cast<const char*>(std::memchr(at, '\n', static_cast<std::size_t>(end - at)));
-        const char* const next = line_end == nullptr ? end : line_end + 1;
-        if (line_end == nullptr) line_end = end;
-        if (line_end > at && line_end[-1] == '\r') --line_end;
-        const std::size_t cells = parse_line(at, line_end, row);
-        if (cells != columns_.size() && !bad.found && !trimmed({at, static_cast<std::size_t>(line_end - at)}).empty()) {
-            bad = {row, cells, true};
+    const std::string_view text = text_.substr(0, block.end);
+    LineMarks marks;
+    std::size_t row = block.first_row;
+    for (std::size_t at = block.begin; at < block.end;) {
+        const std::size_t behind = end_of_lines(text, at, marked_bytes);
+        const char* const lines = text.data() + at;
+        marks.find(text.substr(at, behind - at), shape_.delimiter);
+        const char* line_begin = lines;
+        for (const LineMarks::Line& line : marks.lines()) {
+            const char* line_end = lines + marks[line.behind - 1];
+            const char* const next = line_end + 1;
+            if (line.behind - line.first == columns_.size() && !line.quoted) {
+                parse_marked(line_begin, lines, &marks[line.first], row);
+            } else {
+                if (line_end > line_begin && line_end[-1] == '\r') --line_end;
+                const std::size_t cells = parse_line(line_begin, line_end, row);
+                if (cells != columns_.size() && !bad.found &&
+                    !trimmed({line_begin, static_cast<std::size_t>(line_end - line_begin)}).empty())
+                    bad = {row, cells, true};
+            }
+            line_begin = next;
+            ++row;
         }
-        at = next;
+        at = behind;
     }
+}
+
+/// A line that has a cell for each column, and no quotation marks; `marks` are where its cells end, from `lines`.
+void TableBody::parse_marked(const char* at, const char* lines, const std::uint32_t* marks, std::size_t row) const {
+    const Target* target = targets_.data();
+    const char* const readable = text_.data() + 16;
+    const std::size_t last = targets_.size() - 1;
+    for (std::size_t c = 0; c <= last; ++c, ++target) {
+        const char* const mark = lines + marks[c];
+        const char* end = mark;
+        if (c == last && mark != at && mark[-1] == '\r') --end;
+        double value = missing;
+        if (at != end &&
+            !(target->plain && end >= readable && parse_decimal_cell(at, end, target->decimal_sign, value)))
+            value = other_cell(at, end, row, columns_[c]);
+        if (target->doubles != nullptr)
+            target->doubles[row] = value;
+        else
+            target->floats[row] = static_cast<float>(value);
+        at = mark + 1;
+    }
+}
+
+/// A cell whose end is known and that is no short number.
+double TableBody::other_cell(const char* at, const char* end, std::size_t row, BodyColumn& column) const {
+    double value = missing;
+    if (!column.wanted) return value;
+    const char* const behind = column.plain ? parse_decimal(at, end, column.head->decimal_sign, value) : nullptr;
+    if (behind != end || !std::isfinite(value)) (void)slow_cell(at, end, row, column, value);
+    return value;
 }
 
 /// Returns the number of cells; empty ones behind the last column are not counted.

@@ -10,6 +10,7 @@
 #include "core/base/job.h"
 #include "core/base/parallel.h"
 #include "core/base/spill.h"
+#include "core/recording/line_marks.h"
 #include "core/recording/table_shape.h"
 #include "core/signal/quantity.h"
 
@@ -57,6 +58,9 @@ struct BadRow {
 /// Blocks of about 1 MB that end with a line.
 [[nodiscard]] std::vector<TextBlock> cut_into_blocks(std::string_view text, std::size_t start);
 
+/// The end of the whole lines, about `bytes` of them, that begin at `start`.
+[[nodiscard]] std::size_t end_of_lines(std::string_view text, std::size_t start, std::size_t bytes);
+
 /// Lines of a text; the last one may have no end.
 [[nodiscard]] std::size_t lines_of(std::string_view text);
 
@@ -77,11 +81,24 @@ void for_each_block(std::size_t count, unsigned threads, const JobContext& job, 
 class TableBody {
   public:
     TableBody(std::string_view text, const TableShape& shape, std::span<BodyColumn> columns)
-        : text_(text), shape_(shape), columns_(columns) {}
+        : text_(text), shape_(shape), columns_(columns) {
+        for (BodyColumn& column : columns)
+            targets_.push_back({column.floats.data(), column.is_double ? column.doubles.data() : nullptr, column.plain,
+                                column.head->decimal_sign});
+    }
     void parse(const TextBlock& block, BadRow& bad) const;
 
   private:
+    /// Where the column's numbers go, and how its cells are read at first.
+    struct Target {
+        float* floats;
+        double* doubles;  ///< nullptr: floats
+        bool plain;
+        char decimal_sign;
+    };
     [[nodiscard]] std::size_t parse_line(const char* at, const char* line_end, std::size_t row) const;
+    void parse_marked(const char* at, const char* lines, const std::uint32_t* marks, std::size_t row) const;
+    [[nodiscard]] double other_cell(const char* at, const char* end, std::size_t row, BodyColumn& column) const;
     [[nodiscard]] const char* end_of_cell(const char* at, const char* line_end) const;
     [[nodiscard]] const char* slow_cell(const char* at, const char* line_end, std::size_t row, BodyColumn& column,
                                         double& value) const;
@@ -90,6 +107,7 @@ class TableBody {
     std::string_view text_;
     const TableShape& shape_;
     std::span<BodyColumn> columns_;
+    std::vector<Target> targets_;  ///< one a column
 };
 
 }  // namespace rendak

@@ -6,6 +6,7 @@
 #include <utility>
 
 #include "core/base/mapping_guard.h"
+#include "core/base/parallel.h"
 #include "core/base/spill.h"
 #include "core/base/text.h"
 #include "core/recording/channel_units.h"
@@ -123,8 +124,9 @@ class TableRecording {
         // Before the columns are handed over one by one.
         TableUnits units(rows_, times_.times_s);
         out_.recording.start_unix_s = times_.start_unix_s;
-        for (BodyColumn& column : rows_.columns) {
-            if (column.wanted) add_channel(column, units);
+        const std::vector<Extent> extents = extents_of_columns();
+        for (std::size_t c = 0; c < rows_.columns.size(); ++c) {
+            if (rows_.columns[c].wanted) add_channel(rows_.columns[c], extents[c], units);
             if (job_.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.", rows_.file);
         }
         if (!rows_.questions.empty() && !rows_.options.keep_unanswered) {
@@ -141,8 +143,22 @@ class TableRecording {
     }
 
   private:
-    void add_channel(BodyColumn& column, TableUnits& units) {
-        const Extent extent = extent_of(column, rows_.count);
+    [[nodiscard]] std::vector<Extent> extents_of_columns() const {
+        std::vector<Extent> extents(rows_.columns.size());
+        parallel_for(
+            extents.size(), 1,
+            [&](std::size_t c) {
+                const BodyColumn& column = rows_.columns[c];
+                if (!column.wanted) return;
+                extents[c] = extent_of(column, rows_.count);
+                let_go(column.floats.data(), column.floats.size() * sizeof(float));
+                let_go(column.doubles.data(), column.doubles.size() * sizeof(double));
+            },
+            rows_.options.threads);
+        return extents;
+    }
+
+    void add_channel(BodyColumn& column, const Extent& extent, TableUnits& units) {
         if (extent.filled == 0) {
             rows_.say("Column \"" + column.head->name + "\" holds no number at all and was left out.");
             return;

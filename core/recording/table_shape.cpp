@@ -258,6 +258,12 @@ void leave_open(const Cells& seen, TableColumn& column) {
 std::vector<std::string_view> split_cells(std::string_view line, char delimiter) {
     std::vector<std::string_view> cells;
     std::size_t at = 0;
+    if (line.find('"') == std::string_view::npos) {
+        for (std::size_t end; (end = line.find(delimiter, at)) != std::string_view::npos; at = end + 1)
+            cells.push_back(trimmed(line.substr(at, end - at)));
+        cells.push_back(trimmed(line.substr(at)));
+        return cells;
+    }
     while (true) {
         std::size_t end = at;
         bool quoted = false;
@@ -276,7 +282,9 @@ std::vector<std::string_view> split_cells(std::string_view line, char delimiter)
 }
 
 bool is_missing(std::string_view cell) {
-    const std::string text = lower(bare_cell(cell));
+    const std::string_view bare = bare_cell(cell);
+    if (bare.size() > 7 || (!bare.empty() && bare.front() >= '2' && bare.front() <= '9')) return false;
+    const std::string text = lower(bare);
     return text.empty() || text == "nan" || text == "na" || text == "n/a" || text == "null" || text == "none" ||
            text == "-" || text == "--" || text == "---" || text == "inf" || text == "-inf" || text == "+inf" ||
            text == "#n/a" || text == "1.#inf" || text == "1.#qnan" || text == "-1.#ind";

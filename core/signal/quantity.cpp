@@ -1,5 +1,9 @@
 #include "core/signal/quantity.h"
 
+#include <functional>
+#include <map>
+#include <string>
+
 #include "core/base/text.h"
 
 namespace rendak {
@@ -120,6 +124,26 @@ constexpr Quantity table[] = {
      "dateandtime dateheure fechahora datumzeit datumuhrzeit datumzeit loggertime recordingtime epoch"},
 };
 
+/// Every name that a quantity goes by, folded; the first quantity of the table that has it.
+const std::map<std::string, const Quantity*, std::less<>>& folded_names() {
+    static const auto names = [] {
+        std::map<std::string, const Quantity*, std::less<>> out;
+        for (const Quantity& quantity : table) {
+            out.try_emplace(folded(quantity.id), &quantity);
+            out.try_emplace(folded(quantity.label), &quantity);
+            std::string_view rest = quantity.aliases;
+            while (!rest.empty()) {
+                const auto blank = rest.find(' ');
+                out.try_emplace(std::string(rest.substr(0, blank)), &quantity);
+                rest = blank == std::string_view::npos ? std::string_view{} : rest.substr(blank + 1);
+            }
+        }
+        out.erase("");
+        return out;
+    }();
+    return names;
+}
+
 }  // namespace
 
 std::string_view group_of(const Quantity& quantity) {
@@ -197,18 +221,8 @@ const Quantity* find_quantity(std::string_view id) {
 }
 
 const Quantity* match_quantity(std::string_view channel_name) {
-    const std::string name = folded(channel_name);
-    if (name.empty()) return nullptr;
-    for (const Quantity& quantity : table) {
-        if (folded(quantity.id) == name || folded(quantity.label) == name) return &quantity;
-        std::string_view rest = quantity.aliases;
-        while (!rest.empty()) {
-            const auto blank = rest.find(' ');
-            if (rest.substr(0, blank) == name) return &quantity;
-            rest = blank == std::string_view::npos ? std::string_view{} : rest.substr(blank + 1);
-        }
-    }
-    return nullptr;
+    const auto found = folded_names().find(folded(channel_name));
+    return found == folded_names().end() ? nullptr : found->second;
 }
 
 const Quantity* match_quantity(std::string_view channel_name, const Aliases& aliases) {

@@ -9,6 +9,8 @@
 #include <random>
 #include <string>
 
+#include "core/recording/decimal_cell.h"
+
 using namespace rendak;
 
 namespace {
@@ -83,4 +85,51 @@ TEST(Decimal, OfACellInTheMiddleOfALineIsWhatTheGeneralWaySays) {
             ASSERT_EQ(std::signbit(value), std::signbit(expected)) << cell;
         }
     }
+}
+
+TEST(Decimal, OfAWholeCellIsTheSameOrGoesAnotherWay) {
+    std::mt19937_64 engine(13);
+    const auto below = [&](int n) { return static_cast<int>(engine() % static_cast<std::uint64_t>(n)); };
+    int read = 0;
+    for (int k = 0; k < 200'000; ++k) {
+        const char sign = below(2) == 0 ? '.' : ',';
+        std::string cell = below(3) == 0 ? "-" : below(9) == 0 ? "+" : "";
+        for (int n = below(10); n > 0; --n) cell += static_cast<char>('0' + below(10));
+        if (below(4) != 0) cell += sign;
+        for (int n = below(10); n > 0; --n) cell += static_cast<char>('0' + below(10));
+        // One cell in five has a character that numbers do not have, or have in another place.
+        if (below(5) == 0)
+            cell.insert(static_cast<std::size_t>(below(static_cast<int>(cell.size()) + 1)), 1,
+                        "-+e., x/:0\xff"[below(12)]);
+        if (cell.empty()) continue;
+        // Whatever stands before it, digits above all, is not part of it.
+        const std::string text = std::string("9876543210,1234,") + cell + ",5";
+        const char* const from = text.data() + 16;
+        double value = -12345, other = -12345;
+        const bool whole = parse_decimal_cell(from, from + cell.size(), sign, value);
+        const char* const behind = parse_decimal(from, from + cell.size(), sign, other);
+        if (whole) {
+            EXPECT_EQ(behind, from + cell.size()) << cell;
+            EXPECT_EQ(value, other) << cell;
+            EXPECT_EQ(std::signbit(value), std::signbit(other)) << cell;
+            ++read;
+        } else if (behind == from + cell.size() && std::isfinite(other)) {
+            // Only what is long, or has an exponent, may go another way.
+            EXPECT_TRUE(cell.size() > 15 || cell.find('e') != std::string::npos) << cell;
+        }
+    }
+    EXPECT_GT(read, 100'000);
+}
+
+TEST(Decimal, OfAWholeCellRefusesWhatIsNoNumber) {
+    for (const char* cell :
+         {"-", "+", ".", "-.", "1.2.3", "1,5", "--1", "+-1", "1e5", "nan", "12 ", " 12", "1234567890123456"}) {
+        const std::string text = std::string("0000000000000000") + cell;
+        double value = 0;
+        EXPECT_FALSE(parse_decimal_cell(text.data() + 16, text.data() + text.size(), '.', value)) << cell;
+    }
+    const std::string longest = "0000000000000000-12345678.9012345";
+    double value = 0;
+    EXPECT_TRUE(parse_decimal_cell(longest.data() + 16, longest.data() + longest.size(), '.', value));
+    EXPECT_EQ(value, -12345678.9012345);
 }
