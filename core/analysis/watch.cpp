@@ -193,15 +193,9 @@ std::size_t road_touches(const Channel& ride_height, Interval time_s, double lea
         const double height = ride_height.at(i);
         below[i - from] = std::isfinite(height) ? (height < least_m ? 1.0F : 0.0F) : static_cast<float>(height);
     }
-    SampleClock clock = ride_height.clock;
-    clock.size = below.size();
-    if (clock.times_s.empty())
-        clock.start_s = ride_height.clock.time_at(from);
-    else
-        clock.times_s = clock.times_s.subspan(from, to - from);
     const WatchRule shipped;
     HeldTimes held(shipped.apart_s);
-    held.take(below, clock);
+    held.take(below, ride_height.clock.part(from, to));
     held.finish();
     return watched(held, nullptr, shipped).times.size();
 }

@@ -179,14 +179,7 @@ void Evaluator::choose_clock() {
 }
 
 SampleClock Evaluator::clock_of(Part part) const {
-    SampleClock out = clock_;
-    out.size = part.size();
-    if (!clock_.times_s.empty())
-        out.times_s = clock_.times_s.subspan(part.from, part.size());
-    else
-        out.start_s = clock_.start_s + static_cast<double>(part.from) / clock_.rate_hz;
-    if (!clock_.times_s.empty() && part.size() > 0) out.start_s = out.times_s.front();
-    return out;
+    return clock_.part(part.from, part.from + part.size());
 }
 
 int Evaluator::leaf(int i, Part part, Program& program, std::vector<const float*>& inputs,

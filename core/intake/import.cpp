@@ -1,5 +1,7 @@
 #include "core/intake/import.h"
 
+#include <malloc.h>
+
 #include <algorithm>
 #include <cmath>
 #include <set>
@@ -132,6 +134,15 @@ Result<ReadOptions> remembered(const Library& library, const std::filesystem::pa
     return read;
 }
 
+/// How much of a file's samples may lie in memory while it is read: of a large one a 32nd of what it is.
+std::size_t in_memory_of(const std::filesystem::path& file) {
+    constexpr std::size_t large = std::size_t{256} << 20;
+    std::error_code none;
+    const auto size = std::filesystem::file_size(file, none);
+    return none || size < large ? SpillToDisk::usual_in_memory
+                                : std::min<std::size_t>(SpillToDisk::usual_in_memory, size / 32);
+}
+
 }  // namespace
 
 Result<ImportResult> import_file(Library& library, const std::filesystem::path& file, const ImportOptions& options,
@@ -139,9 +150,10 @@ Result<ImportResult> import_file(Library& library, const std::filesystem::path& 
     const auto how = remembered(library, file, options.read);
     if (!how) return pass_on(how.error());
     // A large recording need not fit into the memory.
-    const SpillToDisk spill(library.folder() / "recordings");
+    const SpillToDisk spill(library.folder() / "recordings", in_memory_of(file));
     auto read = read_logged_file(file, *how, job.part(0, 0.6));
     if (!read) return pass_on(read.error());
+    ::malloc_trim(0);  // what reading a large file took is not kept for the next one
     if (read->recording.source_name.empty()) read->recording.source_name = file.filename().string();
     auto imported = import_recording(library, std::move(*read), options, job.part(0.6, 1));
     if (!imported || !spill.lost()) return imported;
@@ -203,6 +215,7 @@ Result<ImportResult> import_recording(Library& library, ReadRecording read, cons
         info.track = **id;
     }
     auto path = path_of(recording);
+    ::malloc_trim(0);
     std::optional<Track> driven_on;
     if (path) {
         flipped = opposite_signs(recording, *path);

@@ -7,6 +7,7 @@
 
 #include "core/intake/place_run.h"
 #include "core/library/derived.h"
+#include "core/recording/let_go.h"
 #include "core/recording/recording.h"
 #include "core/signal/overview.h"
 #include "core/track/accelerations.h"
@@ -224,6 +225,7 @@ void keep_run_path(const Library& library, const RunRow& row, const Recording& r
     if (library.is_look_only()) return;
     RunPath out{std::move(path), {}};
     out.accelerations = accelerations_of(recording, out.path);
+    let_go_of_samples(recording);
     const auto key = key_of(library, row, recording, track, correction);
     if (!key) return;
     Derived(library.folder(), row.digest, row.id, *key).put([&](std::FILE* file) { return write_path(file, out); });

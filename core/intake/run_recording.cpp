@@ -8,26 +8,23 @@
 namespace rendak {
 namespace {
 
-/// A channel over its own copy of samples [from, to), with every value mapped.
+/// A channel over its own copy of the samples, with every value mapped.
 template <class Map>
-Channel rebuilt(const Channel& channel, std::size_t from, std::size_t to, Map map) {
+Channel rebuilt(const Channel& channel, Map map) {
     ChannelStorage storage;
     const auto copy = [&](auto samples, auto& into) {
         using Number = typename std::decay_t<decltype(into)>::value_type;
-        into.resize(to - from);
-        for (std::size_t i = from; i < to; ++i) into[i - from] = static_cast<Number>(map(samples[i]));
+        into.resize(samples.size());
+        for (std::size_t i = 0; i < samples.size(); ++i) into[i] = static_cast<Number>(map(samples[i]));
     };
     if (channel.is_double())
         copy(std::get<1>(channel.samples), storage.doubles);
     else
         copy(std::get<0>(channel.samples), storage.floats);
     const auto times = channel.clock.times_s;
-    if (!times.empty())
-        storage.times_s.assign(times.begin() + static_cast<std::ptrdiff_t>(from),
-                               times.begin() + static_cast<std::ptrdiff_t>(to));
-    const double start_s = times.empty() && channel.clock.rate_hz > 0 ? channel.clock.time_at(from) : 0;
-    Channel out =
-        make_channel(channel.name, channel.quantity, channel.unit, std::move(storage), start_s, channel.clock.rate_hz);
+    storage.times_s.assign(times.begin(), times.end());
+    Channel out = make_channel(channel.name, channel.quantity, channel.unit, std::move(storage), channel.clock.start_s,
+                               channel.clock.rate_hz);
     out.source_unit = channel.source_unit;
     return out;
 }
@@ -61,7 +58,7 @@ Result<Recording> own_recording(const Library& library, const RunRow& row) {
 }  // namespace
 
 Channel rescaled(const Channel& channel, double factor, double offset) {
-    return rebuilt(channel, 0, channel.size(), [&](auto x) { return static_cast<double>(x) * factor + offset; });
+    return rebuilt(channel, [&](auto x) { return static_cast<double>(x) * factor + offset; });
 }
 
 bool comes_from_receiver(const Channel& channel) {
@@ -74,7 +71,7 @@ Recording with_flipped(const Recording& recording, const std::vector<std::string
     Recording out = recording;
     for (Channel& channel : out.channels) {
         if (std::find(quantities.begin(), quantities.end(), channel.quantity) == quantities.end()) continue;
-        channel = rebuilt(channel, 0, channel.size(), [](auto x) { return -x; });
+        channel = rebuilt(channel, [](auto x) { return -x; });
     }
     return out;
 }
@@ -84,7 +81,7 @@ Recording cut_to(const Recording& recording, Interval window_s) {
     for (Channel& channel : out.channels) {
         const std::size_t from = channel.clock.first_at_or_after(window_s.begin),
                           to = std::max(from, channel.clock.first_at_or_after(window_s.end));
-        if (from > 0 || to < channel.size()) channel = rebuilt(channel, from, to, [](auto x) { return x; });
+        if (from > 0 || to < channel.size()) channel = part_of(channel, from, to);
     }
     std::erase_if(out.channels, [](const Channel& channel) { return channel.size() == 0; });
     return out;

@@ -212,9 +212,9 @@ class CsvReader {
         for_each_block(blocks.size(), threads, job_.part(0.1, 0.9), [&](std::size_t i) {
             body.parse(blocks[i], bad[i]);
             let_go(text.data() + blocks[i].begin, blocks[i].end - blocks[i].begin);
-            if (i % blocks_in_memory == 0) let_go_of_columns();
+            if (i % blocks_in_memory == 0) rows_.let_go_of_columns();
         });
-        let_go_of_columns();
+        rows_.let_go_of_columns();
         if (job_.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.", rows_.file);
         for (const BadRow& row : bad) {
             if (!row.found) continue;
@@ -244,13 +244,7 @@ class CsvReader {
     }
 
     /// Of a large table what was read leaves this process's memory now and then: after so many blocks of a megabyte.
-    static constexpr std::size_t blocks_in_memory = 32;
-    void let_go_of_columns() const {
-        for (const BodyColumn& column : rows_.columns) {
-            let_go(column.floats.data(), column.floats.size() * sizeof(float));
-            let_go(column.doubles.data(), column.doubles.size() * sizeof(double));
-        }
-    }
+    static constexpr std::size_t blocks_in_memory = 8;
 
     JobContext job_;
     TableRows rows_;

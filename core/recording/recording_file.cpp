@@ -13,6 +13,7 @@
 
 #include "core/base/file_io.h"
 #include "core/base/mapping_guard.h"
+#include "core/base/spill.h"
 #include "core/base/xxh3.h"
 #include "core/recording/h5_handle.h"
 #include "core/recording/reader_process.h"
@@ -63,7 +64,7 @@ std::string group_name(std::size_t index) {
 }
 
 bool lay_out(const Recording& recording, const std::filesystem::path& file,
-             const std::vector<std::vector<MinMax>>& overviews, std::vector<PlannedBytes>& plan) {
+             const std::vector<SpillBuffer<MinMax>>& overviews, std::vector<PlannedBytes>& plan) {
     const h5::Handle access(H5Pcreate(H5P_FILE_ACCESS), H5Pclose);
     H5Pset_alignment(access, 64, 64);
     h5::Handle out(H5Fcreate(file.c_str(), H5F_ACC_EXCL, H5P_DEFAULT, access), H5Fclose);
@@ -129,6 +130,7 @@ Result<void> write_planned(const std::vector<PlannedBytes>& plan, const std::fil
                 if (errno != EINTR) error_number = errno;
                 continue;
             }
+            let_go(static_cast<const char*>(bytes.data) + at, static_cast<std::size_t>(written));
             at += static_cast<std::size_t>(written);
             done += static_cast<std::size_t>(written);
             unsent += static_cast<std::size_t>(written);
@@ -349,12 +351,17 @@ Result<void> write_recording_part(const Recording& recording, const std::filesys
         error.message += " It needs " + std::to_string(needed / 1'000'000 + 1) + " MB.";
         return pass_on(std::move(error));
     }
-    std::vector<std::vector<MinMax>> overviews;
+    std::vector<SpillBuffer<MinMax>> overviews;  // of a day they are tens of megabytes
     for (const Channel& channel : recording.channels) {
-        std::vector<MinMax> all;
-        for (const auto& level : build_overview(channel.floats())) all.insert(all.end(), level.begin(), level.end());
+        const auto levels = build_overview(channel.floats());
+        std::size_t count = 0;
+        for (const auto& level : levels) count += level.size();
+        SpillBuffer<MinMax> all;
+        all.reserve(count);
+        for (const auto& level : levels) all.insert(all.end(), level.begin(), level.end());
+        let_go(all.data(), all.size() * sizeof(MinMax));
         overviews.push_back(std::move(all));
-        let_go(channel.floats().data(), channel.floats().size_bytes());
+        std::visit([](auto samples) { let_go(samples.data(), samples.size_bytes()); }, channel.samples);
         if (job.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.", shown_name.string());
     }
     std::vector<PlannedBytes> plan;

@@ -10,6 +10,36 @@
 namespace rendak {
 namespace {
 
+/// Numbers of the rows that stay, rising: a list only once one was left out.
+class KeptRows {
+  public:
+    void push_back(std::size_t row) {
+        if (rows_.empty() && row == size_) {
+            ++size_;
+            return;
+        }
+        if (rows_.empty()) {
+            rows_.resize(size_);
+            std::iota(rows_.begin(), rows_.end(), std::size_t{0});
+        }
+        rows_.push_back(row);
+        ++size_;
+    }
+    [[nodiscard]] std::size_t size() const { return size_; }
+    [[nodiscard]] std::size_t operator[](std::size_t i) const { return rows_.empty() ? i : rows_[i]; }
+    [[nodiscard]] std::size_t back() const { return (*this)[size_ - 1]; }
+    [[nodiscard]] std::vector<std::size_t> list() const {
+        if (!rows_.empty()) return rows_;
+        std::vector<std::size_t> all(size_);
+        std::iota(all.begin(), all.end(), std::size_t{0});
+        return all;
+    }
+
+  private:
+    std::size_t size_ = 0;
+    std::vector<std::size_t> rows_;  ///< empty: the first `size_`
+};
+
 class RowOrder {
   public:
     RowOrder(TableRows& rows, std::vector<double> seconds, std::string column)
@@ -37,7 +67,7 @@ class RowOrder {
             rows_.say("The clock of \"" + column_ + "\" is set back " + counted(set_back_, "time", "times") +
                       ", first at line " + std::to_string(rows_.shape.first_data_line + first_set_back_) + " by " +
                       fixed(first_back_by_s_, 2) + " s; the rows after go on one step behind the row before.");
-        if (kept_.size() < rows_.count || lost > 0) rows_.keep(kept_);
+        if (kept_.size() < rows_.count || lost > 0) rows_.keep(kept_.list());
         say_holes();
         return std::move(times_);
     }
@@ -134,7 +164,6 @@ class RowOrder {
 
     void walk() {
         times_.reserve(seconds_.size());
-        kept_.reserve(seconds_.size());
         for (std::size_t i = 0; i < seconds_.size(); ++i) {
             double here = seconds_[i] + offset_;
             if (std::isnan(here)) {
@@ -212,7 +241,7 @@ class RowOrder {
     std::string column_;
     double step_ = 0, offset_ = 0, first_back_by_s_ = 0;
     std::vector<double> times_;
-    std::vector<std::size_t> kept_;
+    KeptRows kept_;
     std::size_t without_ = 0, repeated_ = 0, backwards_ = 0, merged_ = 0, set_back_ = 0;
     std::size_t first_bad_ = 0, first_set_back_ = 0;
 };

@@ -107,7 +107,9 @@ class TableRecording {
             if (column.head->thousand_times_open && column.wanted) settle_thousands(rows_, column);
         }
         read_places(rows_);
+        rows_.let_go_of_columns();
         auto times = find_row_times(rows_);
+        rows_.let_go_of_columns();
         if (!times) return pass_on(times.error());
         times_ = std::move(*times);
         return {};

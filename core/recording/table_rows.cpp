@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/base/mapping_guard.h"
 #include "core/base/text.h"
 
 namespace rendak {
@@ -57,6 +58,13 @@ void TableRows::reorder(const std::vector<std::size_t>& rows) {
         for (std::size_t i = 0; i < rows.size(); ++i) column.set(i, old[rows[i]]);
     }
     count = rows.size();
+}
+
+void TableRows::let_go_of_columns() const {
+    for (const BodyColumn& column : columns) {
+        let_go(column.floats.data(), column.floats.size() * sizeof(float));
+        let_go(column.doubles.data(), column.doubles.size() * sizeof(double));
+    }
 }
 
 bool TableRows::is_answered(const BodyColumn& column) const {

@@ -2,18 +2,36 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 
 #include "core/base/median.h"
 #include "core/recording/motion.h"
 #include "core/units/unit.h"
 
 namespace rendak {
+namespace {
+
+constexpr std::size_t enough_steps = 100'000;
+
+}  // namespace
 
 double median_step(const std::vector<double>& times) {
     std::vector<double> steps;
-    steps.reserve(times.size());
-    for (std::size_t i = 1; i < times.size(); ++i) {
+    const auto look = [&](std::size_t i) {
         if (times[i] > times[i - 1]) steps.push_back(times[i] - times[i - 1]);
+    };
+    if (times.size() <= 2 * enough_steps) {
+        steps.reserve(times.size());
+        for (std::size_t i = 1; i < times.size(); ++i) look(i);
+    } else {
+        // Of hours so many, spread evenly and without a beat of their own (multiples of the golden ratio).
+        steps.reserve(enough_steps);
+        double place = 0;
+        for (std::size_t k = 0; k < enough_steps; ++k) {
+            place += std::numbers::phi - 1;
+            place -= std::floor(place);
+            look(1 + static_cast<std::size_t>(place * static_cast<double>(times.size() - 1)));
+        }
     }
     return median_of(std::move(steps));
 }

@@ -19,6 +19,18 @@ std::size_t SampleClock::first_at_or_after(double t_s) const {
     return index >= static_cast<double>(size) ? size : static_cast<std::size_t>(index);
 }
 
+SampleClock SampleClock::part(std::size_t from, std::size_t to) const {
+    SampleClock out = *this;
+    out.size = to - from;
+    if (!times_s.empty()) {
+        out.times_s = times_s.subspan(from, to - from);
+        if (to > from) out.start_s = out.times_s.front();
+    } else if (rate_hz > 0) {
+        out.start_s = time_at(from);
+    }
+    return out;
+}
+
 Interval SampleClock::span_s() const {
     if (size == 0) return {};
     return {time_at(0), time_at(size - 1)};
@@ -110,6 +122,14 @@ Channel make_channel(std::string name, std::string quantity, std::string unit,
     channel.clock.size = std::visit([](auto span) { return span.size(); }, samples);
     channel.owner = std::move(owner);
     return channel;
+}
+
+Channel part_of(const Channel& channel, std::size_t from, std::size_t to) {
+    Channel out = channel;
+    out.clock = channel.clock.part(from, to);
+    out.overview.clear();
+    std::visit([&](auto all) { out.samples = all.subspan(from, to - from); }, channel.samples);
+    return out;
 }
 
 namespace {

@@ -28,6 +28,8 @@ struct SampleClock {
     }
     /// Index of the first sample at or after t (== size when there is none).
     [[nodiscard]] std::size_t first_at_or_after(double t_s) const;
+    /// The times of samples [from, to).
+    [[nodiscard]] SampleClock part(std::size_t from, std::size_t to) const;
     /// From the first sample to the last; empty without samples.
     [[nodiscard]] Interval span_s() const;
     /// Mean sample rate; the nominal one when regular.
@@ -91,6 +93,9 @@ struct ChannelStorage {
 [[nodiscard]] Channel make_channel(std::string name, std::string quantity, std::string unit,
                                    std::variant<std::span<const float>, std::span<const double>> samples,
                                    SampleClock clock, std::shared_ptr<const void> owner);
+
+/// Samples [from, to) of a channel: another view of what it lies in, without an overview.
+[[nodiscard]] Channel part_of(const Channel& channel, std::size_t from, std::size_t to);
 
 /// Lowest, mean and highest over [from, to) with the indices of the extremes; count 0 when all are missing.
 struct Statistics {

@@ -5,20 +5,22 @@
 
 namespace rendak {
 
+LocalPlane::LocalPlane(GeoPoint origin)
+    : origin_(origin),
+      frame_(std::make_shared<GeographicLib::LocalCartesian>(origin.latitude_deg, origin.longitude_deg)) {}
+
 Point LocalPlane::to_local(GeoPoint place) const {
-    const GeographicLib::LocalCartesian frame(origin_.latitude_deg, origin_.longitude_deg);
     double x = 0, y = 0, z = 0;
-    frame.Forward(place.latitude_deg, place.longitude_deg, 0, x, y, z);
+    frame_->Forward(place.latitude_deg, place.longitude_deg, 0, x, y, z);
     return {x, y};
 }
 
 GeoPoint LocalPlane::to_geo(Point place) const {
-    const GeographicLib::LocalCartesian frame(origin_.latitude_deg, origin_.longitude_deg);
     GeoPoint out;
     double height = 0;
     // The plane leaves the ellipsoid with the square of the distance: start from that height.
     const double drop = -(place.x * place.x + place.y * place.y) / (2 * 6378137.0);
-    frame.Reverse(place.x, place.y, drop, out.latitude_deg, out.longitude_deg, height);
+    frame_->Reverse(place.x, place.y, drop, out.latitude_deg, out.longitude_deg, height);
     return out;
 }
 

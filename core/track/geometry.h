@@ -1,6 +1,11 @@
 #pragma once
 
 #include <cmath>
+#include <memory>
+
+namespace GeographicLib {
+class LocalCartesian;
+}
 
 namespace rendak {
 
@@ -46,13 +51,14 @@ inline Point unit(Point a) {
 /// Karney 2013). Heights are left out.
 class LocalPlane {
   public:
-    explicit LocalPlane(GeoPoint origin) : origin_(origin) {}
+    explicit LocalPlane(GeoPoint origin);
     [[nodiscard]] GeoPoint origin() const { return origin_; }
     [[nodiscard]] Point to_local(GeoPoint place) const;
     [[nodiscard]] GeoPoint to_geo(Point place) const;
 
   private:
     GeoPoint origin_;
+    std::shared_ptr<const GeographicLib::LocalCartesian> frame_;
 };
 
 /// Compass heading (degrees clockwise from north) to a unit vector, and back (0 … 360).

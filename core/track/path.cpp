@@ -4,8 +4,10 @@
 #include <cmath>
 #include <limits>
 
+#include "core/base/mapping_guard.h"
 #include "core/recording/let_go.h"
-#include "core/track/speed_source.h"
+#include "core/track/smoother.h"
+#include "core/track/velocity_hints.h"
 
 namespace rendak {
 
@@ -44,10 +46,8 @@ namespace {
 constexpr double nothing = std::numeric_limits<double>::quiet_NaN();
 
 /// Positions of a recording in the plane of `origin`; NaN and 0/0 are invalid.
-std::vector<Fix> fixes_of(const Channel& latitude, const Channel& longitude, const LocalPlane& plane) {
-    std::vector<Fix> fixes;
-    fixes.reserve(latitude.size());
-    for (std::size_t i = 0; i < latitude.size(); ++i) {
+Fixes fixes_of(const Recording& recording, const Channel& latitude, const Channel& longitude, const LocalPlane& plane) {
+    const auto one = [&latitude, &longitude, &plane](std::size_t i) {
         const double t = latitude.clock.time_at(i);
         const GeoPoint place{latitude.at(i), longitude.value_at(t)};
         Fix fix{t, {}, true};
@@ -56,9 +56,9 @@ std::vector<Fix> fixes_of(const Channel& latitude, const Channel& longitude, con
         if (fix.valid) fix.position = plane.to_local(place);
         // A fix in another part of the world is a fault of the receiver.
         if (length(fix.position) > 100e3) fix.valid = false;
-        fixes.push_back(fix);
-    }
-    return fixes;
+        return fix;
+    };
+    return Fixes(latitude.size(), one, [&recording] { let_go_of_samples(recording); });
 }
 
 GeoPoint median_place(const Channel& latitude, const Channel& longitude) {
@@ -70,92 +70,14 @@ GeoPoint median_place(const Channel& latitude, const Channel& longitude) {
         north.push_back(a);
         east.push_back(b);
     }
+    // So few of them touch every page.
+    for (const Channel* channel : {&latitude, &longitude})
+        std::visit([](auto samples) { let_go(samples.data(), samples.size_bytes()); }, channel->samples);
     if (north.empty()) return {nothing, nothing};
     const auto middle = static_cast<std::ptrdiff_t>(north.size() / 2);
     std::nth_element(north.begin(), north.begin() + middle, north.end());
     std::nth_element(east.begin(), east.begin() + middle, east.end());
     return {north[static_cast<std::size_t>(middle)], east[static_cast<std::size_t>(middle)]};
-}
-
-/// For every missing fix: speed along a heading that is turned from the last good one to the next good one, by
-/// the yaw rate where it is logged, the closing error spread evenly.
-std::vector<Point> hints_for_gaps(const std::vector<Fix>& fixes, const Path& first_pass, const Recording& recording) {
-    std::vector<Point> hints(fixes.size(), Point{nothing, nothing});
-    const SpeedSource speed(recording, SpeedSource::Prefer::wheels);
-    const Channel* yaw_rate = recording.find("yaw_rate");
-    for (std::size_t i = 1; i < fixes.size(); ++i) {
-        if (fixes[i].valid || !fixes[i - 1].valid) continue;
-        std::size_t next = i;
-        while (next < fixes.size() && !fixes[next].valid) ++next;
-        if (next == fixes.size()) break;
-        const Point v0 = first_pass.velocity_at(fixes[i - 1].time_s), v1 = first_pass.velocity_at(fixes[next].time_s);
-        const double heading0 = std::atan2(v0.y, v0.x);
-        std::vector<double> turned;  // since the last good fix
-        double sum = 0;
-        for (std::size_t k = i; k <= next; ++k) {
-            const double step = fixes[k].time_s - fixes[k - 1].time_s;
-            const double rate = yaw_rate == nullptr ? nothing : yaw_rate->value_at(fixes[k].time_s - step / 2);
-            sum += std::isfinite(rate) ? rate * step : 0;
-            turned.push_back(sum);
-        }
-        const double closing = std::remainder(std::atan2(v1.y, v1.x) - heading0 - sum, 2 * 3.14159265358979323846);
-        for (std::size_t k = i; k < next; ++k) {
-            const double v = speed.at(fixes[k].time_s);
-            if (!std::isfinite(v)) continue;
-            const double share = static_cast<double>(k - i + 1) / static_cast<double>(turned.size());
-            const double heading = heading0 + turned[k - i] + share * closing;
-            hints[k] = {v * std::cos(heading), v * std::sin(heading)};
-        }
-    }
-    return hints;
-}
-
-/// For every good fix: the measured speed along a heading that follows the yaw rate from moment to moment and the first
-/// pass over seconds (a complementary filter: the sensor's bias and the car's slip angle change slowly).
-void add_hints(std::vector<Point>& hints, const std::vector<Fix>& fixes, const Path& first_pass,
-               const Recording& recording) {
-    constexpr double reach_s = 1.2, least_mps = 5;
-    const SpeedSource speed(recording, SpeedSource::Prefer::gps);
-    const Channel* yaw_rate = recording.find("yaw_rate");
-    if (yaw_rate == nullptr || fixes.size() < 3) return;
-    const std::size_t n = fixes.size();
-    std::vector<double> turned(n, 0), away(n, 0), weight(n, 0);
-    double course = 0;
-    for (std::size_t i = 0; i < n; ++i) {
-        if (i > 0) {
-            const double step = fixes[i].time_s - fixes[i - 1].time_s;
-            const double rate = yaw_rate->value_at(fixes[i].time_s - step / 2);
-            turned[i] = turned[i - 1] + (std::isfinite(rate) ? rate * step : 0);
-        }
-        const Point v = first_pass.velocity_at(fixes[i].time_s);
-        course += std::remainder(std::atan2(v.y, v.x) - course, 2 * 3.14159265358979323846);
-        away[i] = course - turned[i];
-        weight[i] = length(v) > least_mps ? dot(v, v) : 0;
-    }
-    // A speed that reads by a share too high or low (wheels that are entered too large) pulls the path by that share.
-    double driven = 0, measured = 0;
-    for (std::size_t i = 0; i < n; i += 5) {
-        const double v = speed.at(fixes[i].time_s);
-        if (!(v > least_mps) || !fixes[i].valid) continue;
-        driven += length(first_pass.velocity_at(fixes[i].time_s));
-        measured += v;
-    }
-    const double ratio = driven > 0 ? measured / driven : 1;
-    const double scale = std::abs(ratio - 1) > 0.01 ? ratio : 1;
-    std::vector<double> sum(n + 1, 0), weights(n + 1, 0);
-    for (std::size_t i = 0; i < n; ++i) {
-        sum[i + 1] = sum[i] + weight[i] * away[i];
-        weights[i + 1] = weights[i] + weight[i];
-    }
-    std::size_t low = 0, high = 0;
-    for (std::size_t i = 0; i < n; ++i) {
-        while (fixes[low].time_s < fixes[i].time_s - reach_s) ++low;
-        while (high < n && fixes[high].time_s <= fixes[i].time_s + reach_s) ++high;
-        const double v = speed.at(fixes[i].time_s) / scale;
-        if (!fixes[i].valid || !(v > least_mps) || !(weights[high] - weights[low] > 0)) continue;
-        const double heading = turned[i] + (sum[high] - sum[low]) / (weights[high] - weights[low]);
-        hints[i] = {v * std::cos(heading), v * std::sin(heading)};
-    }
 }
 
 }  // namespace
@@ -183,25 +105,18 @@ Result<Path> path_of(const Recording& recording, std::optional<GeoPoint> origin,
                     recording.source_name);
     }
     const LocalPlane plane(origin.value_or(middle));
-    const auto fixes = fixes_of(*latitude, *longitude, plane);
-    const auto valid = std::count_if(fixes.begin(), fixes.end(), [](const Fix& fix) { return fix.valid; });
-    if (valid < 10) {
+    const Fixes fixes = fixes_of(recording, *latitude, *longitude, plane);
+    const FixSurvey about = survey(fixes);
+    if (about.valid < 10) {
         return fail(ErrorCode::bad_input, "Fewer than ten usable positions: too few for a path.",
                     recording.source_name);
     }
-    let_go_of_samples(recording);
-    Path path = smooth_path(plane.origin(), fixes);
-    if (fuse == Fuse::positions_only) return path;
-    auto hints = hints_for_gaps(fixes, path, recording);
-    add_hints(hints, fixes, path, recording);
-    const bool any = std::any_of(hints.begin(), hints.end(), [](Point hint) { return std::isfinite(hint.x); });
-    if (any) {
-        // Of a day both are large: not at once.
-        path = {};
-        let_go_of_samples(recording);
-        path = smooth_path(plane.origin(), fixes, hints);
-    }
-    return path;
+    const bool hints = fuse == Fuse::everything && VelocityHints::possible(recording, fixes, about);
+    Path path =
+        smooth_path(plane.origin(), fixes, about, {}, usual_hint_noise_mps, hints ? Keep::velocities_only : Keep::path);
+    if (!hints) return path;
+    const VelocityHints others(recording, path, fixes);
+    return smooth_path(plane.origin(), fixes, about, [&](std::span<const Fix> piece) { return others.of(piece); });
 }
 
 }  // namespace rendak

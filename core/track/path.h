@@ -6,6 +6,7 @@
 #include "core/base/column.h"
 #include "core/base/result.h"
 #include "core/recording/recording.h"
+#include "core/track/fixes.h"
 #include "core/track/geometry.h"
 
 namespace rendak {
@@ -30,13 +31,6 @@ struct Path {
     [[nodiscard]] Point velocity_at(double t_s) const;
     [[nodiscard]] double distance_at(double t_s) const;
     [[nodiscard]] std::size_t index_before(double t_s) const;
-};
-
-/// One raw position.
-struct Fix {
-    double time_s = 0;
-    Point position;
-    bool valid = true;
 };
 
 /// Smooths positions forwards and backwards in time (constant-acceleration Kalman filter driven by white jerk,

@@ -59,6 +59,25 @@ TEST(SampleClock, IrregularTimes) {
     EXPECT_DOUBLE_EQ(c.clock.mean_rate_hz(), 2.0 / 3);
 }
 
+TEST(Channel, APartIsAnotherViewOfTheSameSamples) {
+    Channel even = regular({0, 10, 20, 30, 40}, 10, 5);
+    even.is_state = true;
+    const Channel part = part_of(even, 1, 4);
+    ASSERT_EQ(part.size(), 3U);
+    EXPECT_EQ(part.floats().data(), even.floats().data() + 1);
+    EXPECT_DOUBLE_EQ(part.clock.time_at(0), even.clock.time_at(1));
+    EXPECT_TRUE(part.is_state);
+    EXPECT_DOUBLE_EQ(part.value_at(5.25), 20);
+    EXPECT_TRUE(std::isnan(part.value_at(5.35)));
+
+    const Channel uneven = irregular({0, 1, 4, 9}, {1, 2, 3, 4});
+    const Channel later = part_of(uneven, 2, 4);
+    EXPECT_DOUBLE_EQ(later.clock.start_s, 4);
+    EXPECT_DOUBLE_EQ(later.value_at(6.5), 3.5);
+    EXPECT_EQ(part_of(uneven, 2, 2).size(), 0U);
+    EXPECT_EQ(part_of(part_of(uneven, 1, 4), 1, 2).at(0), 3);
+}
+
 TEST(Statistics, LowMeanHighWithPlaces) {
     const Channel c = regular({4, std::nanf(""), -2, 7, 1}, 1);
     const Statistics all = statistics(c, 0, 99);

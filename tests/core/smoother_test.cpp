@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "core/track/path.h"
+#include "core/track/smoother.h"
 #include "demo/noise.h"
 #include "tests/support/figures_only.h"
 
@@ -95,6 +96,78 @@ TEST(Smoother, FillsSlowReceiversIn) {
     const Path path = smooth_path({57, 4}, circle_fixes(0, 5));
     for (std::size_t i = 1; i < path.size(); ++i) ASSERT_LT(path.time_s[i] - path.time_s[i - 1], 0.0501);
     EXPECT_LT(rms_error(path), 0.05);
+}
+
+TEST(Smoother, QuickReceiversGiveNoMorePointsThanAPathNeeds) {
+    for (const double rate_hz : {40.0, 50.0, 100.0, 200.0}) {
+        auto fixes = circle_fixes(0.1, rate_hz);
+        const auto at = [&](double t) { return static_cast<std::size_t>(std::lround(t * rate_hz)); };
+        for (std::size_t i = at(20); i < at(22); ++i) fixes[i].valid = false;
+        const Path path = smooth_path({57, 4}, fixes);
+        EXPECT_LT(path.size(), 60 / 0.025 + 4) << rate_hz;
+        double travelled = 0;
+        for (std::size_t i = 1; i < path.size(); ++i) {
+            ASSERT_LT(path.time_s[i] - path.time_s[i - 1], 0.0501) << rate_hz;
+            travelled += length(path.position[i] - path.position[i - 1]);
+            const bool inside = path.time_s[i] > 20 - 1e-9 && path.time_s[i] < 22 - 1 / rate_hz + 1e-9;
+            EXPECT_EQ(path.bridged[i] != 0, inside) << rate_hz << " Hz at " << path.time_s[i];
+        }
+        EXPECT_EQ(path.time_s.front(), fixes.front().time_s);
+        EXPECT_EQ(path.time_s.back(), fixes.back().time_s);
+        EXPECT_NEAR(path.distance_m.back(), travelled, 0.0005 * travelled);
+        // Between its points it is where it would be with all of them.
+        double sum = 0;
+        for (double t = 1; t < 19; t += 0.0037) {
+            const Point off = path.position_at(t) - on_circle(t);
+            sum += dot(off, off);
+        }
+        EXPECT_LT(std::sqrt(sum / (18 / 0.0037)), 0.5 * 0.1 * std::sqrt(2.0)) << rate_hz;
+    }
+    // Without noise there is only what leaving out costs.
+    const Path clean = smooth_path({57, 4}, circle_fixes(0, 200));
+    double worst = 0;
+    for (double t = 5; t < 55; t += 0.0037) worst = std::max(worst, length(clean.position_at(t) - on_circle(t)));
+    EXPECT_LT(worst, 2e-4);
+}
+
+TEST(Smoother, FixesThatAreAskedForByPiecesGiveThePathOfAll) {
+    auto fixes = circle_fixes(0.2, 20, 3 * 3600);                          // three pieces
+    for (std::size_t i = 79'000; i < 83'000; ++i) fixes[i].valid = false;  // a drop-out over where pieces meet
+    std::vector<Point> hints(fixes.size());
+    for (std::size_t i = 0; i < hints.size(); ++i)
+        hints[i] = {-30 * std::sin(0.3 * fixes[i].time_s), 30 * std::cos(0.3 * fixes[i].time_s)};
+    const Path whole = smooth_path({57, 4}, fixes, hints);
+    std::size_t let_go = 0, most = 0;
+    const Fixes asked(
+        fixes.size(), [&](std::size_t i) { return fixes[i]; }, [&] { ++let_go; });
+    const Path path = smooth_path({57, 4}, asked, survey(asked), [&](std::span<const Fix> piece) {
+        most = std::max(most, piece.size());
+        EXPECT_TRUE(piece.front().valid && piece.back().valid) << "a gap is bridged from both of its ends";
+        std::vector<Point> out;
+        for (const Fix& fix : piece) out.push_back({-30 * std::sin(0.3 * fix.time_s), 30 * std::cos(0.3 * fix.time_s)});
+        return out;
+    });
+    EXPECT_GT(let_go, 4U);
+    EXPECT_LT(most, 100'000U);
+    ASSERT_EQ(path.size(), whole.size());
+    for (std::size_t i = 0; i < path.size(); i += 7) {
+        ASSERT_EQ(path.time_s[i], whole.time_s[i]);
+        ASSERT_LT(length(path.position[i] - whole.position[i]), 1e-6) << path.time_s[i];
+    }
+}
+
+TEST(Smoother, ASurveyFindsWhereFixesBeginAndEnd) {
+    auto fixes = circle_fixes(0.3, 20, 30);
+    for (std::size_t i = 0; i < 7; ++i) fixes[i].valid = false;
+    fixes.back().valid = false;
+    const FixSurvey about = survey(Fixes(fixes));
+    EXPECT_EQ(about.first, 7U);
+    EXPECT_EQ(about.behind, fixes.size() - 1);
+    EXPECT_EQ(about.valid, fixes.size() - 8);
+    EXPECT_NEAR(about.noise_m, 0.3, 0.06);
+    for (Fix& fix : fixes) fix.valid = false;
+    EXPECT_EQ(survey(Fixes(fixes)).valid, 0U);
+    EXPECT_EQ(survey(Fixes(fixes)).behind, 0U);
 }
 
 TEST(Smoother, NothingAndOneFix) {

@@ -97,6 +97,13 @@ TEST(ClockSteps, AreTheMiddleOfThoseThatRise) {
     EXPECT_TRUE(std::isnan(median_step({})));
     EXPECT_TRUE(std::isnan(median_step({5})));
     EXPECT_TRUE(std::isnan(median_step({5, 5, 4})));
+    // Of hours not every step is looked at; one that comes every so often must not hide the others.
+    for (const std::size_t every : {3U, 10U, 64U}) {
+        std::vector<double> times;
+        double t = 0;
+        for (std::size_t i = 0; i < 700'000; ++i) times.push_back(t += i % every == 0 ? 0.5 : 0.01);
+        EXPECT_NEAR(median_step(times), 0.01, 1e-9) << every;
+    }
     EXPECT_EQ(median_step({0, 1, 2, 3, 100}), 1);
     EXPECT_EQ(median_step({0, 10, 5, 15, 25}), 10) << "a clock that is set back does not count";
 }
