@@ -5,13 +5,22 @@
 
 #include "cli/json_out.h"
 #include "cli/output.h"
-#include "core/base/date.h"
 #include "core/base/text.h"
+#include "core/base/time_zone.h"
 #include "core/intake/best_laps.h"
 #include "core/intake/results.h"
 #include "core/library/backup.h"
 
 namespace rendak::cli {
+namespace {
+
+/// Behind a time of day in ISO 8601.
+std::string zone_mark(const std::string& zone, double unix_s) {
+    const std::string text = zone_text(zone, unix_s);
+    return text == "UTC" ? "Z" : text;
+}
+
+}  // namespace
 
 int back_up_library(const std::string& folder, const std::string& target) {
     const auto library = open_existing(folder);
@@ -46,7 +55,7 @@ int print_best_laps(const std::string& folder, const std::string& track, const s
                        {"session", lap.session},
                        {"run", lap.run},
                        {"start", lap.start_unix_s ? Json(local_text(*lap.start_unix_s, lap.zone, "%Y-%m-%dT%H:%M:%S") +
-                                                         (lap.zone.empty() ? "Z" : lap.zone))
+                                                         zone_mark(lap.zone, *lap.start_unix_s))
                                                   : Json(nullptr)},
                        {"laps", lap.laps},
                        {"best_of_track", lap.best_of_track},

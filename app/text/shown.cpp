@@ -3,7 +3,7 @@
 #include <QRegularExpression>
 #include <cmath>
 
-#include "core/base/date.h"
+#include "core/base/time_zone.h"
 #include "core/base/text.h"
 #include "core/recording/recording.h"
 #include "core/signal/quantity.h"
@@ -248,8 +248,7 @@ QString date_time(double unix_s, const std::string& zone) {
 }
 
 QString date_time_with_zone(double unix_s, const std::string& zone) {
-    const bool is_utc = zone_offset_s(zone).value_or(0) == 0;
-    return date_time(unix_s, zone) + u' ' + (is_utc ? QStringLiteral("UTC") : QString::fromStdString(zone));
+    return date_time(unix_s, zone) + u' ' + QString::fromStdString(zone_text(zone, unix_s));
 }
 
 }  // namespace rendak::app

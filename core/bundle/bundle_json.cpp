@@ -4,10 +4,10 @@
 #include <cmath>
 #include <nlohmann/json.hpp>
 
-#include "core/base/date.h"
 #include "core/base/json_bounds.h"
 #include "core/base/sha256.h"
 #include "core/base/text.h"
+#include "core/base/time_zone.h"
 #include "core/library/run_fields.h"
 
 namespace rendak {
@@ -308,7 +308,7 @@ Result<BundleJson> bundle_from_json(const std::string& text, const std::string& 
                               fields.text("date"),
                               fields.text("weather"),
                               fields.text("remarks"),
-                              zone_offset_s(fields.text("zone")) ? fields.text("zone") : std::string()});
+                              is_time_zone(fields.text("zone")) ? fields.text("zone") : std::string()});
     }
     return out;
 }

@@ -5,7 +5,7 @@
 #include <set>
 #include <sstream>
 
-#include "core/base/date.h"
+#include "core/base/time_zone.h"
 #include "core/formula/type.h"
 #include "core/units/compound_unit.h"
 

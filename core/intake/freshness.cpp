@@ -2,8 +2,8 @@
 
 #include <algorithm>
 
-#include "core/base/date.h"
 #include "core/base/sha256.h"
+#include "core/base/time_zone.h"
 #include "core/intake/run_formulas.h"
 
 namespace rendak {

@@ -6,9 +6,9 @@
 #include <cmath>
 #include <set>
 
-#include "core/base/date.h"
 #include "core/base/spill.h"
 #include "core/base/text.h"
+#include "core/base/time_zone.h"
 #include "core/intake/channel_edits.h"
 #include "core/intake/place_run.h"
 #include "core/intake/run_path.h"

@@ -3,8 +3,8 @@
 #include <algorithm>
 #include <charconv>
 
-#include "core/base/date.h"
 #include "core/base/text.h"
+#include "core/base/time_zone.h"
 
 namespace rendak {
 namespace {
@@ -151,7 +151,7 @@ Result<std::vector<RunId>> runs_of_day(const Library& library, RunId run) {
     const auto day = [](const RunRow& row) -> std::optional<double> {
         if (!row.start_unix_s) return std::nullopt;
         constexpr double day_s = 86400;
-        return std::floor((*row.start_unix_s + zone_offset_s(row.zone).value_or(0)) / day_s);
+        return std::floor((*row.start_unix_s + zone_offset_s(row.zone, *row.start_unix_s).value_or(0)) / day_s);
     };
     std::vector<RunRow> same;
     for (const RunRow& row : *all) {

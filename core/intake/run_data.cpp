@@ -2,8 +2,8 @@
 
 #include <algorithm>
 
-#include "core/base/date.h"
 #include "core/base/text.h"
+#include "core/base/time_zone.h"
 #include "core/intake/run_path.h"
 #include "core/intake/run_recording.h"
 #include "core/intake/shared_track.h"

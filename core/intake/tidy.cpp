@@ -8,6 +8,7 @@
 #include "core/analysis/channel_faults.h"
 #include "core/base/date.h"
 #include "core/base/text.h"
+#include "core/base/time_zone.h"
 #include "core/intake/edit_track.h"
 #include "core/intake/import.h"
 #include "core/intake/place_run.h"

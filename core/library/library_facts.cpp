@@ -1,8 +1,8 @@
 // What people say about events, cars, setups and channel names.
 #include <ctime>
 
-#include "core/base/date.h"
 #include "core/base/text.h"
+#include "core/base/time_zone.h"
 #include "core/library/library.h"
 #include "core/library/sql.h"
 
@@ -45,9 +45,11 @@ Result<std::vector<EventRow>> Library::events() const {
 
 Result<void> Library::put_event(const EventRow& event) {
     if (event.name.empty()) return fail(ErrorCode::bad_input, "An event needs a name.");
-    if (!zone_offset_s(event.zone))
-        return fail(ErrorCode::bad_input,
-                    "\"" + event.zone + "\" is no time zone. Write how far its clocks are ahead of UTC: +02:00.");
+    if (!is_time_zone(event.zone))
+        return fail(
+            ErrorCode::bad_input,
+            "\"" + event.zone +
+                "\" is no time zone. Write its name, Europe/Berlin, or how far its clocks are ahead of UTC: +02:00.");
     return Statement(*database_,
                      "INSERT INTO events (name, place, date, weather, remarks, zone) VALUES (?,?,?,?,?,?) ON CONFLICT "
                      "(name) DO "

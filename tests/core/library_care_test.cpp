@@ -251,23 +251,15 @@ TEST(Results, OfficialLapsAreKeptWithTheRun) {
     EXPECT_FALSE(library->set_official_laps({99}, official({1})));
 }
 
-TEST(Zone, MomentsByTheClocksOfAPlace) {
-    EXPECT_EQ(zone_offset_s("+02:00"), 7200);
-    EXPECT_EQ(zone_offset_s("-03:30"), -12600);
-    EXPECT_EQ(zone_offset_s("+9"), 32400);
-    EXPECT_EQ(zone_offset_s(""), 0);
-    EXPECT_EQ(zone_offset_s("UTC"), 0);
-    for (const char* text : {"2", "CEST", "+25:00", "+02:75", "+", "+02:00x"})
-        EXPECT_FALSE(zone_offset_s(text)) << text;
-    EXPECT_EQ(local_text(1781390000, "+02:00", "%Y-%m-%d %H:%M"), "2026-06-14 00:33") << "an evening session";
-    EXPECT_EQ(utc_text(1781390000, "%Y-%m-%d"), "2026-06-13");
-    EXPECT_TRUE(zone_offset_s(zone_here(1781390000)));
+TEST(Zone, OfAnEventIsKept) {
     const TempFolder home;
     const auto library = opened(home / "library");
     FilingInfo info = morning();
     const RunId run = add(*library, "a.csv", info, 1);
     ASSERT_TRUE(library->put_event({{}, "Test day", "", "", "", "", "+09:00"}));
     EXPECT_EQ(got(library->run(run)).zone, "+09:00");
+    ASSERT_TRUE(library->put_event({{}, "Test day", "", "", "", "", "Europe/Berlin"}));
+    EXPECT_EQ(got(library->run(run)).zone, "Europe/Berlin");
     EXPECT_FALSE(library->put_event({{}, "Test day", "", "", "", "", "noon"}));
 }
 

@@ -17,7 +17,7 @@
 #include "app/text/plain_text.h"
 #include "app/text/shown.h"
 #include "core/analysis/sheet_difference.h"
-#include "core/base/date.h"
+#include "core/base/time_zone.h"
 #include "core/library/run_fields.h"
 
 namespace rendak::app {
@@ -42,6 +42,12 @@ std::optional<double> read_number(QString text, bool is_time) {
 QStringList strings(const std::vector<std::string>& texts) {
     QStringList out;
     for (const std::string& text : texts) out << QString::fromStdString(text);
+    return out;
+}
+
+QStringList zone_list() {
+    QStringList out;
+    for (const std::string& name : zone_names()) out << QString::fromStdString(name);
     return out;
 }
 
@@ -198,17 +204,18 @@ void RunFactsPanel::show_runs(const std::vector<RunId>& runs) {
     // A run without a date is most likely of today.
     const double shown_s = rows[0].start_unix_s.value_or(static_cast<double>(QDateTime::currentSecsSinceEpoch()));
     // The field knows UTC only: it is given, and gives back, what the clocks of the event show.
-    zone_s_ = zone_offset_s(rows[0].zone).value_or(0);
-    date_->setDateTime(QDateTime::fromSecsSinceEpoch(static_cast<qint64>(shown_s + zone_s_), Qt::UTC));
-    date_->setToolTip(zone_s_ == 0 ? tr("In UTC; the event can have a zone of its own")
-                                   : tr("By the clocks of the event, %1").arg(QString::fromStdString(rows[0].zone)));
+    zone_ = rows[0].zone;
+    const double ahead_s = zone_offset_s(zone_, shown_s).value_or(0);
+    date_->setDateTime(QDateTime::fromSecsSinceEpoch(static_cast<qint64>(shown_s + ahead_s), Qt::UTC));
+    date_->setToolTip(ahead_s == 0 ? tr("In UTC; the event can have a zone of its own")
+                                   : tr("By the clocks of the event, %1").arg(QString::fromStdString(zone_)));
     set_date_->setText(rows[0].start_unix_s ? tr("Set date") : tr("Give it this date"));
     set_date_->setEnabled(true);
     event_->clear();
     for (const EventRow& event : workspace_.shown(workspace_.library().events())) {
         if (event.name != rows[0].event) continue;
         QStringList parts;
-        const std::string zone = zone_offset_s(event.zone) == 0.0 ? std::string() : event.zone;
+        const std::string zone = event.zone == "UTC" || event.zone == "+00:00" ? std::string() : event.zone;
         for (const std::string* part : {&event.place, &event.date, &zone, &event.weather}) {
             if (!part->empty()) parts << QString::fromStdString(*part);
         }
@@ -278,7 +285,7 @@ void RunFactsPanel::set_date() {
     if (runs_.empty()) return;
     const auto first = workspace_.library().run(runs_.front());
     if (!first) return workspace_.tell(first.error());
-    const double wanted = static_cast<double>(date_->dateTime().toSecsSinceEpoch()) - zone_s_;
+    const double wanted = unix_of_local(static_cast<double>(date_->dateTime().toSecsSinceEpoch()), zone_);
     // The field shows minutes: seconds stay as they are. Runs without a date begin together with the first.
     const double by = first->start_unix_s ? wanted - std::floor(*first->start_unix_s / 60) * 60 : 0;
     if (first->start_unix_s && by == 0) return;
@@ -324,7 +331,11 @@ void RunFactsPanel::edit_event() {
          *weather = line(tr("Weather"), before.weather), *remarks = line(tr("Remarks"), before.remarks);
     date->setPlaceholderText(QStringLiteral("2026-06-13"));
     auto* zone = line(tr("Time zone"), before.zone);
-    zone->setPlaceholderText(tr("+02:00: how far its clocks are ahead of UTC"));
+    zone->setPlaceholderText(tr("Europe/Berlin, or +02:00: ahead of UTC"));
+    auto* names = new QCompleter(zone_list(), zone);
+    names->setCaseSensitivity(Qt::CaseInsensitive);
+    names->setFilterMode(Qt::MatchContains);
+    zone->setCompleter(names);
     zone->setObjectName(QStringLiteral("event-zone"));
     auto* buttons = new QDialogButtonBox(QDialogButtonBox::Save | QDialogButtonBox::Cancel);
     connect(buttons, &QDialogButtonBox::accepted, &dialog, &QDialog::accept);

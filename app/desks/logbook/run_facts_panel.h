@@ -48,7 +48,7 @@ class RunFactsPanel : public QWidget {
     std::vector<std::unique_ptr<Field>> fields_;
     QDateTimeEdit* date_;
     QPushButton *set_date_, *fill_;
-    double zone_s_ = 0;  ///< of the event, east of UTC
+    std::string zone_;  ///< of the event
     QLabel* event_;
     QLineEdit* habit_;
 };
