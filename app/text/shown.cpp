@@ -3,8 +3,8 @@
 #include <QRegularExpression>
 #include <cmath>
 
-#include "core/base/time_zone.h"
 #include "core/base/text.h"
+#include "core/base/time_zone.h"
 #include "core/recording/recording.h"
 #include "core/signal/quantity.h"
 #include "core/units/compound_unit.h"
