@@ -106,6 +106,18 @@ std::optional<PlaceCell> place_cell(std::string_view cell, char decimal_sign) {
     return place_of(*parts);
 }
 
+namespace {
+
+/// Two bare numbers with a comma between are as well one with a decimal comma: "-33,4566823" is no pair.
+bool could_be(std::string_view cell, const PlaceCell& first, const PlaceCell& second) {
+    if (first.hemisphere != 0 || second.hemisphere != 0 || first.degrees || second.degrees) return true;
+    const bool parts = std::abs(first.value) > 180 && std::abs(second.value) > 180;  // of degrees: 1e-7
+    return parts || (std::abs(first.value) <= 90 && std::abs(second.value) <= 180 &&
+                     cell.find_first_of(".;/ ") != std::string_view::npos);
+}
+
+}  // namespace
+
 std::optional<PlacePair> place_pair(std::string_view cell, char decimal_sign) {
     cell = bare_cell(cell);
     if (cell.size() < 5 || cell.size() > 80) return std::nullopt;
@@ -126,7 +138,8 @@ std::optional<PlacePair> place_pair(std::string_view cell, char decimal_sign) {
             if (mark == ' ' && first->hemisphere == 0 &&
                 (cell.substr(0, at).find_first_of(".,") == std::string_view::npos || first->degrees))
                 continue;
-            if (fits(first->hemisphere, "NS") && fits(second->hemisphere, "EW")) return PlacePair{*first, *second};
+            if (fits(first->hemisphere, "NS") && fits(second->hemisphere, "EW") && could_be(cell, *first, *second))
+                return PlacePair{*first, *second};
         }
     }
     return std::nullopt;

@@ -130,6 +130,8 @@ std::optional<double> stated_rate(double value, const std::string& unit_text, bo
 
 void take_unit_off(TableColumn& column) {
     std::string& name = column.name;
+    // A mark that leads to a footnote.
+    while (name.size() > 1 && (name.back() == '*' || name.back() == '#')) name.pop_back();
     for (const auto& [open, close] :
          {std::pair{'[', ']'}, std::pair{'(', ')'}, std::pair{'{', '}'}, std::pair{'<', '>'}}) {
         const auto from = name.rfind(open);
@@ -160,6 +162,17 @@ void take_unit_off(TableColumn& column) {
         name.resize(4);
         column.unit = unit;
         return;
+    }
+    // "SpeedKnots", "speedKmh"
+    for (const std::string_view unit : {"knots", "kts", "kmh", "kph", "mph", "mps"}) {
+        const std::string whole = folded(name);
+        if (whole.size() != name.size() || !whole.ends_with(unit)) continue;
+        const std::string before = name.substr(0, name.size() - unit.size());
+        if (!before.empty() && fits(std::string(unit), before)) {
+            column.unit = unit;
+            name = before;
+            return;
+        }
     }
     const auto mark = name.find_last_of("_ ");
     if (mark == std::string::npos || mark == 0 || mark + 1 == name.size()) return;

@@ -11,6 +11,7 @@
 #include "core/base/text.h"
 #include "core/recording/channel_units.h"
 #include "core/recording/clock_fit.h"
+#include "core/recording/fill_values.h"
 #include "core/recording/table_places.h"
 #include "core/recording/table_times.h"
 #include "core/recording/table_units.h"
@@ -103,6 +104,7 @@ class TableRecording {
     TableRecording(TableRows rows, const JobContext& job) : rows_(std::move(rows)), job_(job) {}
 
     Result<void> find_times() {
+        take_out_fill_values(rows_);
         for (BodyColumn& column : rows_.columns) {
             if (column.head->thousand_times_open && column.wanted) settle_thousands(rows_, column);
         }

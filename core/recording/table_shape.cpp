@@ -144,6 +144,19 @@ void look_at(std::string_view cell, char decimal_sign, Cells& seen) {
         seen.decimals = std::max(seen.decimals, decimals_of(cell, decimal_sign));
         return;
     }
+    if (const char other = decimal_sign == '.' ? ',' : '.'; number && number->rest.size() > 1 &&
+                                                            number->rest.front() == other && number->rest[1] >= '0' &&
+                                                            number->rest[1] <= '9') {
+        // "-33,4566823" among columns with a decimal point: this column has its own sign.
+        if (const auto own = loose_number(cell, other); own && own->rest.empty()) {
+            ++seen.numbers;
+            seen.largest = std::max(seen.largest, std::abs(own->value));
+            count_use(cell, '.', seen.point);
+            count_use(cell, ',', seen.comma);
+            seen.decimals = std::max(seen.decimals, decimals_of(cell, other));
+            return;
+        }
+    }
     if (const auto time = time_cell(cell, decimal_sign)) {
         ++seen.times;
         const auto colon = cell.rfind(':');

@@ -157,6 +157,14 @@ class TimeColumn {
     }
 
   private:
+    /// From the first finite time to the last.
+    static double motion_length(std::span<const double> times) {
+        const auto finite = [](double t) { return std::isfinite(t); };
+        const auto first = std::find_if(times.begin(), times.end(), finite);
+        const auto last = std::find_if(times.rbegin(), times.rend(), finite);
+        return first == times.end() ? 0 : *last - *first;
+    }
+
     static std::string label_of(double factor) {
         for (const Scale& scale : scales) {
             if (scale.factor == factor) return scale.label;
@@ -187,6 +195,9 @@ class TimeColumn {
         if (!way || way->by_position < 60 || way->spread > 0.1 || !car.speed_unit_known) return plausible(factor);
         const double seconds = way->by_position / way->by_speed * car.units_per_mps.front();
         if (std::abs(std::log(seconds / factor)) < std::log(8.0)) return factor;
+        // With the unit that it names the car goes as cars do: then it is the speed that says something else.
+        const double mean_mps = way->by_position / (motion_length(times) * factor);
+        if (mean_mps > 2 && mean_mps < 110) return plausible(factor);
         for (const Scale& scale : scales) {
             if (std::abs(std::log(seconds / scale.factor)) > 0.1) continue;
             rows_.say("The time column \"" + column_.head->name + "\" says " + column_.head->unit +

@@ -180,12 +180,23 @@ std::optional<std::string> TableUnits::named_unit(const BodyColumn& column, cons
         return "1";
     }
     if (id == "heading" && !rows_.is_answered(column) && in_radians(column, extent)) return "rad";
+    // "grad" is a degree in some languages, and a hundredth of a right angle in others.
+    if (id == "heading" && !rows_.is_answered(column) && lower(head.unit) == "grad" && extent.high > 361) return "gon";
+    if (column.quantity->id.ends_with("acceleration") && lower(head.unit) == "gal") return "cm/s²";  // not gallons
     if (id == "speed" && !rows_.is_answered(column)) {
-        const std::string driven = unit_against_positions(column);
-        if (!driven.empty()) {
-            rows_.say("\"" + head.name + "\" says " + head.unit + ", but its values are in " + driven +
-                      " by the change of position; they are taken as " + driven + ".");
-            return driven;
+        const SpeedAgainstPositions driven = speed_against_positions(column);
+        if (!driven.unit.empty()) {
+            rows_.say("\"" + head.name + "\" says " + head.unit + (unit ? ", but" : ", which is not known;") +
+                      " its values are in " + driven.unit + " by the change of position; they are taken as " +
+                      driven.unit + ".");
+            return driven.unit;
+        }
+        if (driven.far_off) {
+            ask(column,
+                "Column \"" + head.name + "\" says " + head.unit +
+                    ", but by the change of position the car went at another speed, and in no usual unit. What is it?",
+                {head.unit}, id);
+            return std::nullopt;
         }
     }
     return contradicted(column, extent) ? std::nullopt : std::optional(head.unit);
@@ -225,14 +236,15 @@ std::optional<std::string> TableUnits::guessed_unit(const BodyColumn& column, co
     return std::nullopt;
 }
 
-/// The unit in which a speed agrees with the positions, where that is not the one it names; else empty.
-std::string TableUnits::unit_against_positions(const BodyColumn& column) const {
+TableUnits::SpeedAgainstPositions TableUnits::speed_against_positions(const BodyColumn& column) const {
     const std::vector<double> values = rows_.values(column, seen_.from, seen_.to);
     const auto named = parse_unit(column.head->unit);
     const auto way = travelled({seen_times_, latitude_, longitude_, values});
-    if (!named || !way || way->spread > 0.05 || way->by_position < 60) return {};
-    if (std::abs(std::log(way->by_speed * named->factor / way->by_position)) < 0.2) return {};
-    return speed_unit_from_positions(seen_times_, latitude_, longitude_, values);
+    if (!way || way->spread > 0.05 || way->by_position < 60) return {};
+    const double off = named ? std::abs(std::log(way->by_speed * named->factor / way->by_position)) : 10;
+    if (off < 0.2) return {};
+    // Wheels that are entered too large are no other unit.
+    return {speed_unit_from_positions(seen_times_, latitude_, longitude_, values), off > 0.7};
 }
 
 /// A unit that is not known, or that makes the values beyond anything a car does: asked for.

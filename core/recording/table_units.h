@@ -38,7 +38,11 @@ class TableUnits {
              std::string_view quantity);
     [[nodiscard]] std::optional<std::string> named_unit(const BodyColumn& column, const Extent& extent);
     [[nodiscard]] std::optional<std::string> guessed_unit(const BodyColumn& column, const Extent& extent);
-    [[nodiscard]] std::string unit_against_positions(const BodyColumn& column) const;
+    struct SpeedAgainstPositions {
+        std::string unit = {};  ///< in which it agrees, where that is not the one it names
+        bool far_off = false;   ///< it is half or double of what the positions say, and more
+    };
+    [[nodiscard]] SpeedAgainstPositions speed_against_positions(const BodyColumn& column) const;
     [[nodiscard]] bool contradicted(const BodyColumn& column, const Extent& extent);
     [[nodiscard]] double usual_size(const BodyColumn& column) const;
     [[nodiscard]] bool in_radians(const BodyColumn& column, const Extent& extent) const;

@@ -20,7 +20,7 @@ constexpr Quantity table[] = {
      "alt altitude gpsalt gpsaltitude height elevation gpsheight ele hhe hoehe altitudemsl"},
     {"speed", "Speed", "m/s", "km/h", "mph", 1, "", false,
      "speed gpsspeed spd velocity v groundspeed vehiclespeed vcar carspeed speedgps speedoverground geschwindigkeit "
-     "vitesse velocidad velocita snelheid carvelocity"},
+     "vitesse velocidad velocita velocit snelheid carvelocity vgps geschw gpsgeschw vitessegps velocidadgps"},
     {"heading", "Heading", "deg", "deg", "deg", 1, "clockwise from north", false,
      "heading gpsheading course bearing track gpscourse cog kurs cap trueheading"},
     {"throttle", "Throttle", "", "%", "%", 0, "", false,
