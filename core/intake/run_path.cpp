@@ -16,7 +16,7 @@ namespace rendak {
 namespace {
 
 /// Raised whenever another path comes out of the same recording: smoothing, fusing, accelerations, this file's layout.
-constexpr int version = 3;
+constexpr int version = 4;
 
 std::vector<Channel> accelerations_of(const Recording& recording, const Path& path) {
     std::vector<Channel> out;

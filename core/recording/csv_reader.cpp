@@ -6,6 +6,7 @@
 
 #include "core/base/mapping_guard.h"
 #include "core/base/text.h"
+#include "core/recording/second_head.h"
 #include "core/recording/table_body.h"
 #include "core/recording/table_recording.h"
 #include "core/recording/table_rows.h"
@@ -32,6 +33,13 @@ class CsvReader {
         auto shape = find_table_shape(text->text(), rows_.file);
         if (!shape) return pass_on(shape.error());
         rows_.shape = std::move(*shape);
+        if (const auto head = head_of_fewer_cells(text->text().substr(0, rows_.shape.data_offset), rows_.shape))
+            return fail(ErrorCode::bad_input,
+                        "The rows have " + std::to_string(rows_.shape.columns.size()) +
+                            " cells, more than the line that names them (\"" + *head +
+                            "\"). Are numbers written with a comma between commas? Export the table with another "
+                            "separator or a decimal point; nothing was imported.",
+                        rows_.file);
         say_shape(*text);
         if (auto parsed = parse_body(text->text()); !parsed) return pass_on(parsed.error());
         if (text->was_hdf5()) ask_about_groups();
@@ -230,6 +238,7 @@ class CsvReader {
                             ". Mend or remove that line, or export the file again; nothing was imported.",
                         rows_.file + ":" + std::to_string(line));
         }
+        if (auto one = only_one_head(text, blocks); !one) return one;
         for (BodyColumn& column : rows_.columns) {
             if (!column.wanted || column.bad_cells == 0) continue;
             rows_.say("Column \"" + column.head->name + "\": " + counted(column.bad_cells, "cell is", "cells are") +
@@ -239,6 +248,37 @@ class CsvReader {
                 ask_about_cells(*column.head, counted(column.bad_cells, "cell", "cells") + " of column \"" +
                                                   column.head->name + "\" cannot be read, the first in line " +
                                                   std::to_string(column.first_bad_line) + ".");
+        }
+        return {};
+    }
+
+    /// A row in which most columns hold no number may be the head of another table below the first.
+    Result<void> only_one_head(std::string_view text, const std::vector<TextBlock>& blocks) const {
+        std::map<std::size_t, std::size_t> bad_in_line;
+        std::size_t wanted = 0;
+        for (const BodyColumn& column : rows_.columns) {
+            wanted += column.wanted;
+            if (column.wanted && column.bad_cells > 0) ++bad_in_line[column.first_bad_line];
+        }
+        for (const auto& [line, columns] : bad_in_line) {
+            if (columns < 2 || columns * 2 < wanted) continue;
+            const auto head = other_head(text_of_row(text, blocks, line - rows_.shape.first_data_line), rows_.shape);
+            if (!head) continue;
+            return fail(ErrorCode::bad_input,
+                        "Line " + std::to_string(line) + " is the head of another table: " + *head +
+                            ". Import the tables one by one; nothing was imported.",
+                        rows_.file + ":" + std::to_string(line));
+        }
+        return {};
+    }
+
+    [[nodiscard]] static std::string_view text_of_row(std::string_view text, const std::vector<TextBlock>& blocks,
+                                                      std::size_t row) {
+        for (const TextBlock& block : blocks) {
+            if (row >= block.first_row + block.rows) continue;
+            std::size_t at = block.begin;
+            for (std::size_t i = block.first_row; i < row && at < block.end; ++i) at = text.find('\n', at) + 1;
+            return trimmed(text.substr(at, std::min(text.find('\n', at), text.size()) - at));
         }
         return {};
     }

@@ -144,7 +144,7 @@ void take_unit_off(TableColumn& column) {
     }
     if (!column.unit.empty()) return;
     // "Speed - km/h", "Speed, km/h", "Speed in km/h", "Speed: km/h"
-    for (const std::string_view mark : {" - ", " – ", ", ", " in ", ": ", " / ", "-", ",", "/"}) {
+    for (const std::string_view mark : {" - ", " – ", ", ", " in ", ": ", " / ", "|", "-", ",", "/"}) {
         const auto at = name.find(mark);
         if (at == std::string::npos || at == 0) continue;
         const std::string unit(trimmed(std::string_view(name).substr(at + mark.size())));

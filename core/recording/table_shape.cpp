@@ -239,6 +239,11 @@ void look_again_at_letters(const Cells& seen, TableColumn& column) {
         const Quantity* quantity = match_quantity(column.name);
         if (quantity != nullptr && quantity->id == "gear") column.kind = TableColumn::Kind::number;
     }
+    // "5620/9000" revs are no two positions.
+    if (column.kind == TableColumn::Kind::place_pair) {
+        const Quantity* quantity = match_quantity(column.name);
+        if (quantity != nullptr && !names_a_place(column.name)) column.kind = TableColumn::Kind::text;
+    }
     if (column.kind != TableColumn::Kind::place || seen.behind_place.size() != 1 || names_a_place(column.name)) return;
     column.kind = TableColumn::Kind::number;
     column.suffix = seen.behind_place.begin()->first;

@@ -12,24 +12,27 @@ namespace {
 constexpr Quantity table[] = {
     {"latitude", "Latitude", "deg", "deg", "deg", 7, "north", false,
      "lat latitude gpslat gpslatitude positionlat latn lats latns latdeg latitudedeg latitudenorth latitudesouth "
-     "breite breitengrad geografischebreite"},
+     "breite breitengrad geografischebreite breedtegraad latitudine latitud"},
     {"longitude", "Longitude", "deg", "deg", "deg", 7, "east", false,
      "lon lng long longitude gpslon gpslong gpslongitude positionlon lone lonw longe longw lonew longitudeeast "
-     "longitudewest laenge laengengrad lngengrad geografischelnge"},
+     "longitudewest laenge lnge laengengrad lngengrad geografischelnge lengtegraad longitudine longitud"},
     {"altitude", "Height", "m", "m", "ft", 1, "", false,
      "alt altitude gpsalt gpsaltitude height elevation gpsheight ele hhe hoehe altitudemsl"},
     {"speed", "Speed", "m/s", "km/h", "mph", 1, "", false,
      "speed gpsspeed spd velocity v groundspeed vehiclespeed vcar carspeed speedgps speedoverground geschwindigkeit "
-     "vitesse velocidad velocita velocit snelheid carvelocity vgps geschw gpsgeschw vitessegps velocidadgps"},
+     "vitesse velocidad velocita velocit snelheid carvelocity vgps geschw gpsgeschw vitessegps velocidadgps velocidade "
+     "hastighet sog vss vehspd gpsv vehiclespeedsensor"},
     {"heading", "Heading", "deg", "deg", "deg", 1, "clockwise from north", false,
      "heading gpsheading course bearing track gpscourse cog kurs cap trueheading"},
     {"throttle", "Throttle", "", "%", "%", 0, "", false,
      "throttle throttlepos throttleposition tps pedal accelerator accpedal throttlepedal gaspedal gas throttlepct "
-     "tpspct throttlevalve drosselklappe pedalposition"},
+     "tpspct throttlevalve drosselklappe pedalposition gaspedaal acceleratore acclrateur accelerateur acelerador "
+     "gaspdrag"},
     {"brake", "Brake", "", "%", "%", 0, "", false, "brake brakepos brakeposition brakepedal bremse frein freno"},
     {"brake_front", "Brake front", "Pa", "bar", "psi", 1, "", false,
      "brakefront brakepressure brakepressurefront brakepresfront brakepresf brakepf frontbrake frontbrakepressure "
-     "pbrakefront brakepress brakepres bremsdruckvorne bremsdruck"},
+     "pbrakefront brakepress brakepres bremsdruckvorne bremsdruck remdrukvoor pressionefrenoant pressionfreinav "
+     "bromstryckfram"},
     {"brake_rear", "Brake rear", "Pa", "bar", "psi", 1, "", false,
      "brakerear brakepressurerear brakepresrear brakepresr brakepr rearbrake rearbrakepressure pbrakerear "
      "bremsdruckhinten"},
@@ -41,11 +44,12 @@ constexpr Quantity table[] = {
      "gear gearpos gearposition currentgear gang rapport marcha gearnumber gearno"},
     {"engine_speed", "Revs", "rad/s", "rpm", "rpm", 0, "", false,
      "rpm enginespeed enginerpm revs nengine enginerevs drehzahl motordrehzahl rgime regime engrpm motorrpm nmot "
-     "revolutions"},
+     "revolutions toerental girimotore giri rgimemoteur regimemoteur rgimen regimen rotao varvtal"},
     {"lateral_acceleration", "Lateral", "m/s²", "g", "g", 2, "left", false,
      "lateralacceleration latacc lataccel accellat lateralg latg glat accy accely ay accelerationy lateral glateral "
      "gy lateralacc lateralaccel latacceleration acclat acclateral accellateral accelerationlateral gforcelat "
-     "latgforce gforcey lateralgforce querbeschleunigung"},
+     "latgforce gforcey lateralgforce querbeschleunigung dwarsversnelling acclaterale accelerazionelaterale "
+     "acclrationlatrale aceleracinlateral aceleraolateral sidoacceleration"},
     {"longitudinal_acceleration", "Along", "m/s²", "g", "g", 2, "gaining speed", false,
      "longitudinalacceleration longacc longaccel accellong longitudinalg longg glong accx accelx ax accelerationx "
      "inline "

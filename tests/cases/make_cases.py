@@ -100,7 +100,7 @@ class Cases:
         return head + eol.join(lines) + eol
 
     def add(self, name, text, expect="right", channels=None, tolerance=None, rows=None, start=None, options=None,
-            encoding="utf-8", signs=(1, 1), lacks=(), file_ending=".csv"):
+            encoding="utf-8", signs=(1, 1), lacks=(), file_ending=".csv", holes=None):
         data = text if isinstance(text, bytes) else text.encode(encoding)
         file = "".join(ch if ch.isalnum() or ch in "-.+" else "_" for ch in name.replace("µ", "micro_sign_").replace("μ", "mu_")) + file_ending
         (self.folder / file).write_bytes(data)
@@ -109,6 +109,8 @@ class Cases:
             entry["channels"] = channels or ["latitude", "longitude", "speed", "throttle", "brake_front", "engine_speed"]
             if tolerance:
                 entry["tolerance"] = tolerance
+        if holes:
+            entry["holes"] = holes
         if rows is not None:
             entry["rows"] = rows
         if start is not None:
@@ -123,9 +125,9 @@ class Cases:
 
     def usual(self, name, expect="right", sep=",", comma=False, units="brackets", head="", channels=None, tolerance=None,
               start=None, rows=None, signs=(1, 1), encoding="utf-8", options=None, names=True, eol="\n", lacks=(),
-              use_rows=None, **changes):
+              use_rows=None, holes=None, **changes):
         self.add(name, self.text(self.columns(**changes), sep, comma, units, eol, use_rows, head, names), expect, channels,
-                 tolerance, rows, start, options, encoding, signs, lacks)
+                 tolerance, rows, start, options, encoding, signs, lacks, holes=holes)
 
 
 START = 1781358451.0  # 2026-06-13 13:47:31 UTC
@@ -407,6 +409,67 @@ def write(c):
     u("oil no unit among metric", oil=("Oil Temp", "", lambda r: f"{r['oil']:.2f}"), channels=["speed", "oil_temperature"])
     u("tyre pressure no unit psi", pressure=("Tyre Pressure FL", "", lambda r: f"{r['pressure'] / 6894.757:.4f}"), channels=["speed", "tyre_pressure_fl"])
     u("battery voltage", battery=("Battery Voltage", "V", lambda r: "13.80"), channels=["speed"])
+
+    # --- what stands for nothing
+    def holed(mark, text, every=7):
+        return lambda r: mark if round(r["t"] * 10) % every == 3 else text(r)
+    kmh = c.columns()["speed"][2]
+    for mark in ["-9999", "-999", "-999.25", "9999", "65535", "9.99E+37", "1e38", "#NV", "*", "nil", "(null)", '"NaN"']:
+        u("speed where " + mark.strip('"') + " stands for nothing", holes={"speed": 7}, speed=("Speed", "km/h", holed(mark, kmh)))
+    u("revs where -1e30 stands for nothing", holes={"engine_speed": 7}, revs=("RPM", "rpm", holed("-1e30", c.columns()["revs"][2])))
+    u("places where 999 stands for nothing", holes={"latitude": 7, "longitude": 7}, lat=("Latitude", "deg", holed("999", c.columns()["lat"][2])),
+      lon=("Longitude", "deg", holed("999.0", c.columns()["lon"][2])))
+    u("revs of 9999 once are revs", revs=("RPM", "rpm", lambda r: f"{r['revs'] * 30 / math.pi:.1f}"), channels=["engine_speed", "speed"])
+
+    # --- a column with a decimal sign of its own
+    u("places with a comma beside points", sep=";", lat=("Latitude", "deg", lambda r: f"{r['lat']:.7f}".replace(".", ",")),
+      lon=("Longitude", "deg", lambda r: f"{r['lon']:.7f}".replace(".", ",")))
+    u("places with a short comma beside points", sep=";", tolerance={"place": 6e-5}, expect=("right", "asked"),
+      lat=("Latitude", "deg", lambda r: f"{r['lat']:.4f}".replace(".", ",")), lon=("Longitude", "deg", lambda r: f"{r['lon']:.4f}".replace(".", ",")))
+
+    # --- units and names that nobody thought of
+    for unit, factor in [("km/h*10", 36), ("kilometers per hour", KMH), ("M.P.H.", 1 / 0.44704), ("dm/s", 10), ("ft/min", 60 / 0.3048), ("furlongs", 17)]:
+        u("speed in " + unit.replace("/", " per ").replace("*", " times "), expect=("right", "asked"),
+          speed=("Speed", unit, lambda r, f=factor: f"{r['speed'] * f:.3f}"))
+    for name, factor in [("SpeedKnots", 1 / 0.514444), ("speedKmh", KMH), ("SPEED (MPH)*", 1 / 0.44704), ("V_GPS/kmh", KMH), ("Geschw. km/h", KMH),
+                         ("Velocit\u00e0 (km/h)", KMH)]:
+        u("speed called " + name.replace("/", " per ").replace("\u00e0", "a"), speed=(name, "", lambda r, f=factor: f"{r['speed'] * f:.3f}"))
+    for unit, factor in [("gal", 100), ("cm/s\u00b2", 100), ("mg", 1000 / G)]:
+        u("lateral in " + unit.replace("/", " per ").replace("\u00b2", "2"), channels=["speed", "lateral_acceleration"],
+          ay=("Lateral Acceleration", unit, lambda r, f=factor: f"{r['ay'] * f:.2f}"))
+    for unit, factor in [("gon", 400 / 360), ("grad", 400 / 360), ("grad", 1)]:
+        u(f"heading in {unit} of which {round(360 * factor)} are a turn", channels=["speed", "heading"],
+          heading=("Heading", unit, lambda r, f=factor: f"{r['heading'] * f:.3f}"))
+    u("minimum maximum and mean behind the rows", expect=("right", "refused"), use_rows=None)
+    text = (c.folder / "minimum_maximum_and_mean_behind_the_rows.csv").read_text()
+    (c.folder / "minimum_maximum_and_mean_behind_the_rows.csv").write_text(text + "Min,47.1,8.5,20,0,0,3000\nMax,47.4,8.7,170,100,60,8000\nMean,47.3,8.6,90,40,5,6000\n")
+
+    # --- heads
+    words = {"Dutch": ("Tijd", "Breedtegraad", "Lengtegraad", "Snelheid", "Gaspedaal", "Toerental"),
+             "Italian": ("Tempo", "Latitudine", "Longitudine", "Velocit\u00e0", "Acceleratore", "Giri motore"),
+             "French": ("Temps", "Latitude", "Longitude", "Vitesse", "Acc\u00e9l\u00e9rateur", "R\u00e9gime moteur"),
+             "Spanish": ("Tiempo", "Latitud", "Longitud", "Velocidad", "Acelerador", "R\u00e9gimen"),
+             "Portuguese": ("Tempo", "Latitude", "Longitude", "Velocidade", "Acelerador", "Rota\u00e7\u00e3o"),
+             "German": ("Zeit", "Breite", "L\u00e4nge", "Geschwindigkeit", "Gaspedal", "Drehzahl")}
+    usual = c.columns()
+    for language, names in words.items():
+        keys = ["time", "lat", "lon", "speed", "throttle", "revs"]
+        u("heads in " + language, brake=None, channels=["latitude", "longitude", "speed", "throttle", "engine_speed"],
+          **{key: (name, usual[key][1], usual[key][2]) for key, name in zip(keys, names)})
+    for name in ["SOG", "VSS", "GPS_v", "Vehicle speed sensor"]:
+        u("speed called " + name, speed=(name, "km/h", kmh))
+    stroke = {key: (name + "|" + unit, "", text) for key, (name, unit, text) in usual.items()}
+    u("units behind an upright stroke", units="none", **stroke)
+    whole = c.text(c.columns())
+    half = c.text(c.columns(speed=("Speed", "mph", lambda r: f"{r['speed'] / 0.44704:.3f}")))
+    lines, others = whole.splitlines(), half.splitlines()
+    c.add("the same head again", "\n".join(lines[:50] + [lines[0]] + lines[50:]) + "\n")
+    c.add("another unit below", "\n".join(lines[:50] + [""] + [others[0]] + others[50:]) + "\n", expect="refused")
+    c.add("other columns below", "\n".join(lines[:50] + ["Time [s],Gear,Steering Angle [deg],Oil Temp [\u00b0C],Heading [deg],Clutch [%],Height [m]"] + lines[50:]) + "\n",
+          expect="refused")
+    c.add("decimal commas between commas", lines[0] + "\n" + "\n".join(
+        line.split(",")[0] + "," + ",".join(cell.replace(".", ",") for cell in line.split(",")[1:]) for line in lines[1:]) + "\n", expect="refused")
+    u("revs with a slash and what is possible", expect="asked", revs=("RPM", "rpm", lambda r: f"{r['revs'] * 30 / math.pi:.0f}/9000"))
 
 
 def main():
