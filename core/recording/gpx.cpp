@@ -2,10 +2,12 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 #include <pugixml.hpp>
 
 #include "core/base/date.h"
 #include "core/base/file_io.h"
+#include "core/base/median.h"
 #include "core/base/text.h"
 #include "core/recording/cell_number.h"
 #include "core/recording/cell_time.h"
@@ -52,6 +54,7 @@ struct Points {
 
 struct Point {
     double time_s, latitude, longitude, height, speed, course;
+    std::size_t track;  ///< counted from 0
 };
 
 /// A number with a decimal point or comma; NaN for anything else, also for nothing.
@@ -93,6 +96,40 @@ std::string unit_of(const pugi::xml_node& node) {
     }
     const auto read = loose_number(node.child_value(), '.');
     return read ? std::string(read->rest) : std::string();
+}
+
+/// How far from each other two tracks are while both run, in metres: the middle of their distances; NaN where they do
+/// not run at the same time.
+double apart_m(std::vector<Point> a, const std::vector<Point>& b) {
+    const auto earlier = [](const Point& x, const Point& y) { return x.time_s < y.time_s; };
+    std::sort(a.begin(), a.end(), earlier);
+    std::vector<double> distances;
+    for (const Point& point : b) {
+        const auto after = std::lower_bound(a.begin(), a.end(), point, earlier);
+        if (after == a.end() || (after == a.begin() && after->time_s > point.time_s)) continue;
+        const Point& before = after == a.begin() ? *after : *std::prev(after);
+        const double step = after->time_s - before.time_s;
+        if (step > 30) continue;  // a hole in the one is where the other may be
+        const double share = step > 0 ? (point.time_s - before.time_s) / step : 0;
+        const double north = point.latitude - (before.latitude + share * (after->latitude - before.latitude)),
+                     east = std::remainder(
+                         point.longitude - (before.longitude + share * (after->longitude - before.longitude)), 360);
+        constexpr double metres = 111'195;
+        distances.push_back(metres * std::hypot(north, east * std::cos(point.latitude * std::numbers::pi / 180)));
+    }
+    return distances.size() < 10 ? std::nan("") : median_of(std::move(distances));
+}
+
+/// Whether two of the tracks are of different cars: far from each other at the same time.
+bool are_two_cars(const std::vector<Point>& points, std::size_t tracks) {
+    constexpr double far_m = 50;
+    std::vector<std::vector<Point>> by_track(std::min<std::size_t>(tracks, 50));
+    for (const Point& point : points)
+        if (point.track < by_track.size()) by_track[point.track].push_back(point);
+    for (std::size_t a = 0; a < by_track.size(); ++a)
+        for (std::size_t b = a + 1; b < by_track.size(); ++b)
+            if (apart_m(by_track[a], by_track[b]) > far_m) return true;
+    return false;
 }
 
 /// In order of time, each time once; what came too late is put where it belongs.
@@ -228,13 +265,20 @@ Result<ReadRecording> read_gpx(const std::filesystem::path& file, const JobConte
                 const double course = value_of(point, "course");
                 read.push_back({*time, latitude, longitude > 180 ? longitude - 360 : longitude, value_of(point, "ele"),
                                 speed_number ? speed_number->value : std::nan(""),
-                                std::isnan(course) ? value_of(point, "heading") : course});
+                                std::isnan(course) ? value_of(point, "heading") : course, tracks - 1});
                 if (read.size() % 4096 == 0 && job.stopped())
                     return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.", file.string());
             }
         }
     }
     if (opened->shrank()) return pass_on(file_changed(file));
+    if (tracks > 1 && are_two_cars(read, tracks))
+        return fail(
+            ErrorCode::bad_input,
+            "The file holds " + std::to_string(tracks) +
+                " tracks that are at different places at the same time: of several cars. Export each car's track "
+                "by itself; nothing was imported.",
+            file.string());
     order(read, out.notes);
     if (read.size() < 2) {
         return fail(ErrorCode::bad_input,

@@ -114,6 +114,31 @@ TEST(Gpx, NamespacedRootUtf16AndOrder) {
     EXPECT_NE(mixed->notes.at(0).find("sorted"), std::string::npos);
 }
 
+TEST(Gpx, TracksOfTwoCarsAreNotOneRecording) {
+    const auto track = [](double from_lat, int begin, int end, const char* part) {
+        std::string out = "<trk><trkseg>\n";
+        for (int i = begin; i < end; ++i) {
+            const std::string second = (i < 10 ? "0" : "") + std::to_string(i);
+            out += point(from_lat + 2e-4 * i, "2026-06-13T07:00:" + second + part + "Z");
+        }
+        return out + "</trkseg></trk>\n";
+    };
+    const auto file = [](const std::string& tracks) {
+        return "<?xml version=\"1.0\"?>\n<gpx version=\"1.1\">\n" + tracks + "</gpx>\n";
+    };
+    // One behind the other by 440 m, at the very same moments and between them.
+    for (const char* part : {"", ".500"}) {
+        const auto two = read(file(track(57, 0, 50, "") + track(57.004, 0, 50, part)));
+        ASSERT_FALSE(two) << part;
+        EXPECT_NE(two.error().message.find("of several cars"), std::string::npos);
+    }
+    // Two receivers in one car, stints one after the other, and a track that is there twice are one recording.
+    EXPECT_TRUE(read(file(track(57, 0, 50, "") + track(57.00001, 0, 50, ".500"))));
+    EXPECT_TRUE(read(file(track(57, 25, 50, "") + track(57, 0, 25, ""))));
+    EXPECT_TRUE(read(file(track(57, 0, 50, "") + track(57, 20, 50, ""))));
+    EXPECT_TRUE(read(file(track(57, 0, 50, "") + "<trk><trkseg></trkseg></trk>")));
+}
+
 TEST(Gpx, ARunGoesOutAndComesBack) {
     const TempFolder folder;
     const Recording& recording = *demo_world().runs[2].recording;  // with a drop-out
