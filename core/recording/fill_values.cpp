@@ -11,7 +11,6 @@
 
 #include "core/base/parallel.h"
 #include "core/base/text.h"
-#include "core/recording/table_units.h"
 
 namespace rendak {
 namespace {
@@ -60,8 +59,7 @@ struct Fill {
 };
 
 /// A fill value at the lower or the upper end of a column.
-std::optional<Fill> fill_value_of(const BodyColumn& column, std::size_t rows) {
-    const Extent extent = extent_of(column, rows);
+std::optional<Fill> fill_value_of(const BodyColumn& column, const Extent& extent, std::size_t rows) {
     for (const double value : {extent.low, extent.high}) {
         if (extent.filled == 0 || !stands_for_nothing(value)) continue;
         const Others rest = others_than(value, column, rows);
@@ -73,37 +71,44 @@ std::optional<Fill> fill_value_of(const BodyColumn& column, std::size_t rows) {
     return std::nullopt;
 }
 
-/// Two at most: one below, one above.
-std::vector<Fill> take_out(BodyColumn& column, std::size_t rows) {
+/// Two at most: one below, one above. `extent` is that of what is left.
+std::vector<Fill> take_out(BodyColumn& column, std::size_t rows, Extent& extent) {
     std::vector<Fill> out;
+    extent = extent_of(column, rows);
     for (int i = 0; i < 2; ++i) {
-        const auto fill = fill_value_of(column, rows);
+        const auto fill = fill_value_of(column, extent, rows);
         if (!fill) break;
         for (std::size_t row = 0; row < rows; ++row)
             if (column.at(row) == fill->value) column.set(row, std::nan(""));
         out.push_back(*fill);
+        extent = extent_of(column, rows);
     }
     return out;
 }
 
 }  // namespace
 
-void take_out_fill_values(TableRows& rows) {
+std::vector<Extent> take_out_fill_values(TableRows& rows) {
+    std::vector<Extent> extents(rows.columns.size());
     std::vector<std::vector<Fill>> fills(rows.columns.size());
     const auto look = [&](std::size_t c) {
         BodyColumn& column = rows.columns[c];
+        if (!column.wanted) return;
         const bool is_clock = column.quantity != nullptr && column.quantity->id == "time";
-        if (column.wanted && column.head->kind == TableColumn::Kind::number && !is_clock)
-            fills[c] = take_out(column, rows.count);
+        if (column.head->kind == TableColumn::Kind::number && !is_clock)
+            fills[c] = take_out(column, rows.count, extents[c]);
+        else
+            extents[c] = extent_of(column, rows.count);
+        column.let_go();
     };
     parallel_for(fills.size(), 1, look, rows.options.threads);
-    rows.let_go_of_columns();
     for (std::size_t c = 0; c < fills.size(); ++c) {
         for (const Fill& fill : fills[c])
             rows.say("Column \"" + rows.columns[c].head->name + "\": " + shortly(fill.value) +
                      " stands for a missing value in " + counted(fill.how_often, "row", "rows") +
                      "; taken as missing.");
     }
+    return extents;
 }
 
 }  // namespace rendak

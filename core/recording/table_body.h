@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "core/base/job.h"
+#include "core/base/mapping_guard.h"
 #include "core/base/parallel.h"
 #include "core/base/spill.h"
 #include "core/recording/line_marks.h"
@@ -33,6 +34,11 @@ struct BodyColumn {
 
     [[nodiscard]] double at(std::size_t row) const {
         return is_double ? doubles[row] : static_cast<double>(floats[row]);
+    }
+    /// Of a large table the values lie in files: those that were read leave this process's memory until somebody asks.
+    void let_go() const {
+        rendak::let_go(floats.data(), floats.size() * sizeof(float));
+        rendak::let_go(doubles.data(), doubles.size() * sizeof(double));
     }
     void set(std::size_t row, double value) {
         if (is_double)

@@ -104,7 +104,8 @@ class TableRecording {
     TableRecording(TableRows rows, const JobContext& job) : rows_(std::move(rows)), job_(job) {}
 
     Result<void> find_times() {
-        take_out_fill_values(rows_);
+        extents_ = take_out_fill_values(rows_);
+        rows_at_first_ = rows_.count;
         for (BodyColumn& column : rows_.columns) {
             if (column.head->thousand_times_open && column.wanted) settle_thousands(rows_, column);
         }
@@ -128,9 +129,9 @@ class TableRecording {
         // Before the columns are handed over one by one.
         TableUnits units(rows_, times_.times_s);
         out_.recording.start_unix_s = times_.start_unix_s;
-        const std::vector<Extent> extents = extents_of_columns();
+        look_again_at_extents();
         for (std::size_t c = 0; c < rows_.columns.size(); ++c) {
-            if (rows_.columns[c].wanted) add_channel(rows_.columns[c], extents[c], units);
+            if (rows_.columns[c].wanted) add_channel(rows_.columns[c], extents_[c], units);
             if (job_.stopped()) return fail(ErrorCode::cancelled, "Cancelled; nothing was kept.", rows_.file);
         }
         if (!rows_.questions.empty() && !rows_.options.keep_unanswered) {
@@ -147,19 +148,16 @@ class TableRecording {
     }
 
   private:
-    [[nodiscard]] std::vector<Extent> extents_of_columns() const {
-        std::vector<Extent> extents(rows_.columns.size());
-        parallel_for(
-            extents.size(), 1,
-            [&](std::size_t c) {
-                const BodyColumn& column = rows_.columns[c];
-                if (!column.wanted) return;
-                extents[c] = extent_of(column, rows_.count);
-                let_go(column.floats.data(), column.floats.size() * sizeof(float));
-                let_go(column.doubles.data(), column.doubles.size() * sizeof(double));
-            },
-            rows_.options.threads);
-        return extents;
+    /// After the times and the places were found: only what they changed is looked at again.
+    void look_again_at_extents() {
+        const bool same_rows = rows_.count == rows_at_first_;
+        const auto look = [&](std::size_t c) {
+            const BodyColumn& column = rows_.columns[c];
+            if (!column.wanted || (same_rows && !column.is_double && !column.head->thousand_times_open)) return;
+            extents_[c] = extent_of(column, rows_.count);
+            column.let_go();
+        };
+        parallel_for(extents_.size(), 1, look, rows_.options.threads);
     }
 
     void add_channel(BodyColumn& column, const Extent& extent, TableUnits& units) {
@@ -258,6 +256,8 @@ class TableRecording {
     };
 
     TableRows rows_;
+    std::vector<Extent> extents_;  ///< one a column
+    std::size_t rows_at_first_ = 0;
     JobContext job_;
     RowTimes times_;
     std::optional<std::optional<FittedClock>> row_clock_;

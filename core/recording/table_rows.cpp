@@ -3,7 +3,6 @@
 #include <algorithm>
 #include <cmath>
 
-#include "core/base/mapping_guard.h"
 #include "core/base/text.h"
 
 namespace rendak {
@@ -61,10 +60,7 @@ void TableRows::reorder(const std::vector<std::size_t>& rows) {
 }
 
 void TableRows::let_go_of_columns() const {
-    for (const BodyColumn& column : columns) {
-        let_go(column.floats.data(), column.floats.size() * sizeof(float));
-        let_go(column.doubles.data(), column.doubles.size() * sizeof(double));
-    }
+    for (const BodyColumn& column : columns) column.let_go();
 }
 
 bool TableRows::is_answered(const BodyColumn& column) const {

@@ -36,8 +36,7 @@ struct TableRows {
     void keep(const std::vector<std::size_t>& rows);
     /// Puts the rows into another order.
     void reorder(const std::vector<std::size_t>& rows);
-    /// Of a large table the columns lie in files: what was read of them leaves this process's memory until somebody
-    /// asks.
+    /// BodyColumn::let_go() of all.
     void let_go_of_columns() const;
     /// True when the user said what this column counts in, or that it is nothing known.
     [[nodiscard]] bool is_answered(const BodyColumn& column) const;

@@ -130,32 +130,26 @@ struct Cells {
     double largest = 0;
 };
 
+void count_number(std::string_view cell, double value, char decimal_sign, Cells& seen) {
+    ++seen.numbers;
+    seen.largest = std::max(seen.largest, std::abs(value));
+    count_use(cell, '.', seen.point);
+    count_use(cell, ',', seen.comma);
+    seen.decimals = std::max(seen.decimals, decimals_of(cell, decimal_sign));
+}
+
 void look_at(std::string_view cell, char decimal_sign, Cells& seen) {
     if (const int sign = hemisphere_cell(cell); sign != 0) {
         ++seen.letters;
         return;
     }
     const auto number = loose_number(cell, decimal_sign);
-    if (number && number->rest.empty()) {
-        ++seen.numbers;
-        seen.largest = std::max(seen.largest, std::abs(number->value));
-        count_use(cell, '.', seen.point);
-        count_use(cell, ',', seen.comma);
-        seen.decimals = std::max(seen.decimals, decimals_of(cell, decimal_sign));
-        return;
-    }
-    if (const char other = decimal_sign == '.' ? ',' : '.'; number && number->rest.size() > 1 &&
-                                                            number->rest.front() == other && number->rest[1] >= '0' &&
-                                                            number->rest[1] <= '9') {
-        // "-33,4566823" among columns with a decimal point: this column has its own sign.
-        if (const auto own = loose_number(cell, other); own && own->rest.empty()) {
-            ++seen.numbers;
-            seen.largest = std::max(seen.largest, std::abs(own->value));
-            count_use(cell, '.', seen.point);
-            count_use(cell, ',', seen.comma);
-            seen.decimals = std::max(seen.decimals, decimals_of(cell, other));
-            return;
-        }
+    if (number && number->rest.empty()) return count_number(cell, number->value, decimal_sign, seen);
+    // "-33,4566823" among columns with a decimal point: this column has its own sign.
+    const char other_sign = decimal_sign == '.' ? ',' : '.';
+    if (number && number->rest.front() == other_sign) {
+        if (const auto own = loose_number(cell, other_sign); own && own->rest.empty())
+            return count_number(cell, own->value, other_sign, seen);
     }
     if (const auto time = time_cell(cell, decimal_sign)) {
         ++seen.times;
