@@ -65,6 +65,8 @@ std::optional<Fill> fill_value_of(const BodyColumn& column, const Extent& extent
         const Others rest = others_than(value, column, rows);
         // Alone it may be a spike, and what is all there is, is a value.
         if ((rest.same < 2 && std::abs(value) < 1e30) || rest.count < 10) continue;
+        // A switch between 0 and 65535 has two values.
+        if (rest.low == rest.high && value > 0 && value < 1e30) continue;
         const double away = value > rest.high ? value - rest.high : rest.low - value;
         if (away >= 0.5 * (rest.high - rest.low)) return Fill{value, rest.same};
     }

@@ -76,7 +76,6 @@ void TableBody::parse(const TextBlock& block, BadRow& bad) const {
 /// A line that has a cell for each column, and no quotation marks; `marks` are where its cells end, from `lines`.
 void TableBody::parse_marked(const char* at, const char* lines, const std::uint32_t* marks, std::size_t row) const {
     const Target* target = targets_.data();
-    const char* const readable = text_.data() + 16;
     const std::size_t last = targets_.size() - 1;
     for (std::size_t c = 0; c <= last; ++c, ++target) {
         const char* const mark = lines + marks[c];
@@ -84,7 +83,7 @@ void TableBody::parse_marked(const char* at, const char* lines, const std::uint3
         if (c == last && mark != at && mark[-1] == '\r') --end;
         double value = missing;
         if (at != end &&
-            !(target->plain && end >= readable && parse_decimal_cell(at, end, target->decimal_sign, value)))
+            !(target->plain && end - text_.data() >= 16 && parse_decimal_cell(at, end, target->decimal_sign, value)))
             value = other_cell(at, end, row, columns_[c]);
         if (target->doubles != nullptr)
             target->doubles[row] = value;

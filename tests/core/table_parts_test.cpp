@@ -5,6 +5,7 @@
 #include <numeric>
 #include <random>
 
+#include "core/recording/fill_values.h"
 #include "core/recording/row_order.h"
 #include "core/recording/table_body.h"
 #include "core/recording/table_rows.h"
@@ -342,4 +343,36 @@ TEST(RowOrder, HolesAreSaid) {
     Timed table(times);
     EXPECT_EQ(got(table.ordered()), times);
     EXPECT_TRUE(table.says("20 rows are missing in 1 place"));
+}
+
+TEST(FillValues, AreMissingSamplesWhereTheyCanBeNothingElse) {
+    const auto with = [](double fill, std::size_t times, double low, double high) {
+        std::vector<double> out;
+        for (std::size_t i = 0; i < 60; ++i) out.push_back(low + (high - low) * static_cast<double>(i % 12) / 11);
+        for (std::size_t i = 0; i < times; ++i) out[5 + 7 * i] = fill;
+        return out;
+    };
+    const auto missing = [&](double fill, std::size_t times, double low, double high) {
+        Rows it({{"speed", with(fill, times, low, high)}});
+        const std::vector<Extent> extents = take_out_fill_values(it.rows);
+        std::size_t count = 0;
+        for (const double value : it.column(0)) count += std::isnan(value);
+        EXPECT_EQ(extents[0].filled, 60 - count);
+        EXPECT_EQ(it.says("stands for a missing value"), count > 0);
+        if (count > 0) EXPECT_LE(extents[0].high, high);
+        return count;
+    };
+    for (const double fill : {-9999.0, -999.0, -999.25, 9999.0, 65535.0, 1e38, -1e30})
+        EXPECT_EQ(missing(fill, 4, 0, 300), 4U) << fill;
+    EXPECT_EQ(missing(-9999, 4, 20, 20), 4U) << "a constant with holes";
+    EXPECT_EQ(missing(65535, 4, 0, 0), 0U) << "a switch has two values";
+    EXPECT_EQ(missing(-9999, 1, 0, 300), 0U) << "once it may be a spike";
+    EXPECT_EQ(missing(1e38, 1, 0, 300), 1U);
+    EXPECT_EQ(missing(9999, 4, 800, 9800), 0U) << "revs come that far";
+    EXPECT_EQ(missing(-9998, 4, 0, 300), 0U) << "no number that programs write";
+    // Times are no measured values, and all of a column is no hole.
+    Rows clock({{"time", with(-9999, 4, 0, 300)}, {"speed", std::vector<double>(60, -9999)}});
+    (void)take_out_fill_values(clock.rows);
+    EXPECT_EQ(clock.column(0)[5], -9999);
+    EXPECT_EQ(clock.column(1)[5], -9999);
 }
