@@ -25,6 +25,8 @@ struct Span {
 Span span_of(const TableRows& rows, const BodyColumn& column) {
     Span out{1e300, -1e300, 0, true};
     std::vector<double> steps;
+    // Of hours some steps say enough; an odd number of rows apart, so that every row of a held position comes up.
+    const std::size_t stride = (1 + rows.count / 200'000) | 1U;
     double last = std::nan("");
     for (std::size_t row = 0; row < rows.count; ++row) {
         const double value = column.at(row);
@@ -32,9 +34,10 @@ Span span_of(const TableRows& rows, const BodyColumn& column) {
         out.low = std::min(out.low, value);
         out.high = std::max(out.high, value);
         out.whole = out.whole && value == std::floor(value);
-        if (value != last) steps.push_back(std::abs(value - last));
+        if (value != last && row % stride == 0) steps.push_back(std::abs(value - last));
         last = value;
     }
+    column.let_go();
     std::erase_if(steps, [](double x) { return !std::isfinite(x); });
     out.step = steps.empty() ? 0 : median_of(std::move(steps));
     if (out.low > out.high) out = {};
@@ -178,6 +181,7 @@ bool to_degrees(TableRows& rows, BodyColumn& column, bool is_latitude, bool with
         const double value = column.at(row);
         if (value > 180 && value <= 360) column.set(row, value - 360);
     }
+    column.let_go();
     head.unit = "deg";
     return true;
 }
