@@ -215,7 +215,7 @@ Result<ImportResult> import_recording(Library& library, ReadRecording read, cons
         info.track = **id;
     }
     auto path = path_of(recording);
-    ::malloc_trim(0);
+    ::malloc_trim(0);  // the smoother's pieces likewise
     std::optional<Track> driven_on;
     if (path) {
         flipped = opposite_signs(recording, *path);

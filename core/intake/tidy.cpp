@@ -6,7 +6,6 @@
 
 #include "core/analysis/alignment.h"
 #include "core/analysis/channel_faults.h"
-#include "core/base/date.h"
 #include "core/base/text.h"
 #include "core/base/time_zone.h"
 #include "core/intake/edit_track.h"
@@ -142,7 +141,7 @@ class Tidy {
         }
         const double time_of_day = *row_.start_unix_s - std::floor(*row_.start_unix_s / day_s) * day_s;
         const double right = *day + time_of_day;
-        what += "; the other runs of this session are of " + utc_text(*day, "%d %B %Y") + ".";
+        what += "; the other runs of this session are of " + local_text(*day, "UTC", "%d %B %Y") + ".";
         Finding& finding = add("date", what, "Date it " + date_text(right, row_.zone));
         const double before = row_.clock_shift_s, after = before + right - *row_.start_unix_s;
         finding.apply = [id = row_.id, after](Library& library) { return library.set_clock_shift(id, after); };

@@ -21,7 +21,7 @@ bool stands_for_nothing(double value) {
     if (size >= 1e30) return true;
     for (const double known : {999.0, 9999.0, 99999.0, 999999.0, 9999999.0, 99999999.0, 999.25, 999.99, 9999.99,
                                32767.0, 32768.0, 65535.0, 2147483647.0, 2147483648.0, 4294967295.0})
-        if (size == known || static_cast<float>(size) == static_cast<float>(known)) return true;
+        if (size == known || size == static_cast<double>(static_cast<float>(known))) return true;
     return false;
 }
 

@@ -98,11 +98,13 @@ std::string unit_of(const pugi::xml_node& node) {
     return read ? std::string(read->rest) : std::string();
 }
 
+bool earlier(const Point& a, const Point& b) {
+    return a.time_s < b.time_s;
+}
+
 /// How far from each other two tracks are while both run, in metres: the middle of their distances; NaN where they do
-/// not run at the same time.
-double apart_m(std::vector<Point> a, const std::vector<Point>& b) {
-    const auto earlier = [](const Point& x, const Point& y) { return x.time_s < y.time_s; };
-    std::sort(a.begin(), a.end(), earlier);
+/// not run at the same time. `a` is in order of time.
+double apart_m(const std::vector<Point>& a, const std::vector<Point>& b) {
     std::vector<double> distances;
     for (const Point& point : b) {
         const auto after = std::lower_bound(a.begin(), a.end(), point, earlier);
@@ -126,6 +128,7 @@ bool are_two_cars(const std::vector<Point>& points, std::size_t tracks) {
     std::vector<std::vector<Point>> by_track(std::min<std::size_t>(tracks, 50));
     for (const Point& point : points)
         if (point.track < by_track.size()) by_track[point.track].push_back(point);
+    for (std::vector<Point>& track : by_track) std::sort(track.begin(), track.end(), earlier);
     for (std::size_t a = 0; a < by_track.size(); ++a)
         for (std::size_t b = a + 1; b < by_track.size(); ++b)
             if (apart_m(by_track[a], by_track[b]) > far_m) return true;
@@ -141,7 +144,7 @@ void order(std::vector<Point>& points, std::vector<std::string>& notes) {
         latest = std::max(latest, point.time_s);
     }
     const std::size_t before = points.size();
-    std::stable_sort(points.begin(), points.end(), [](const Point& a, const Point& b) { return a.time_s < b.time_s; });
+    std::stable_sort(points.begin(), points.end(), earlier);
     points.erase(
         std::unique(points.begin(), points.end(), [](const Point& a, const Point& b) { return a.time_s == b.time_s; }),
         points.end());

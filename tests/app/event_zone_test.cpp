@@ -54,6 +54,7 @@ TEST_F(EventZoneTest, OfAPlaceShowsEachDayByTheClocksOfThatDay) {
                   QStringLiteral("2026-10-%1 10:00 +0%2:00").arg(day).arg(10 - hour));
         EXPECT_EQ(date->dateTime().time(), QTime(10, 0));
     }
+    keep_picture(window_.get(), QStringLiteral("event-zone-facts"));
     type_zone(QStringLiteral("Nowhere/Town"));
     EXPECT_EQ(library().run({1})->zone, "Europe/Berlin") << "what is no zone changes nothing";
     type_zone(QStringLiteral("+09:30"));
