@@ -16,6 +16,7 @@
 #include "core/chassis/strikes.h"
 #include "core/trials/chassis_sheet.h"
 #include "core/trials/setup_hints.h"
+#include "core/units/gravity.h"
 
 namespace rendak::cli {
 namespace {
@@ -72,7 +73,7 @@ int print_sides(const Looked& looked, const Make& make, Json out = Json::object(
     return print(out);
 }
 
-Json to_json(const SetFigure& figure) {
+Json json_of(const SetFigure& figure) {
     if (!figure.known()) return nullptr;
     Json out{{"mean", figure.mean}, {"sd", figure.sd}, {"on", figure.on}, {"of", figure.laps.size()}};
     put_likely(out, "mean", figure.likely);
@@ -116,7 +117,7 @@ int print_heights(const std::string& folder, const ChassisSets& sets) {
                  {"below_s", place.time_s},
                  {"times_a_lap", place.times},
                  {"speed_kmh", or_null(3.6 * place.speed_mps)},
-                 {"lateral_g", or_null(place.lateral_mps2 / 9.80665)},
+                 {"lateral_g", or_null(place.lateral_mps2 / standard_gravity_mps2)},
                  {"left_mm", place.left_m ? Json(1000 * *place.left_m) : Json(nullptr)},
                  {"right_mm", place.right_m ? Json(1000 * *place.right_m) : Json(nullptr)},
                  {"cause", std::string(low_cause_name(place.cause))},
@@ -211,31 +212,31 @@ int print_balance(const std::string& folder, const ChassisSets& sets) {
                      {"name", corner.name},
                      {"left", corner.left},
                      {"slowest_kmh", or_null(3.6 * corner.speed_mps)},
-                     {"peak_g", or_null(corner.lateral_mps2 / 9.80665)}};
-            row["angle_rad"] = to_json(corner.whole);
+                     {"peak_g", or_null(corner.lateral_mps2 / standard_gravity_mps2)}};
+            row["angle_rad"] = json_of(corner.whole);
             Json flat = row;
             flat.erase("angle_rad");
             flat["angle_rad"] = or_null(corner.whole.mean);
             for (std::size_t p = 0; p < corner_parts.size(); ++p) {
                 const std::string name = corner_part_name(corner_parts[p]);
-                row[name + "_rad"] = to_json(corner.parts[p]);
+                row[name + "_rad"] = json_of(corner.parts[p]);
                 flat[name + "_rad"] = or_null(corner.parts[p].mean);
             }
             out["corners"].push_back(std::move(row));
             table.push_back(std::move(flat));
         }
         for (std::size_t p = 0; p < corner_parts.size(); ++p)
-            out[corner_part_name(corner_parts[p])] = to_json(balance->parts[p]);
-        out["slope_rad_per_mps2"] = to_json(balance->slope);
-        out["left_corners_rad"] = to_json(balance->left);
-        out["right_corners_rad"] = to_json(balance->right);
-        out["slower_corners_rad"] = to_json(balance->slow);
-        out["faster_corners_rad"] = to_json(balance->fast);
-        out["roll_rad_per_mps2"] = to_json(balance->roll_per_mps2);
-        out["pitch_rad_per_mps2"] = to_json(balance->pitch_per_mps2);
-        out["front_roll_share"] = to_json(balance->front_roll_share);
+            out[corner_part_name(corner_parts[p])] = json_of(balance->parts[p]);
+        out["slope_rad_per_mps2"] = json_of(balance->slope);
+        out["left_corners_rad"] = json_of(balance->left);
+        out["right_corners_rad"] = json_of(balance->right);
+        out["slower_corners_rad"] = json_of(balance->slow);
+        out["faster_corners_rad"] = json_of(balance->fast);
+        out["roll_rad_per_mps2"] = json_of(balance->roll_per_mps2);
+        out["pitch_rad_per_mps2"] = json_of(balance->pitch_per_mps2);
+        out["front_roll_share"] = json_of(balance->front_roll_share);
         out["front_roll_share_sheet"] = or_null(balance->front_roll_share_sheet);
-        out["front_minus_rear_tyre_k"] = to_json(balance->front_minus_rear_k);
+        out["front_minus_rear_tyre_k"] = json_of(balance->front_minus_rear_k);
         out["ride_hz_front"] = or_null(balance->ride_hz[0]);
         out["ride_hz_rear"] = or_null(balance->ride_hz[1]);
         return out;
@@ -268,9 +269,9 @@ int print_pull(const std::string& folder, const ChassisSets& sets) {
         put_likely(out, "drag_area", fit->drag_likely);
         const auto air = air_load_of(set.laps, sheet, power_input(*set.runs.front()).air_kg_per_m3);
         if (!air) say(air.error().text());
-        out["downforce_area_front_m2"] = air ? to_json(air->front_m2) : Json(nullptr);
-        out["downforce_area_rear_m2"] = air ? to_json(air->rear_m2) : Json(nullptr);
-        out["downforce_front_share"] = air ? to_json(air->front_share) : Json(nullptr);
+        out["downforce_area_front_m2"] = air ? json_of(air->front_m2) : Json(nullptr);
+        out["downforce_area_rear_m2"] = air ? json_of(air->rear_m2) : Json(nullptr);
+        out["downforce_front_share"] = air ? json_of(air->front_share) : Json(nullptr);
         return out;
     };
     Json out = Json::object();

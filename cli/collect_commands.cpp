@@ -16,7 +16,7 @@ double computer_now() {
     return std::chrono::duration<double>(std::chrono::system_clock::now().time_since_epoch()).count();
 }
 
-Json to_json(const LoggedFile& file, const CollectState& state) {
+Json json_of(const LoggedFile& file, const CollectState& state) {
     Json out;
     out["number"] = file.number;
     out["name"] = file.name;
@@ -98,7 +98,7 @@ int logger_list(const std::string& folder, const std::string& url) {
     for (const LoggedFile& file : *files) {
         const auto here = state_in_library(**library, file);
         if (!here) return report(here.error());
-        out.push_back(to_json(file, *here));
+        out.push_back(json_of(file, *here));
     }
     return print(out);
 }
@@ -129,7 +129,7 @@ int logger_fetch(const std::string& folder, const std::string& url, const std::v
         for (const std::string& note : one.imported->notes) say(one.file.name + ": " + note);
         const auto here = state_in_library(**library, one.file);
         if (!here) return report(here.error());
-        Json entry = to_json(one.file, *here);
+        Json entry = json_of(one.file, *here);
         entry["resumed_at"] = one.fetched.resumed_at;
         entry["lost_links"] = one.fetched.lost_links;
         entry["original"] = one.fetched.file.string();
@@ -175,7 +175,7 @@ int logger_erase(const std::string& folder, const std::string& url, const std::v
         for (const LoggedFile& file : *wanted) {
             const CollectState& state = states->at(file.sha256);
             if (state.verified)
-                out["would_erase"].push_back(to_json(file, state));
+                out["would_erase"].push_back(json_of(file, state));
             else
                 out["kept"].push_back(
                     {{"number", file.number}, {"name", file.name}, {"reason", "it is not verified in the library"}});

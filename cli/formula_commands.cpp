@@ -19,7 +19,7 @@ using formula::Formula;
 using formula::FormulaSet;
 using formula::Problem;
 
-Json to_json(const Problem& problem) {
+Json json_of(const Problem& problem) {
     return {{"ok", false}, {"from", problem.from}, {"to", problem.to}, {"problem", problem.sentence}};
 }
 
@@ -138,7 +138,7 @@ int check_formula(const std::string& folder, const std::string& text, const std:
         bool fine = true;
         for (const Formula& formula : set->formulas) {
             const auto checked = against->check(formula.text, formula.unit, formula.name);
-            Json one = checked ? described(*checked) : to_json(checked.error());
+            Json one = checked ? described(*checked) : json_of(checked.error());
             one["name"] = formula.name;
             if (!checked) {
                 say(formula.name + ":");
@@ -155,7 +155,7 @@ int check_formula(const std::string& folder, const std::string& text, const std:
     const auto checked = against->check(formula.text, unit.empty() ? formula.unit : unit, formula.name);
     if (!checked) {
         point_at(formula.text, checked.error());
-        print(to_json(checked.error()));
+        print(json_of(checked.error()));
         return failed;
     }
     return print(described(*checked));

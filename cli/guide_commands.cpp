@@ -20,7 +20,7 @@ Json kmh(const std::optional<double>& mps) {
     return mps ? or_null(*mps * 3.6) : Json(nullptr);
 }
 
-Json to_json(const std::optional<Lean>& it) {
+Json json_of(const std::optional<Lean>& it) {
     if (!it) return nullptr;
     return {{"deg", it->rad * degrees}, {"sd_deg", it->sd_rad * degrees}, {"told", it->told()}};
 }
@@ -29,7 +29,7 @@ const char* shape_name(GuideCorner::Shape shape) {
     return shape == GuideCorner::Shape::opens ? "opens" : shape == GuideCorner::Shape::closes ? "closes" : "even";
 }
 
-Json to_json(const GuideCorner& it, const Track& track) {
+Json json_of(const GuideCorner& it, const Track& track) {
     return {{"corner", it.corner.number},
             {"name", it.corner.title()},
             {"kind", guide_kind(it)},
@@ -55,9 +55,9 @@ Json to_json(const GuideCorner& it, const Track& track) {
             {"full_m", it.full_m},
             {"climbs_in_m", or_null(it.climbs_in_m)},
             {"climbs_out_m", or_null(it.climbs_out_m)},
-            {"lean_in", to_json(it.lean_in)},
-            {"lean_middle", to_json(it.lean_middle)},
-            {"lean_out", to_json(it.lean_out)},
+            {"lean_in", json_of(it.lean_in)},
+            {"lean_middle", json_of(it.lean_middle)},
+            {"lean_out", json_of(it.lean_out)},
             {"crest_m", or_null(it.crest_m)},
             {"crest_share", it.crest_m ? Json(it.crest_share) : Json(nullptr)},
             {"slowest_s_per_kmh", or_null(it.slowest_s)},
@@ -126,7 +126,7 @@ int print_guide(const std::string& folder, const std::string& track, std::int64_
     Json out{{"track", lap.track->name}, {"run", lap.ref.run.value},           {"lap", lap.ref.lap},
              {"time_s", lap.time_s()},   {"height_known", guide.height_known}, {"lean_known", guide.lean_known},
              {"corners", Json::array()}};
-    for (const GuideCorner& it : guide.corners) out["corners"].push_back(to_json(it, *lap.track));
+    for (const GuideCorner& it : guide.corners) out["corners"].push_back(json_of(it, *lap.track));
     return print(out);
 }
 

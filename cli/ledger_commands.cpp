@@ -12,6 +12,7 @@
 #include "core/analysis/technique.h"
 #include "core/analysis/wheel_events.h"
 #include "core/analysis/work_list.h"
+#include "core/units/gravity.h"
 
 namespace rendak::cli {
 namespace {
@@ -23,7 +24,7 @@ Json laps_of(const LapSet& set) {
     return out;
 }
 
-Json to_json(const LedgerRow& row, std::size_t of) {
+Json json_of(const LedgerRow& row, std::size_t of) {
     return {{"name", row.name},
             {"corner", row.corner},
             {"from_m", row.range_m.begin},
@@ -51,7 +52,7 @@ Json to_json(const LedgerRow& row, std::size_t of) {
             {"high_s", high_or_null(row.likely_s)}};
 }
 
-Json to_json(const Ledger& ledger, const LapSet& b) {
+Json json_of(const Ledger& ledger, const LapSet& b) {
     Json out{{"b", laps_of(b)},
              {"groups", group_words(ledger)},
              {"total_s", ledger.total_s},
@@ -59,7 +60,7 @@ Json to_json(const Ledger& ledger, const LapSet& b) {
              {"high_s", high_or_null(ledger.likely_s)},
              {"inferred_pedals", ledger.inferred},
              {"rows", Json::array()}};
-    for (const LedgerRow& row : ledger.rows) out["rows"].push_back(to_json(row, ledger.b_laps));
+    for (const LedgerRow& row : ledger.rows) out["rows"].push_back(json_of(row, ledger.b_laps));
     return out;
 }
 
@@ -76,7 +77,7 @@ Result<ToldSides> told_between(const std::string& folder, const std::vector<std:
     return ToldSides{std::move(*both), std::move(*story)};
 }
 
-Json to_json(const LapFinding& it, const Track& track, const WordUnits& units) {
+Json json_of(const LapFinding& it, const Track& track, const WordUnits& units) {
     return {{"corner", it.corner},
             {"at_m", it.at_m},
             {"kind", std::string(kind_name(it.kind))},
@@ -100,13 +101,13 @@ int print_ledger(const std::string& folder, const std::vector<std::string>& a, c
     const LapSet &set_a = both->a, &set_b = both->b;
     const auto ledger = ledger_of(set_a.laps, set_b.laps);
     if (!ledger) return report(ledger.error());
-    Json out = to_json(*ledger, set_b);
+    Json out = json_of(*ledger, set_b);
     out["a"] = laps_of(set_a);
     out["track"] = set_a.runs.front()->row.track_name;
     for (const LapSet& set : both->more) {
         const auto other = ledger_of(set_a.laps, set.laps);
         if (!other) return report(other.error());
-        out["more"].push_back(to_json(*other, set));
+        out["more"].push_back(json_of(*other, set));
     }
     if (!ledger->pull.known())
         say("How A gains speed cannot be told, so the straights are not split into carried and pull.");
@@ -144,12 +145,12 @@ int print_findings(const std::string& folder, const std::vector<std::string>& a,
     out["b"] = laps_of(both.b);
     out["groups"] = group_words(story.ledger);
     out["findings"] = Json::array();
-    for (const LapFinding& it : story.lost) out["findings"].push_back(to_json(it, track, {}));
+    for (const LapFinding& it : story.lost) out["findings"].push_back(json_of(it, track, {}));
     // The other way round: what A does where B is the better one.
     WordUnits reverse;
     std::swap(reverse.a, reverse.b);
     out["reverse"] = Json::array();
-    for (const LapFinding& it : story.won) out["reverse"].push_back(to_json(it, track, reverse));
+    for (const LapFinding& it : story.won) out["reverse"].push_back(json_of(it, track, reverse));
     out["unsure"] = Json::array();
     for (const LedgerRow& row : story.ledger.rows) {
         if (!needs_more_laps(row)) continue;
@@ -184,7 +185,7 @@ int print_work_list(const std::string& folder, const std::vector<std::string>& a
                  {"laps_needed", place.laps_needed > 0 ? Json(place.laps_needed) : Json(nullptr)},
                  {"effort", place.of_driver ? "driver" : "car"}};
         row["findings"] = Json::array();
-        for (const LapFinding& it : place.findings) row["findings"].push_back(to_json(it, track, {}));
+        for (const LapFinding& it : place.findings) row["findings"].push_back(json_of(it, track, {}));
         out["places"].push_back(std::move(row));
     }
     return print(out);
@@ -210,7 +211,7 @@ int print_technique(const std::string& folder, const std::vector<std::string>& r
         for (std::size_t k = 0; k < techniques.size(); ++k) {
             const Technique& it = techniques[k];
             const auto g = [](std::optional<double> mps2) {
-                return mps2 ? std::optional(*mps2 / 9.80665) : std::nullopt;
+                return mps2 ? std::optional(*mps2 / standard_gravity_mps2) : std::nullopt;
             };
             out["corners"][k]["laps"].push_back(
                 {{"run", lap.ref.run.value},

@@ -9,15 +9,18 @@
 #include "core/analysis/shown_pace.h"
 #include "core/base/parallel.h"
 #include "core/intake/car_limits.h"
+#include "core/units/gravity.h"
 
 namespace rendak::cli {
 namespace {
 
-constexpr double g = 9.80665;
-
-Json to_json(const LimitLine& line) {
-    return {{"at_rest_g", line.at_rest_mps2 / g},    {"per_v2_1_per_m", line.per_v2},     {"by_speed", line.by_speed},
-            {"from_kmh", line.seen_mps.begin * 3.6}, {"to_kmh", line.seen_mps.end * 3.6}, {"support", line.support}};
+Json json_of(const LimitLine& line) {
+    return {{"at_rest_g", line.at_rest_mps2 / standard_gravity_mps2},
+            {"per_v2_1_per_m", line.per_v2},
+            {"by_speed", line.by_speed},
+            {"from_kmh", line.seen_mps.begin * 3.6},
+            {"to_kmh", line.seen_mps.end * 3.6},
+            {"support", line.support}};
 }
 
 Json corner_json(const CornerReach& it, const Track& track) {
@@ -25,23 +28,23 @@ Json corner_json(const CornerReach& it, const Track& track) {
              {"left", it.left},
              {"left_out", it.left_out == CornerReach::Left_out::no ? Json(nullptr) : Json(left_out_name(it.left_out))},
              {"kmh", it.speed_mps * 3.6},
-             {"lateral_g", it.lateral_mps2 / g},
+             {"lateral_g", it.lateral_mps2 / standard_gravity_mps2},
              {"used", it.used},
              {"higher_lap", it.higher_lap ? Json{{"run", it.higher_lap->run.value},
                                                  {"lap", it.higher_lap->lap},
-                                                 {"lateral_g", it.higher_mps2 / g},
-                                                 {"quickest_lap_g", it.quickest_lap_mps2 / g}}
+                                                 {"lateral_g", it.higher_mps2 / standard_gravity_mps2},
+                                                 {"quickest_lap_g", it.quickest_lap_mps2 / standard_gravity_mps2}}
                                           : Json(nullptr)}};
     out["name"] = corner_title(track, it.corner);
     return out;
 }
 
-Json to_json(const ObservedLimit& limit, const Track& track, const formula::Constants& sheet) {
+Json json_of(const ObservedLimit& limit, const Track& track, const formula::Constants& sheet) {
     Json out{{"laps", limit.laps},
-             {"lateral", to_json(limit.lateral)},
+             {"lateral", json_of(limit.lateral)},
              {"left_share", or_null(limit.left_share)},
              {"right_share", or_null(limit.right_share)},
-             {"braking", limit.braking ? to_json(*limit.braking) : Json(nullptr)},
+             {"braking", limit.braking ? json_of(*limit.braking) : Json(nullptr)},
              {"traction_share", limit.traction_share},
              {"corners", Json::array()},
              {"by_speed", Json::array()}};
@@ -52,29 +55,30 @@ Json to_json(const ObservedLimit& limit, const Track& track, const formula::Cons
     const auto seen = [](const std::optional<LimitLine>& line, double v) {
         constexpr double about = 0.1;
         const bool told = line && v >= (1 - about) * line->seen_mps.begin && v <= (1 + about) * line->seen_mps.end;
-        return told ? Json(line->at(v) / g) : Json(nullptr);
+        return told ? Json(line->at(v) / standard_gravity_mps2) : Json(nullptr);
     };
     const auto calculated = [](const CalculatedLimit& it, double v) {
-        return it.known() ? Json(it.at(v) / g) : Json(nullptr);
+        return it.known() ? Json(it.at(v) / standard_gravity_mps2) : Json(nullptr);
     };
     for (double kmh = 40; kmh <= 320; kmh += 20) {
         const double v = kmh / 3.6;
         const bool pulls =
             limit.driving.known() && v >= limit.driving.speed_mps.front() && v <= limit.driving.speed_mps.back();
-        out["by_speed"].push_back({{"kmh", kmh},
-                                   {"lateral_g", seen(limit.lateral, v)},
-                                   {"braking_g", seen(limit.braking, v)},
-                                   {"driving_g", pulls ? Json(limit.driving.at(v) / g) : Json(nullptr)},
-                                   {"calculated_lateral_g", calculated(lateral, v)},
-                                   {"calculated_braking_g", calculated(braking, v)},
-                                   {"calculated_driving_g", calculated(driving, v)}});
+        out["by_speed"].push_back(
+            {{"kmh", kmh},
+             {"lateral_g", seen(limit.lateral, v)},
+             {"braking_g", seen(limit.braking, v)},
+             {"driving_g", pulls ? Json(limit.driving.at(v) / standard_gravity_mps2) : Json(nullptr)},
+             {"calculated_lateral_g", calculated(lateral, v)},
+             {"calculated_braking_g", calculated(braking, v)},
+             {"calculated_driving_g", calculated(driving, v)}});
     }
     return out;
 }
 
 Json group_json(const LapSet& set, const ObservedLimit& limit) {
     const RunRow& row = set.runs.front()->row;
-    Json out = to_json(limit, *set.laps.front().track, set.runs.front()->formulas->inputs().constants);
+    Json out = json_of(limit, *set.laps.front().track, set.runs.front()->formulas->inputs().constants);
     out["car"] = row.car;
     out["track"] = row.track_name;
     out["tyre_set"] = row.tyre_set;

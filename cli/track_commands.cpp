@@ -74,7 +74,7 @@ std::string text_of(LapRef ref) {
     return std::to_string(ref.run.value) + ":" + std::to_string(ref.lap);
 }
 
-Json to_json(const Spread& spread) {
+Json json_of(const Spread& spread) {
     return {{"least_s", spread.least},
             {"mean_s", spread.mean},
             {"most_s", spread.most},
@@ -195,10 +195,10 @@ int print_sections(const std::string& folder, const std::vector<std::int64_t>& r
              {"begin_m", table.sections[k].range_m.begin},
              {"end_m", table.sections[k].range_m.end},
              {"best_lap", table.best[k] ? Json(text_of(table.rows[*table.best[k]].ref)) : Json(nullptr)},
-             {"times", to_json(table.spread[k])}});
+             {"times", json_of(table.spread[k])}});
         Json& runs_apart = out["sections"].back()["runs"] = Json::array();
         for (const auto& of : table.runs)
-            runs_apart.push_back({{"run", of.run.value}, {"times", to_json(of.spread[k])}});
+            runs_apart.push_back({{"run", of.run.value}, {"times", json_of(of.spread[k])}});
     }
     std::vector<Interval> ranges;
     for (const Section& section : table.sections) ranges.push_back(section.range_m);
@@ -245,7 +245,7 @@ int print_ideal(const std::string& folder, const std::vector<std::int64_t>& runs
     out["runs"] = Json::array();
     for (const auto& run : laps->runs) {
         const Consistency found = consistency(run->laps);
-        Json item = {{"run", run->row.id.value}, {"times", to_json(found.laps)}, {"verdict", found.verdict}};
+        Json item = {{"run", run->row.id.value}, {"times", json_of(found.laps)}, {"verdict", found.verdict}};
         if (found.visible_s) item["visible_s"] = *found.visible_s;
         if (effect_s > 0) item["effect"] = effect_verdict(found, effect_s);
         out["runs"].push_back(item);

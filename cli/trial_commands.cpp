@@ -9,11 +9,12 @@
 #include "core/trials/change_trial.h"
 #include "core/trials/planned_runs.h"
 #include "core/trials/trial_book.h"
+#include "core/units/gravity.h"
 
 namespace rendak::cli {
 namespace {
 
-Json to_json(const TrialFigure& it) {
+Json json_of(const TrialFigure& it) {
     return {{"name", it.name},
             {"change_s", it.change_s},
             {"low_s", low_or_null(it.likely)},
@@ -24,46 +25,46 @@ Json to_json(const TrialFigure& it) {
             {"verdict", verdict_name(it.verdict())}};
 }
 
-Json to_json(const TyreTrial& it) {
+Json json_of(const TyreTrial& it) {
     Json out{{"text", it.text}, {"grip", it.grip}, {"effort", or_null(it.effort)}, {"corners", Json::array()}};
     for (const TyreCorner& corner : it.corners)
         out["corners"].push_back({{"corner", corner.corner},
                                   {"name", corner.name},
                                   {"slowest_kmh", or_null(3.6 * corner.slowest_mps)},
-                                  {"peak_a_g", corner.peak_a_mps2 / 9.80665},
-                                  {"peak_b_g", corner.peak_b_mps2 / 9.80665},
+                                  {"peak_a_g", corner.peak_a_mps2 / standard_gravity_mps2},
+                                  {"peak_b_g", corner.peak_b_mps2 / standard_gravity_mps2},
                                   {"sure", corner.likely_peak && !corner.likely_peak->contains(0)},
-                                  {"braking_a_g", or_null(corner.braking_a_mps2 / 9.80665)},
-                                  {"braking_b_g", or_null(corner.braking_b_mps2 / 9.80665)},
+                                  {"braking_a_g", or_null(corner.braking_a_mps2 / standard_gravity_mps2)},
+                                  {"braking_b_g", or_null(corner.braking_b_mps2 / standard_gravity_mps2)},
                                   {"effort_a_bar", or_null(corner.effort_a / 1e5)},
                                   {"effort_b_bar", or_null(corner.effort_b / 1e5)}});
     return out;
 }
 
-Json to_json(const ChangeTrial& trial) {
+Json json_of(const ChangeTrial& trial) {
     Json out{{"text", trial.text},
              {"a_laps", trial.a_laps},
              {"b_laps", trial.b_laps},
-             {"net", to_json(trial.net)},
+             {"net", json_of(trial.net)},
              {"parts", Json::array()},
-             {"carried", trial.carried ? to_json(*trial.carried) : Json(nullptr)},
-             {"pull", trial.pull ? to_json(*trial.pull) : Json(nullptr)},
+             {"carried", trial.carried ? json_of(*trial.carried) : Json(nullptr)},
+             {"pull", trial.pull ? json_of(*trial.pull) : Json(nullptr)},
              {"aim", trial.aim.text},
-             {"aimed", to_json(trial.aimed)},
-             {"elsewhere", to_json(trial.elsewhere)},
+             {"aimed", json_of(trial.aimed)},
+             {"elsewhere", json_of(trial.elsewhere)},
              {"changes", trial.differences.changes},
              {"others", trial.differences.others},
              {"unchanged", trial.unchanged},
              {"separable", trial.apart.all},
              {"separable_text", trial.apart.text},
              {"corners", Json::array()}};
-    for (const TrialFigure& part : trial.parts) out["parts"].push_back(to_json(part));
-    for (const TrialFigure& corner : trial.corners) out["corners"].push_back(to_json(corner));
-    out["tyres"] = trial.tyres ? to_json(*trial.tyres) : Json(nullptr);
+    for (const TrialFigure& part : trial.parts) out["parts"].push_back(json_of(part));
+    for (const TrialFigure& corner : trial.corners) out["corners"].push_back(json_of(corner));
+    out["tyres"] = trial.tyres ? json_of(*trial.tyres) : Json(nullptr);
     return out;
 }
 
-Json to_json(const KeptTrial& it) {
+Json json_of(const KeptTrial& it) {
     return Json::parse(trial_text(it));
 }
 
@@ -89,7 +90,7 @@ Result<Tried> tried(const std::string& folder, const std::vector<std::string>& a
 int print_new_trial(const std::string& folder, const TrialChoice& choice) {
     const auto made = tried(folder, choice.a, choice.b, choice.aim, choice.mixed);
     if (!made) return report(made.error());
-    Json out = to_json(made->trial);
+    Json out = json_of(made->trial);
     if (!choice.only_show) {
         auto library = open_existing(folder);
         if (!library) return report(library.error());
@@ -122,9 +123,9 @@ int print_trial(const std::string& folder, std::int64_t id) {
     const auto kept = kept_trial(**library, id);
     if (!kept) return report(kept.error());
     const auto made = tried(folder, kept->a, kept->b, kept->aim, true);
-    Json out{{"kept", to_json(*kept)}, {"today", nullptr}};
+    Json out{{"kept", json_of(*kept)}, {"today", nullptr}};
     if (made)
-        out["today"] = to_json(made->trial);
+        out["today"] = json_of(made->trial);
     else
         say("Its figures cannot be made today: " + made.error().text());
     return print(out);
@@ -136,7 +137,7 @@ int print_trials(const std::string& folder) {
     const auto all = kept_trials(**library);
     if (!all) return report(all.error());
     Json out = Json::array();
-    for (const KeptTrial& it : *all) out.push_back(to_json(it));
+    for (const KeptTrial& it : *all) out.push_back(json_of(it));
     return print(out);
 }
 
@@ -149,7 +150,7 @@ int decide_trial(const std::string& folder, const TrialChoice& choice) {
     if (!choice.by.empty()) kept->decided_by = choice.by;
     if (!choice.words.empty()) kept->words += (kept->words.empty() ? "" : "\n") + choice.words;
     if (const auto done = keep_trial(**library, *kept); !done) return report(done.error());
-    return print(to_json(*kept));
+    return print(json_of(*kept));
 }
 
 int remove_trial(const std::string& folder, std::int64_t id) {

@@ -11,7 +11,7 @@
 namespace rendak::cli {
 namespace {
 
-Json to_json(const Library& library, const KeptFilm& film) {
+Json json_of(const Library& library, const KeptFilm& film) {
     Json out = Json::parse(film_text(film));
     out["there"] = film_paths(library, film).has_value();
     return out;
@@ -35,7 +35,7 @@ int add_films(const std::string& folder, const FilmsToAdd& films) {
     for (const auto& group : groups) {
         const auto film = add_film(**library, {group, films.camera, films.car, films.keep}, spoken_progress("film"));
         if (film) {
-            out.push_back(to_json(**library, *film));
+            out.push_back(json_of(**library, *film));
             continue;
         }
         report(film.error());
@@ -51,7 +51,7 @@ int list_films(const std::string& folder) {
     const auto films = kept_films(**library);
     if (!films) return report(films.error());
     Json out = Json::array();
-    for (const KeptFilm& it : *films) out.push_back(to_json(**library, it));
+    for (const KeptFilm& it : *films) out.push_back(json_of(**library, it));
     return print(out);
 }
 

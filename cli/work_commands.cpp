@@ -10,7 +10,7 @@
 namespace rendak::cli {
 namespace {
 
-Json to_json(const WorkItem& item) {
+Json json_of(const WorkItem& item) {
     return {{"id", item.id},     {"run", item.run.value}, {"driver", item.driver}, {"car", item.car},
             {"at_m", item.at_m}, {"figure", item.figure}, {"from", item.from},     {"target", item.target},
             {"step", item.step}, {"note", item.note},     {"closed", item.closed}};
@@ -26,7 +26,7 @@ int print_work(const std::string& folder) {
     Json out;
     out["items"] = Json::array();
     for (const WorkProgress& it : *work) {
-        Json row = to_json(it.item);
+        Json row = json_of(it.item);
         row["corner"] = it.corner;
         row["met"] = it.met;
         row["next"] = or_null(it.next);
@@ -59,7 +59,7 @@ int add_work(const std::string& folder, const std::vector<std::string>& a, const
         const auto id = (*library)->add_work_item(*item);
         if (!id) return report(id.error());
         item->id = *id;
-        out["items"].push_back(to_json(*item));
+        out["items"].push_back(json_of(*item));
     }
     if (out["items"].empty())
         return report(Error{ErrorCode::not_found,

@@ -5,9 +5,11 @@ set(CMAKE_CXX_EXTENSIONS OFF)
 set(CMAKE_EXPORT_COMPILE_COMMANDS ON)
 set(CMAKE_RUNTIME_OUTPUT_DIRECTORY ${CMAKE_BINARY_DIR}/bin)
 
+set(RENDAK_FILES_A_UNIT 8 CACHE STRING "How many files of a folder are compiled as one (CMAKE_UNITY_BUILD)")
+
 add_library(rendak_settings INTERFACE)
 target_include_directories(rendak_settings INTERFACE ${CMAKE_SOURCE_DIR})
-target_compile_options(rendak_settings INTERFACE -Wall -Wextra -Wpedantic -Wshadow -Werror -march=x86-64-v2)
+target_compile_options(rendak_settings INTERFACE -Wall -Wextra -Wpedantic -Werror -march=x86-64-v2)
 if(CMAKE_CXX_COMPILER_ID STREQUAL GNU)
   # GCC 12 finds these in its own std::string (its bug 105651) and says so once headers are precompiled.
   target_compile_options(rendak_settings INTERFACE -Wno-array-bounds -Wno-restrict -Wno-stringop-overread
@@ -16,6 +18,13 @@ endif()
 if(CMAKE_CXX_COMPILER_ID STREQUAL Clang)
   # The compiler cache keeps precompiled headers by content: their times must not count.
   target_compile_options(rendak_settings INTERFACE "SHELL:-Xclang -fno-pch-timestamp")
+endif()
+if(CMAKE_UNITY_BUILD)
+  # A name of one file hides that of another beside it: what hides within a file the dev preset sees, and clang-tidy.
+  # What a file keeps to itself it may build upon there as elsewhere.
+  target_compile_options(rendak_settings INTERFACE $<$<CXX_COMPILER_ID:GNU>:-Wno-subobject-linkage>)
+else()
+  target_compile_options(rendak_settings INTERFACE -Wshadow)
 endif()
 if(RENDAK_LIBFUZZER)
   target_compile_options(rendak_settings INTERFACE -fsanitize=fuzzer-no-link)
@@ -56,15 +65,36 @@ function(precompile target header)
   target_precompile_headers(${target} PRIVATE ${CMAKE_SOURCE_DIR}/cmake/headers/${header}.h)
 endfunction()
 
+# Files of a folder are compiled several at a time, as one: what they include and the templates that they share are then
+# read and made once for all of them. Files with options of their own stay alone. By folder, so that a new file changes
+# the units of its folder only. Call it where all files of the target are known.
+function(compile_in_units target)
+  get_target_property(files ${target} SOURCES)
+  foreach(file ${files})
+    if(NOT file MATCHES "\\.cpp$")
+      continue()
+    endif()
+    cmake_path(ABSOLUTE_PATH file OUTPUT_VARIABLE path)
+    cmake_path(RELATIVE_PATH path BASE_DIRECTORY ${CMAKE_SOURCE_DIR})
+    cmake_path(GET path PARENT_PATH folder)
+    string(MAKE_C_IDENTIFIER ${folder} folder)
+    if(NOT DEFINED count_${folder})
+      set(count_${folder} 0)
+    endif()
+    math(EXPR unit "${count_${folder}} / ${RENDAK_FILES_A_UNIT}")
+    math(EXPR count_${folder} "${count_${folder}} + 1")
+    set_source_files_properties(${file} PROPERTIES UNITY_GROUP ${folder}_${unit})
+  endforeach()
+  set_target_properties(${target} PROPERTIES UNITY_BUILD_MODE GROUP)
+endfunction()
+
 # Tests and what is made up for them are compiled once: where another build is named here (./check names the optimised
-# one), its object files of them are linked with what this build tests. ninja asks there whether they are still what the
+# one), its libraries of them are linked with what this build tests. ninja asks there whether they are still what the
 # sources say (the target compiled_tests).
 set(RENDAK_TESTS_OF "" CACHE PATH "Build whose compiled tests are taken; empty: they are compiled here")
-function(taken_objects out target)
-  string(REGEX REPLACE "/([^/]*)$" "/CMakeFiles/\\1.dir/" folder ${target})
-  list(TRANSFORM ARGN PREPEND ${RENDAK_TESTS_OF}/${folder} OUTPUT_VARIABLE objects)
-  list(TRANSFORM objects APPEND .o)
-  set_source_files_properties(${objects} PROPERTIES EXTERNAL_OBJECT TRUE GENERATED TRUE)
-  set_property(GLOBAL APPEND PROPERTY objects_taken ${objects})
-  set(${out} ${objects} PARENT_SCOPE)
+function(taken_library target archive)
+  add_library(${target} STATIC IMPORTED GLOBAL)
+  set_target_properties(${target} PROPERTIES IMPORTED_LOCATION ${RENDAK_TESTS_OF}/${archive})
+  add_dependencies(${target} compiled_tests)
+  set_property(GLOBAL APPEND PROPERTY libraries_taken ${archive})
 endfunction()

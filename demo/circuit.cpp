@@ -1,6 +1,6 @@
 #include "demo/circuit.h"
 
-#include <Eigen/Dense>
+#include <Eigen/QR>
 #include <algorithm>
 #include <cmath>
 #include <numbers>

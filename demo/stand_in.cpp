@@ -23,16 +23,16 @@ double computer_now() {
     return std::chrono::duration<double>(std::chrono::system_clock::now().time_since_epoch()).count();
 }
 
-/// One recording on the stand-in's card; of one that was cut off only the first bytes.
-struct Kept {
-    LoggedFile file;
-    std::shared_ptr<const MappedFile> mapping;
-    [[nodiscard]] std::string_view bytes() const { return mapping->text().substr(0, file.size); }
-};
-
 }  // namespace
 
 struct StandIn::Inside {
+    /// One recording on the stand-in's card; of one that was cut off only the first bytes.
+    struct Kept {
+        LoggedFile file;
+        std::shared_ptr<const MappedFile> mapping;
+        [[nodiscard]] std::string_view bytes() const { return mapping->text().substr(0, file.size); }
+    };
+
     Troubles troubles;
     httplib::Server server;
     std::thread thread;
@@ -172,7 +172,7 @@ Result<int> StandIn::start(const std::filesystem::path& card, int port) {
     for (const LoggedFile& file : *files) {
         auto bytes = MappedFile::open(card / file.name);
         if (!bytes) return pass_on(bytes.error());
-        Kept one{file, std::move(*bytes)};
+        Inside::Kept one{file, std::move(*bytes)};
         if (file.number == inside_->troubles.cut_off_number) {
             one.file.size = one.file.size * 6 / 10;
             one.file.complete = false;

@@ -10,6 +10,7 @@
 #include "app/text/shown.h"
 #include "app/theme/film_colours.h"
 #include "app/theme/theme.h"
+#include "core/units/gravity.h"
 
 namespace rendak::app {
 namespace {
@@ -116,7 +117,7 @@ struct Brush {
         painter.drawLine(middle - QPointF(radius, 0), middle + QPointF(radius, 0));
         painter.drawLine(middle - QPointF(0, radius), middle + QPointF(0, radius));
         if (!std::isfinite(moment.now.lateral_mps2) || !std::isfinite(moment.now.along_mps2)) return;
-        constexpr double ring_mps2 = 2 * 9.80665;
+        constexpr double ring_mps2 = 2 * standard_gravity_mps2;
         const double x = -moment.now.lateral_mps2 / ring_mps2, up = moment.now.along_mps2 / ring_mps2;
         const double beyond = std::max(1.0, std::hypot(x, up));
         const QPointF dot = middle + QPointF(x, -up) * (radius / beyond);

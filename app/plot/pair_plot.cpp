@@ -13,7 +13,7 @@
 namespace rendak::app {
 namespace {
 
-constexpr int left_px = 46, foot_px = 32, edge_px = 8;
+constexpr int left_px = 46, foot_px = 32, rim_px = 8;
 
 QString words(const char* text) {
     return QCoreApplication::translate("PairPlot", text);
@@ -218,7 +218,7 @@ void over_points(const PairPlot& plot, QPainter& painter, QSize size) {
 }  // namespace
 
 QRect PairPlot::plot_area(QSize size, bool circle) {
-    QRect area(left_px, 18, std::max(20, size.width() - left_px - edge_px), std::max(20, size.height() - 18 - foot_px));
+    QRect area(left_px, 18, std::max(20, size.width() - left_px - rim_px), std::max(20, size.height() - 18 - foot_px));
     if (circle) {
         const int side = std::min(area.width(), area.height());
         area = QRect(area.left() + (area.width() - side) / 2, area.top(), side, side);
@@ -318,7 +318,7 @@ void paint_now(const PairPlot& plot, QPainter& painter, QSize size) {
 }
 
 QRect SharePlot::plot_area(QSize size) {
-    return {left_px, 18, std::max(20, size.width() - left_px - edge_px), std::max(20, size.height() - 18 - foot_px)};
+    return {left_px, 18, std::max(20, size.width() - left_px - rim_px), std::max(20, size.height() - 18 - foot_px)};
 }
 
 Scale SharePlot::x_scale(QSize size) const {

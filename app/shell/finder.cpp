@@ -12,6 +12,7 @@
 #include "app/shell/main_window.h"
 #include "app/text/fuzzy.h"
 #include "app/text/shown.h"
+#include "app/text/text_of.h"
 #include "core/library/library.h"
 
 namespace rendak::app {
@@ -46,10 +47,6 @@ Result<FoundInLibrary> read_all(const std::filesystem::path& folder, const JobCo
         out.runs.push_back(std::move(run));
     }
     return out;
-}
-
-QString text_of(const std::string& text) {
-    return QString::fromStdString(text);
 }
 
 QString run_name(const RunRow& run) {

@@ -22,11 +22,11 @@
 namespace rendak::app {
 namespace {
 
-QString text_of(const std::filesystem::path& path) {
+QString path_text(const std::filesystem::path& path) {
     return QString::fromStdString(path.string());
 }
 
-QString size_text(double bytes) {
+QString library_size_text(double bytes) {
     const double megabytes = bytes / 1e6;
     return megabytes < 1000 ? QStringLiteral("%1 MB").arg(megabytes, 0, 'f', megabytes < 10 ? 1 : 0)
                             : QStringLiteral("%1 GB").arg(megabytes / 1000, 0, 'f', 1);
@@ -48,7 +48,7 @@ LibraryPage::LibraryPage(Workspace& workspace, QWidget* parent) : QDialog(parent
     auto* title = new PlainLabel(tr("This library"));
     title->setFont(headline_font());
     column->addWidget(title);
-    place_ = new PlainLabel(text_of(workspace.library().folder()));
+    place_ = new PlainLabel(path_text(workspace.library().folder()));
     place_->setWordWrap(true);
     place_->setTextInteractionFlags(Qt::TextSelectableByMouse | Qt::TextSelectableByKeyboard);
     content_ = new PlainLabel;
@@ -99,7 +99,7 @@ LibraryPage::LibraryPage(Workspace& workspace, QWidget* parent) : QDialog(parent
 
 void LibraryPage::fill() {
     recent_->clear();
-    const QString here = text_of(workspace_.library().folder());
+    const QString here = path_text(workspace_.library().folder());
     for (const QString& folder : Preferences::of_person().recent_libraries()) {
         if (QDir(folder) == QDir(here)) continue;
         const bool there = QFileInfo::exists(folder + QStringLiteral("/library.sqlite"));
@@ -138,7 +138,7 @@ void LibraryPage::fill() {
                 tr("%1 in %2, %3; %4 are free on the disk.")
                     .arg(counted(static_cast<qsizetype>(content->runs), tr("run"), tr("runs")),
                          counted(static_cast<qsizetype>(content->events), tr("event"), tr("events")),
-                         size_text(content->bytes), size_text(content->free)));
+                         library_size_text(content->bytes), library_size_text(content->free)));
         });
 }
 
@@ -196,7 +196,7 @@ void LibraryPage::move_to(const QString& folder) {
                 workspace.tell(tr("The copy in %1 has the damage that this library has; the old files stay. Check the "
                                   "library to see it.")
                                    .arg(folder));
-            const QString old = text_of(workspace.library().folder());
+            const QString old = path_text(workspace.library().folder());
             bool remove = false;
             if (moved->whole) {
                 QMessageBox ask(QMessageBox::Question, tr("Move the library"), QString(), QMessageBox::NoButton, page);

@@ -20,7 +20,7 @@ Result<LapSet> set_of(const Library& library, const QStringList& words, bool mix
     return named_lap_set(library, texts, mixed, [&](RunId id) { return load_run(library, id); });
 }
 
-QString name_of(const QString& letter, const LapSet& set) {
+QString set_name(const QString& letter, const LapSet& set) {
     const QString run = QString::fromStdString(set.runs.front()->row.name);
     return letter + u' ' + run + QStringLiteral(", ") +
            (set.laps.size() == 1 ? QStringLiteral("lap %1").arg(set.laps.front().ref.lap)
@@ -53,7 +53,7 @@ int overview_command(const QStringList& arguments) {
     if (!story) return complain("overview", QString::fromStdString(story.error().text()));
     const auto told = std::make_shared<const OverviewTold>(
         overview_told(a->laps, b->laps, *story, a->runs.front()->row, b->runs.front()->row,
-                      name_of(QStringLiteral("A"), *a), name_of(QStringLiteral("B"), *b), {}));
+                      set_name(QStringLiteral("A"), *a), set_name(QStringLiteral("B"), *b), {}));
     constexpr int width_px = 680;
     const OverviewPage page(told, width_px);
     const ViewOut view{QStringLiteral("Overview"), QSize(width_px, page.height()), [&](QPainter& painter, QSize size) {

@@ -26,13 +26,13 @@ QString keys_text(const QAction& action) {
 }
 
 /// Windows of one program share the table: the act's words name it.
-QString name_of(const QAction& action, const QString& place) {
+QString action_name(const QAction& action, const QString& place) {
     return place + u'/' + action.text();
 }
 
 void take_own(QAction& action, const QString& place) {
     action.setProperty(came_with, QKeySequence::listToString(action.shortcuts(), QKeySequence::PortableText));
-    const auto own = Preferences::of_person().keys(name_of(action, place));
+    const auto own = Preferences::of_person().keys(action_name(action, place));
     if (own) action.setShortcuts(QKeySequence::listFromString(*own, QKeySequence::PortableText));
 }
 
@@ -137,7 +137,7 @@ bool ShortcutsDialog::set_key(int at, const QKeySequence& key) {
         }
     }
     row.action->setShortcuts(key.isEmpty() ? QList<QKeySequence>() : QList<QKeySequence>{key});
-    Preferences::of_person().set_keys(name_of(*row.action, row.place),
+    Preferences::of_person().set_keys(action_name(*row.action, row.place),
                                       QKeySequence::listToString(row.action->shortcuts(), QKeySequence::PortableText));
     item->setText(2, keys_text(*row.action));
     told_->setText(key.isEmpty() ? tr("\"%1\" has no key now.").arg(row.action->text())
@@ -160,7 +160,7 @@ void ShortcutsDialog::set_as_it_came(int at) {
         }
     }
     row.action->setShortcuts(keys);
-    Preferences::of_person().set_keys(name_of(*row.action, row.place), std::nullopt);
+    Preferences::of_person().set_keys(action_name(*row.action, row.place), std::nullopt);
     item->setText(2, keys_text(*row.action));
 }
 

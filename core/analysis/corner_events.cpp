@@ -5,7 +5,7 @@
 namespace rendak {
 namespace {
 
-constexpr double grid_m = 1;
+constexpr double search_m = 1;
 
 std::optional<double> turn_in(const PreparedLap& lap, const DriverActivity& driver, const Corner& corner,
                               double from_m) {
@@ -14,14 +14,14 @@ std::optional<double> turn_in(const PreparedLap& lap, const DriverActivity& driv
     const AlongLap lateral = lap.along("lateral_acceleration");
     const auto into = [&](double s) { return sign * lateral(s); };
     double peak = 0, peak_at = 0;
-    for (double s = corner.start_m; s <= corner.end_m; s += 2 * grid_m) {
+    for (double s = corner.start_m; s <= corner.end_m; s += 2 * search_m) {
         if (!(into(s) > peak)) continue;
         peak = into(s);
         peak_at = s;
     }
     // Less is the shape of the road, not steering.
     if (!driver.cornering(lap.map.time_at(peak_at))) return std::nullopt;
-    for (double s = peak_at; s > from_m; s -= grid_m) {
+    for (double s = peak_at; s > from_m; s -= search_m) {
         if (into(s) < share * peak) return s;
     }
     return std::nullopt;
@@ -30,17 +30,17 @@ std::optional<double> turn_in(const PreparedLap& lap, const DriverActivity& driv
 /// The slowest place of a corner. On the way out of a slow corner the stretch begins slower than the next one will be:
 /// then it is the slowest place behind where speed first falls, or in the corner itself where it never does. What is
 /// done for the corner before is no part of this one: `from_m`.
-struct Slowest {
+struct SlowestPoint {
     double at_m = 0, from_m = 0;
 };
-std::optional<Slowest> slowest_in(const PreparedLap& lap, const Corner& corner, double begin_m, double end_m) {
+std::optional<SlowestPoint> slowest_in(const PreparedLap& lap, const Corner& corner, double begin_m, double end_m) {
     constexpr double falls_mps = 0.7, at_begin_m = 3;
     const RangeFigures all = figures_in_range(lap, "speed", {begin_m, end_m});
     if (std::isnan(all.low)) return std::nullopt;
-    if (all.low_at_m > begin_m + at_begin_m || begin_m >= corner.start_m) return Slowest{all.low_at_m, begin_m};
+    if (all.low_at_m > begin_m + at_begin_m || begin_m >= corner.start_m) return SlowestPoint{all.low_at_m, begin_m};
     double highest = all.low, highest_at_m = begin_m;
     const AlongLap speed_at = lap.along("speed");
-    for (double s = begin_m; s < corner.end_m; s += 2 * grid_m) {
+    for (double s = begin_m; s < corner.end_m; s += 2 * search_m) {
         const double speed = speed_at(s);
         if (!std::isfinite(speed)) continue;
         if (speed > highest) {
@@ -48,10 +48,10 @@ std::optional<Slowest> slowest_in(const PreparedLap& lap, const Corner& corner, 
             highest_at_m = s;
         }
         if (speed < highest - falls_mps)
-            return Slowest{figures_in_range(lap, "speed", {s, end_m}).low_at_m, highest_at_m};
+            return SlowestPoint{figures_in_range(lap, "speed", {s, end_m}).low_at_m, highest_at_m};
     }
     const double at_m = figures_in_range(lap, "speed", {corner.start_m, corner.end_m}).low_at_m;
-    return Slowest{at_m, std::min(corner.start_m, at_m)};
+    return SlowestPoint{at_m, std::min(corner.start_m, at_m)};
 }
 
 /// Whether the end of a stretch is driven clearly slower than its fastest place.
@@ -71,17 +71,17 @@ Lift lift_in(const PreparedLap& lap, const DriverActivity& pedals, double earlie
     const auto full = [&](double s) { return pedals.full_throttle(lap.map.time_at(s)); };
     Lift out;
     double s = slowest_m;
-    while (s > begin_m && full(s)) s -= grid_m;
+    while (s > begin_m && full(s)) s -= search_m;
     if (s < slowest_m) {
         if (s <= begin_m) {
             out.flat = true;
             return out;
         }
-        out.full_again_m = s + grid_m;
+        out.full_again_m = s + search_m;
     }
-    while (s > earliest_m && !full(s)) s -= grid_m;
+    while (s > earliest_m && !full(s)) s -= search_m;
     if (s > earliest_m) out.lift_m = s;
-    for (s = slowest_m; s < end_m && !out.full_again_m; s += grid_m) {
+    for (s = slowest_m; s < end_m && !out.full_again_m; s += search_m) {
         if (full(s) && pedals.full_throttle(lap.map.time_at(s) + 0.15)) out.full_again_m = s;
     }
     return out;
@@ -89,8 +89,8 @@ Lift lift_in(const PreparedLap& lap, const DriverActivity& pedals, double earlie
 
 /// Where the braking that is on at the end of a stretch began in it.
 std::optional<double> began_before(const PreparedLap& lap, const DriverActivity& pedals, Interval range_m) {
-    for (double s = range_m.end; s > range_m.begin; s -= grid_m) {
-        if (!pedals.braking(lap.map.time_at(s - grid_m))) return s;
+    for (double s = range_m.end; s > range_m.begin; s -= search_m) {
+        if (!pedals.braking(lap.map.time_at(s - search_m))) return s;
     }
     return std::nullopt;
 }
@@ -101,21 +101,21 @@ std::optional<double> brake_off_in(const PreparedLap& lap, const DriverActivity&
                                    double slowest_m) {
     constexpr double pause_s = 0.5;
     double last = range_m.begin;
-    for (double s = range_m.begin; s < range_m.end; s += grid_m) {
+    for (double s = range_m.begin; s < range_m.end; s += search_m) {
         const double t = lap.map.time_at(s);
         if (pedals.braking(t))
             last = s;
         else if (s > slowest_m && t - lap.map.time_at(last) > pause_s)
             return last;
     }
-    return range_m.end - last > 2 * grid_m ? std::optional(last) : std::nullopt;
+    return range_m.end - last > 2 * search_m ? std::optional(last) : std::nullopt;
 }
 
 }  // namespace
 
 std::optional<double> brake_on_in(const PreparedLap& lap, const DriverActivity& pedals, Interval range_m) {
     constexpr double least_s = 0.12;
-    for (double s = range_m.begin; s < range_m.end; s += grid_m) {
+    for (double s = range_m.begin; s < range_m.end; s += search_m) {
         const double t = lap.map.time_at(s);
         if (!pedals.braking(t)) continue;
         if (pedals.braking(t + least_s / 2) && pedals.braking(t + least_s)) return s;
@@ -124,7 +124,7 @@ std::optional<double> brake_on_in(const PreparedLap& lap, const DriverActivity& 
 }
 
 std::optional<double> throttle_on_in(const PreparedLap& lap, const DriverActivity& pedals, Interval range_m) {
-    for (double s = range_m.begin; s < range_m.end; s += grid_m) {
+    for (double s = range_m.begin; s < range_m.end; s += search_m) {
         const double t = lap.map.time_at(s);
         // Half the pedal; where it is not logged, the car gains speed.
         const auto on = [&](double at) {

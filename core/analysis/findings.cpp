@@ -6,6 +6,7 @@
 
 #include "core/analysis/finding_sides.h"
 #include "core/analysis/set_difference.h"
+#include "core/units/gravity.h"
 
 namespace rendak {
 namespace {
@@ -66,7 +67,7 @@ class Finder {
             const auto at = side_b_.known(k, [](const Technique& it) { return it.brake_on_m; });
             const auto peak = side_b_.known(k, [](const Technique& it) { return it.brake_peak_mps2; });
             double size = 0;
-            for (const double value : peak) size += value / static_cast<double>(peak.size()) / 9.80665;
+            for (const double value : peak) size += value / static_cast<double>(peak.size()) / standard_gravity_mps2;
             // A brush is told apart from a brake that only slows.
             const bool brush = side_b_.share(k, [](const Technique& it) { return it.brushed; }) > 0.5;
             add(brush ? LapFinding::Kind::brushes_brake : LapFinding::Kind::brakes_needlessly, row, at.front(), size,
@@ -187,7 +188,7 @@ class Finder {
         // Who comes faster has to begin earlier, who comes slower may begin later, by that much.
         const double begins = on ? on->more() - later_by_speed(std::min(on->a, on->b), peak ? peak->a : 0) : 0;
         if (softly)
-            add(LapFinding::Kind::brakes_softly, row, from.front(), -peak->more() / 9.80665, "g",
+            add(LapFinding::Kind::brakes_softly, row, from.front(), -peak->more() / standard_gravity_mps2, "g",
                 row.braking_s + row.entry_s, peak->seen);
         // A softer brake has to begin earlier: so much is no fault of its own.
         const double for_softness = softly ? earlier_for_softness(side_a_, k, -peak->more() / peak->a) : 0;

@@ -5,6 +5,7 @@
 #include "core/analysis/finding_sides.h"
 #include "core/analysis/set_difference.h"
 #include "core/base/median.h"
+#include "core/units/gravity.h"
 
 namespace rendak {
 namespace {
@@ -82,8 +83,8 @@ void brakes_softly(const Side& a, const Side& b, const Ledger& ledger, std::vect
         }
         seen += 2 * here > softer.size();
     }
-    findings.push_back(
-        {Kind::brakes_softly, 0, 0, size / static_cast<double>(softer.size()) / 9.80665, "g", loss, seen, b.size()});
+    findings.push_back({Kind::brakes_softly, 0, 0, size / static_cast<double>(softer.size()) / standard_gravity_mps2,
+                        "g", loss, seen, b.size()});
 }
 
 /// Slower at the slowest place of most corners, by a share of the lateral acceleration that is like in all of them or
@@ -162,7 +163,7 @@ void carries_less(const Side& a, const Side& b, const Ledger& ledger, std::vecto
                 const auto known = a.known(it.k, [](const Technique& of) { return of.brake_peak_mps2; });
                 peaks.insert(peaks.end(), known.begin(), known.end());
             }
-            return !peaks.empty() && found.size * 9.80665 < usual_times * middle * median_of(peaks);
+            return !peaks.empty() && found.size * standard_gravity_mps2 < usual_times * middle * median_of(peaks);
         }
         const auto explains = [&](const Corner& it) { return ledger.rows[it.k + 1].corner == found.corner; };
         const auto at = std::find_if(corners.begin(), corners.end(), explains);

@@ -11,9 +11,9 @@
 namespace rendak {
 namespace {
 
-constexpr double grid_m = 5;
+constexpr double doubt_grid_m = 5;
 
-struct Candidate {
+struct Doubted {
     Lap* lap;
     LapMap map;
     std::vector<double> left_m;     ///< every 5 m
@@ -40,10 +40,10 @@ std::string place_name(const Track& track, double at_m) {
 /// lap of a long run.
 class UsualLine {
   public:
-    explicit UsualLine(const std::vector<Candidate>& all) {
+    explicit UsualLine(const std::vector<Doubted>& all) {
         for (std::size_t i = 0; !all.empty() && i < all.front().left_m.size(); ++i) {
             auto& here = sorted_.emplace_back();
-            for (const Candidate& it : all) here.push_back(it.left_m[i]);
+            for (const Doubted& it : all) here.push_back(it.left_m[i]);
             std::sort(here.begin(), here.end());
         }
     }
@@ -59,12 +59,12 @@ class UsualLine {
     std::vector<std::vector<double>> sorted_;
 };
 
-void find_excursion(Candidate& it, const std::vector<Candidate>& all, const UsualLine& usual, const Track& track) {
+void find_excursion(Doubted& it, const std::vector<Doubted>& all, const UsualLine& usual, const Track& track) {
     constexpr double least_m = 15, beside_others_m = 4, beside_line_m = 8, outside_edge_m = 1.5;
     constexpr double local_share = 0.15;  // who is elsewhere for most of the lap drives another line on purpose
     double worst = 0, worst_at = 0, stretch = 0, away_m = 0;
     for (std::size_t i = 0; i < it.left_m.size(); ++i) {
-        const double s = static_cast<double>(i) * grid_m;
+        const double s = static_cast<double>(i) * doubt_grid_m;
         double beyond = 0;
         if (all.size() > 2) {
             beyond = std::abs(it.left_m[i] - usual.without(i, it.left_m[i])) - beside_others_m;
@@ -76,8 +76,8 @@ void find_excursion(Candidate& it, const std::vector<Candidate>& all, const Usua
                 it.left_m[i] > 0 ? track.value_at(track.edges.left_m, s) : track.value_at(track.edges.right_m, s);
             beyond = std::min(beyond, std::abs(it.left_m[i]) - edge - outside_edge_m);
         }
-        if (beyond > -2) away_m += grid_m;
-        stretch = beyond > 0 ? stretch + grid_m : 0;
+        if (beyond > -2) away_m += doubt_grid_m;
+        stretch = beyond > 0 ? stretch + doubt_grid_m : 0;
         if (stretch < least_m || beyond <= worst) continue;
         worst = beyond;
         worst_at = s;
@@ -90,7 +90,7 @@ void find_excursion(Candidate& it, const std::vector<Candidate>& all, const Usua
         "off the usual line by " + fixed(beside, 0) + " m " + place_name(track, worst_at) + ": an excursion?");
 }
 
-void find_traffic(Candidate& it, const std::vector<double>& usual, const std::vector<Section>& sections) {
+void find_traffic(Doubted& it, const std::vector<double>& usual, const std::vector<Section>& sections) {
     constexpr double share = 0.04, least_s = 0.3;
     double elsewhere = 0, elsewhere_usual = 0, best_loss = 0;
     std::size_t best_first = 0, best_last = 0;
@@ -124,16 +124,16 @@ void find_traffic(Candidate& it, const std::vector<double>& usual, const std::ve
 
 void note_doubts(std::vector<Lap>& laps, const Path& path, const Track& track) {
     const auto sections = sections_of(track);
-    std::vector<Candidate> all;
+    std::vector<Doubted> all;
     for (Lap& lap : laps) {
         if (lap.complete()) all.push_back({&lap, {}, {}, {}});
     }
     parallel_for(all.size(), 20, [&](std::size_t i) {
-        Candidate& it = all[i];
+        Doubted& it = all[i];
         it.map = align_lap(path, track, it.lap->start_s, it.lap->end_s);
         std::size_t k = 0;
         const auto& at = it.map.distance_m;
-        for (double s = 0; s < track.length_m; s += grid_m) {
+        for (double s = 0; s < track.length_m; s += doubt_grid_m) {
             while (k + 2 < at.size() && at[k + 1] <= s) ++k;
             const double width = at[k + 1] - at[k];
             const double share = width > 0 ? std::clamp((s - at[k]) / width, 0.0, 1.0) : 0;
@@ -145,20 +145,20 @@ void note_doubts(std::vector<Lap>& laps, const Path& path, const Track& track) {
     });
     if (!path.by_shape) {
         const UsualLine usual(all);
-        for (Candidate& it : all) find_excursion(it, all, usual, track);
+        for (Doubted& it : all) find_excursion(it, all, usual, track);
     }
     if (all.size() > 2) {
         std::vector<double> usual;
         for (std::size_t k = 0; k < sections.size(); ++k) {
             std::vector<double> times;
-            for (const Candidate& it : all) times.push_back(it.section_s[k]);
+            for (const Doubted& it : all) times.push_back(it.section_s[k]);
             usual.push_back(median_of(times));
         }
-        for (Candidate& it : all) {
+        for (Doubted& it : all) {
             if (!it.off && !it.another_line) find_traffic(it, usual, sections);
         }
     }
-    for (const Candidate& it : all) {
+    for (const Doubted& it : all) {
         if (it.lap->trust_m > poor_trust_m)
             add(it.lap->reason, "places are good to " + fixed(it.lap->trust_m, 1) + " m only");
     }

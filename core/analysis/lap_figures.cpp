@@ -145,15 +145,9 @@ std::string LapColumn::text() const {
     std::string out = quoted ? "\"" + channel + "\"" : channel;
     if (!statistic) return out;
     out += " " + std::string(lap_statistic_name(*statistic));
-    // As few decimals as say it.
-    const auto number = [](double value) {
-        std::array<char, 64> digits{};
-        const auto end = std::to_chars(digits.data(), digits.data() + digits.size(), value).ptr;
-        return std::string(digits.data(), end);
-    };
-    if (*statistic == LapStatistic::at) out += " " + number(place_m) + " m";
+    if (*statistic == LapStatistic::at) out += " " + exact_number(place_m) + " m";
     if (*statistic == LapStatistic::above || *statistic == LapStatistic::below) {
-        out += " " + number(limit);
+        out += " " + exact_number(limit);
         if (!limit_unit.empty()) out += " " + limit_unit;
     }
     if (corner > 0) out += " in " + std::to_string(corner);

@@ -4,11 +4,10 @@
 #include <cmath>
 
 #include "core/analysis/lap_profile.h"
+#include "core/units/gravity.h"
 
 namespace rendak {
 namespace {
-
-constexpr double g = 9.80665;
 
 double mean_around(const Channel* channel, double t_s) {
     if (channel == nullptr) return std::nan("");
@@ -56,8 +55,9 @@ LapMotion motion_of(const PreparedLap& lap) {
             crest = known((height(s + crest_m) - 2 * height(s) + height(s - crest_m)) / (crest_m * crest_m));
         }
         // The right side high carries a part of a turn to the left.
-        if (!track.banking.value.empty()) lean = -g * std::sin(known(track.value_at(track.banking.value, s)));
-        out.along_mps2.push_back(gained + g * grade);
+        if (!track.banking.value.empty())
+            lean = -standard_gravity_mps2 * std::sin(known(track.value_at(track.banking.value, s)));
+        out.along_mps2.push_back(gained + standard_gravity_mps2 * grade);
         out.grade.push_back(grade);
         out.lean_mps2.push_back(lean);
         out.crest.push_back(crest);

@@ -6,11 +6,12 @@
 #include "core/analysis/corner_events.h"
 #include "core/analysis/corner_road.h"
 #include "core/base/parallel.h"
+#include "core/units/gravity.h"
 
 namespace rendak {
 namespace {
 
-constexpr double g = 9.80665, laps_share = 0.8;
+constexpr double laps_share = 0.8;
 
 double quantile(std::vector<double> values, double share) {
     std::sort(values.begin(), values.end());
@@ -74,7 +75,7 @@ std::optional<CornerReach> reach_in(std::span<const PreparedLap> laps, std::span
             out.higher_lap = laps[k].ref;
         }
         speeds.push_back(speed);
-        lightest += -motions[k].crest[peak->cell] * speed * speed / g;
+        lightest += -motions[k].crest[peak->cell] * speed * speed / standard_gravity_mps2;
         flat += slows_for(motions[k], it, corner) ? 0 : 1;
     }
     if (reached.empty()) return std::nullopt;

@@ -5,7 +5,7 @@
 namespace rendak {
 namespace {
 
-constexpr double grid_m = 2, shortest_m = 6;
+constexpr double phase_grid_m = 2, shortest_m = 6;
 
 }  // namespace
 
@@ -21,9 +21,9 @@ std::vector<PhaseSpan> phases_of(const PreparedLap& lap) {
     };
     std::vector<PhaseSpan> spans;
     const double end = lap.map.length_m();
-    for (double s = 0; s < end; s += grid_m) {
-        const Phase phase = phase_at(s + grid_m / 2);
-        const double to = std::min(s + grid_m, end);
+    for (double s = 0; s < end; s += phase_grid_m) {
+        const Phase phase = phase_at(s + phase_grid_m / 2);
+        const double to = std::min(s + phase_grid_m, end);
         if (!spans.empty() && spans.back().phase == phase)
             spans.back().range_m.end = to;
         else

@@ -1,12 +1,12 @@
 #include "core/analysis/point_lap.h"
 
+#include "core/units/gravity.h"
+
 #include <algorithm>
 #include <cmath>
 
 namespace rendak {
 namespace {
-
-constexpr double g = 9.80665;
 
 double lateral_limit(const PointRoad& road, const ObservedLimit& limit, std::size_t i, double v) {
     return (road.limit_share.empty() ? 1 : road.limit_share[i]) * limit.lateral.at(v);
@@ -44,14 +44,15 @@ void drive_point(const PointRoad& road, const ObservedLimit& limit, std::vector<
             const double v = speed[i];
             const double grip =
                 limit.traction_share * lateral_limit(road, limit, i, v) * left_beside_corner(road, limit, i, v);
-            const double gained = std::min(limit.driving.at(v), grip) - g * road.grade[i];
+            const double gained = std::min(limit.driving.at(v), grip) - standard_gravity_mps2 * road.grade[i];
             const double after = std::max(crawl_mps * crawl_mps, v * v + 2 * gained * road.way_m[i]);
             speed[i + 1] = std::min(speed[i + 1], std::sqrt(after));
         }
         if (round == 1) speed.back() = std::min(speed.back(), speed.front());
         for (std::size_t i = n - 1; i > 0; --i) {
             const double v = speed[i];
-            const double slowed = limit.braking->at(v) * left_beside_corner(road, limit, i, v) + g * road.grade[i - 1];
+            const double slowed = limit.braking->at(v) * left_beside_corner(road, limit, i, v) +
+                                  standard_gravity_mps2 * road.grade[i - 1];
             const double before = v * v + 2 * std::max(least_slowing_mps2, slowed) * road.way_m[i - 1];
             speed[i - 1] = std::min(speed[i - 1], std::sqrt(before));
         }

@@ -4,11 +4,12 @@
 #include <cmath>
 
 #include "core/analysis/corner_events.h"
+#include "core/units/gravity.h"
 
 namespace rendak {
 namespace {
 
-constexpr double bin_mps = 2, half_s = 0.4, g = 9.80665;
+constexpr double bin_mps = 2, half_s = 0.4;
 
 /// Stretches of a lap in which it is on full throttle: by the pedal; without one, from where it gains speed for good to
 /// the fastest place before the next corner slows it down.
@@ -83,7 +84,8 @@ PullCurve pull_curve(std::span<const PreparedLap> laps) {
                                                    std::clamp(at, 0.0, lap.track->length_m - 0.01));
                     };
                     const double climb = (height(s + 10) - height(s - 10)) / 20;
-                    if (std::isfinite(climb) && s > 10 && s < lap.track->length_m - 10) gained += g * climb;
+                    if (std::isfinite(climb) && s > 10 && s < lap.track->length_m - 10)
+                        gained += standard_gravity_mps2 * climb;
                 }
                 const auto bin = static_cast<std::size_t>(v / bin_mps);
                 if (bin >= bins.size()) bins.resize(bin + 1);

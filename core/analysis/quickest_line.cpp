@@ -7,11 +7,12 @@
 
 #include "core/analysis/point_lap.h"
 #include "core/track/ideal_line.h"
+#include "core/units/gravity.h"
 
 namespace rendak {
 namespace {
 
-constexpr double g = 9.80665, step_m = QuickestLine::step_m;
+constexpr double step_m = QuickestLine::step_m;
 
 double or_nothing(double value) {
     return std::isfinite(value) ? value : 0;
@@ -36,7 +37,8 @@ class Lines {
             const double ahead = track.value_at(track.height.value, std::min(s + step_m, track.length_m)),
                          behind = track.value_at(track.height.value, std::max(0.0, s - step_m));
             road_.grade.push_back(or_nothing((ahead - behind) / (2 * step_m)));
-            road_.lean_mps2.push_back(-g * std::sin(or_nothing(track.value_at(track.banking.value, s))));
+            road_.lean_mps2.push_back(-standard_gravity_mps2 *
+                                      std::sin(or_nothing(track.value_at(track.banking.value, s))));
         }
         for (std::size_t i = 0; i < n; ++i) {
             before_.push_back(place(static_cast<std::ptrdiff_t>(i) - 1).value_or(i));

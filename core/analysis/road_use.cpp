@@ -9,7 +9,7 @@
 namespace rendak {
 namespace {
 
-constexpr double grid_m = 2, least_miss_m = 0.5;
+constexpr double road_grid_m = 2, least_miss_m = 0.5;
 
 class Road {
   public:
@@ -29,7 +29,7 @@ class Road {
     /// Nearest to that edge between two places; without edges furthest that way.
     [[nodiscard]] std::optional<AcrossRoad> nearest(Interval range_m, bool to_inner) const {
         std::optional<AcrossRoad> best;
-        for (double s = range_m.begin; s <= range_m.end; s += grid_m) {
+        for (double s = range_m.begin; s <= range_m.end; s += road_grid_m) {
             const auto here = at(s, to_inner);
             if (!here) continue;
             const auto away = [&](const AcrossRoad& it) {

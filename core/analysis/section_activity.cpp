@@ -5,7 +5,7 @@
 namespace rendak {
 namespace {
 
-constexpr ActivityFigure figures[] = {
+constexpr ActivityFigure activity_figures[] = {
     {"brake_s", "On the brake", "s", Better::less, &SectionActivity::brake_s},
     {"brake_m", "On the brake", "m", Better::less, &SectionActivity::brake_m},
     {"throttle_s", "On the throttle", "s", Better::neither, &SectionActivity::throttle_s},
@@ -21,7 +21,7 @@ constexpr ActivityFigure figures[] = {
 }  // namespace
 
 std::span<const ActivityFigure> all_activity_figures() {
-    return figures;
+    return activity_figures;
 }
 
 std::vector<SectionActivity> section_activity(const PreparedLap& lap, std::span<const Interval> ranges_m) {
@@ -31,7 +31,7 @@ std::vector<SectionActivity> section_activity(const PreparedLap& lap, std::span<
     for (std::size_t k = 0; k < ranges_m.size(); ++k) {
         SectionActivity& it = out[k];
         if (!driver.known()) {
-            for (const ActivityFigure& figure : figures) it.*figure.value = std::nan("");
+            for (const ActivityFigure& figure : activity_figures) it.*figure.value = std::nan("");
             continue;
         }
         const double end = lap.map.time_at(ranges_m[k].end);

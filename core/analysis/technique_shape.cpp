@@ -8,7 +8,7 @@
 namespace rendak {
 namespace {
 
-constexpr double grid_s = 0.02;
+constexpr double shape_grid_s = 0.02;
 
 /// Means over `reach` values to both sides, fewer at the ends and where some are missing.
 std::vector<double> smoothed(const std::vector<double>& values, std::size_t reach) {
@@ -91,7 +91,7 @@ BrakeShape brake_shape(const PreparedLap& lap, const DriverActivity& driver, Int
     if (!pedal && along == nullptr) return out;
     const double begin = lap.map.time_at(on_m.begin), end = lap.map.time_at(on_m.end);
     std::vector<double> level;
-    for (double t = begin; t <= end; t += grid_s) level.push_back(pedal ? driver.brake(t) : -along->value_at(t));
+    for (double t = begin; t <= end; t += shape_grid_s) level.push_back(pedal ? driver.brake(t) : -along->value_at(t));
     level = smoothed(level, pedal ? 2 : 5);
     double highest = 0;
     for (const double value : level) highest = std::isfinite(value) ? std::max(highest, value) : highest;
@@ -100,7 +100,7 @@ BrakeShape brake_shape(const PreparedLap& lap, const DriverActivity& driver, Int
     const Channel* pressure = pedal ? lap.recording->find(scales.brake_quantity) : nullptr;
     if (pressure != nullptr && pressure->unit == "Pa") {
         double most = 0;
-        for (double t = begin; t <= end; t += grid_s)
+        for (double t = begin; t <= end; t += shape_grid_s)
             most = std::max(most, pressure->value_at(t) - scales.brake.zero_at(t));
         if (most > 0) out.peak_pa = most;
     }
@@ -111,8 +111,8 @@ BrakeShape brake_shape(const PreparedLap& lap, const DriverActivity& driver, Int
         first = std::min(first, i);
         last = i;
     }
-    out.hold_s = grid_s * static_cast<double>(last - first);
-    out.release_s = grid_s * static_cast<double>(level.size() - 1 - last);
+    out.hold_s = shape_grid_s * static_cast<double>(last - first);
+    out.release_s = shape_grid_s * static_cast<double>(level.size() - 1 - last);
     if (level.size() - last > 5) {
         double sum = 0;
         for (std::size_t i = last; i < level.size(); ++i) sum += std::max(0.0, level[i]) / level[last];
@@ -123,18 +123,18 @@ BrakeShape brake_shape(const PreparedLap& lap, const DriverActivity& driver, Int
     const Channel* speed = lap.recording->find("speed");
     std::vector<double> on_the_flat;
     for (std::size_t i = first; i < level.size(); ++i) {
-        const bool crest = lightened_at(lap, speed, begin + grid_s * static_cast<double>(i)) > crest_mps2;
+        const bool crest = lightened_at(lap, speed, begin + shape_grid_s * static_cast<double>(i)) > crest_mps2;
         on_the_flat.push_back(crest ? std::nan("") : level[i]);
     }
     out.reversals = turns_back(on_the_flat, eased * highest);
     if (!turn_in_m || *turn_in_m > on_m.end) return out;
-    const auto turn = std::min(level.size() - 1,
-                               static_cast<std::size_t>(std::max(0.0, lap.map.time_at(*turn_in_m) - begin) / grid_s));
+    const auto turn = std::min(
+        level.size() - 1, static_cast<std::size_t>(std::max(0.0, lap.map.time_at(*turn_in_m) - begin) / shape_grid_s));
     out.at_turn_in = std::max(0.0, level[turn]) / highest;
     if (turning == nullptr) return out;
     std::vector<double> turned;
     for (std::size_t i = turn; i < level.size(); ++i)
-        turned.push_back(std::abs(turning->value_at(begin + grid_s * static_cast<double>(i))));
+        turned.push_back(std::abs(turning->value_at(begin + shape_grid_s * static_cast<double>(i))));
     turned = smoothed(turned, 5);
     double most = 0;
     for (const double value : turned) most = std::isfinite(value) ? std::max(most, value) : most;
@@ -145,7 +145,7 @@ BrakeShape brake_shape(const PreparedLap& lap, const DriverActivity& driver, Int
         const double grows = turned[i - turn + over] - turned[i - turn];
         if (level[i] > least_share * highest && level[i + over] > level[i] - kept_share * highest &&
             grows > grown_share * most)
-            out.kept_s += grid_s;
+            out.kept_s += shape_grid_s;
     }
     return out;
 }
@@ -157,7 +157,7 @@ SteeringShape steering_shape(const PreparedLap& lap, const DriverActivity& drive
     std::vector<double> angle;
     const double zero = driver.scales().steering.known ? driver.scales().steering.zero : 0;
     const double end = lap.map.time_at(range_m.end);
-    for (double t = lap.map.time_at(range_m.begin); t <= end; t += grid_s)
+    for (double t = lap.map.time_at(range_m.begin); t <= end; t += shape_grid_s)
         angle.push_back((left ? 1 : -1) * (steering->value_at(t) - zero));
     angle = smoothed(angle, 3);
     double most = std::nan("");
@@ -181,7 +181,7 @@ ThrottleShape throttle_shape(const PreparedLap& lap, const DriverActivity& drive
     };
     double high = 0, back = 0;
     double fell_t = std::nan("");
-    for (double t = begin; t <= end; t += grid_s) {
+    for (double t = begin; t <= end; t += shape_grid_s) {
         const double value = driver.throttle(t);
         if (!std::isfinite(value)) continue;
         if (value >= high) {
@@ -209,7 +209,7 @@ ThrottleShape throttle_shape(const PreparedLap& lap, const DriverActivity& drive
     // Standing still: within 6 % over the whole time.
     constexpr double still = 0.06, least_travel = 0.15, most_travel = 0.9;
     double from_t = begin, low = 2, highest = -1;
-    for (double t = begin; t <= end; t += grid_s) {
+    for (double t = begin; t <= end; t += shape_grid_s) {
         const double value = driver.throttle(t);
         if (!std::isfinite(value)) continue;
         low = std::min(low, value);
@@ -280,7 +280,7 @@ GearUse gear_use(const PreparedLap& lap, double slowest_m, double end_m) {
     const int here = at(begin);
     if (here <= 0) return out;
     out.at_slowest = here;
-    for (double t = begin; t < end; t += 2 * grid_s) {
+    for (double t = begin; t < end; t += 2 * shape_grid_s) {
         // Most of the time nothing happens: then one look is enough.
         if (gear->value_at(t) == here || at(t) <= here) continue;
         out.shift_up_m = lap.map.distance_at(t);

@@ -5,11 +5,10 @@
 #include <numbers>
 
 #include "core/analysis/work_list.h"
+#include "core/units/gravity.h"
 
 namespace rendak {
 namespace {
-
-constexpr double g = 9.80665;
 
 /// Rise between two places; empty where it is not known to a quarter of a metre, or to half of what it is.
 std::optional<double> rise(const Track& track, double from_m, double to_m) {
@@ -62,10 +61,12 @@ void find_crest(const PreparedLap& lap, const LapMotion& motion, GuideCorner& ou
     constexpr double least_share = 0.08, reach_m = 40;
     double most = least_share;
     for (std::size_t i = motion.cell(out.range_m.begin); i <= motion.cell(out.range_m.end); ++i) {
-        const double v = motion.speed_mps[i], lighter = -motion.crest[i] * v * v / g;
+        const double v = motion.speed_mps[i], lighter = -motion.crest[i] * v * v / standard_gravity_mps2;
         if (!(lighter > most)) continue;
         const double sd = lap.track->value_at(lap.track->height.sd, motion.place_m(i));
-        if (std::isfinite(sd) && lighter < 2 * sd * std::sqrt(6.0) / (reach_m * reach_m) * v * v / g) continue;
+        if (std::isfinite(sd) &&
+            lighter < 2 * sd * std::sqrt(6.0) / (reach_m * reach_m) * v * v / standard_gravity_mps2)
+            continue;
         most = lighter;
         out.crest_m = motion.place_m(i);
         out.crest_share = lighter;

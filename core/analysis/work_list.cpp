@@ -12,7 +12,7 @@ namespace {
 
 constexpr double alike_s = 0.02;
 
-std::string seconds(double value) {
+std::string signed_seconds(double value) {
     char buffer[32];
     std::snprintf(buffer, sizeof buffer, "%+.2f s", value);
     std::string out = buffer;
@@ -112,14 +112,14 @@ std::string group_words(const Ledger& ledger) {
     const LedgerGroups groups = ledger_groups(ledger);
     std::vector<std::string> parts;
     if (!groups.most.empty())
-        parts.push_back("most of it in " + listed(ledger, groups.most) + " (" + seconds(groups.most_s) + ")");
+        parts.push_back("most of it in " + listed(ledger, groups.most) + " (" + signed_seconds(groups.most_s) + ")");
     if (!groups.some.empty())
         parts.push_back((groups.most.empty() ? "spread over " : "some in ") + listed(ledger, groups.some) + " (" +
-                        seconds(groups.some_s) + ")");
+                        signed_seconds(groups.some_s) + ")");
     if (groups.alike.size() == 1) parts.push_back("alike in " + ledger.rows[groups.alike.front()].name);
     if (groups.alike.size() > 1) parts.push_back("alike in " + std::to_string(groups.alike.size()) + " corners");
     if (!groups.better.empty())
-        parts.push_back("better in " + listed(ledger, groups.better) + " (" + seconds(groups.better_s) + ")");
+        parts.push_back("better in " + listed(ledger, groups.better) + " (" + signed_seconds(groups.better_s) + ")");
     std::string out;
     for (const std::string& part : parts) out += (out.empty() ? "" : ", ") + part;
     if (out.empty()) return out;

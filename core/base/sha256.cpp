@@ -36,6 +36,12 @@ std::string Sha256::hex() {
     return out;
 }
 
+std::string sha256_of(std::string_view text) {
+    Sha256 digest;
+    digest.add(text);
+    return digest.hex();
+}
+
 bool is_hex(std::string_view text, std::size_t digits) {
     return text.size() == digits && text.find_first_not_of("0123456789abcdef") == std::string_view::npos;
 }

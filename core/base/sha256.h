@@ -25,6 +25,8 @@ class Sha256 {
     std::unique_ptr<State> state_;
 };
 
+[[nodiscard]] std::string sha256_of(std::string_view text);
+
 /// Whether this is a digest as it is written: so many hex digits, lower case.
 [[nodiscard]] bool is_hex(std::string_view text, std::size_t digits);
 

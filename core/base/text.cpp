@@ -161,6 +161,11 @@ std::string short_number(double value) {
     return text;
 }
 
+std::string exact_number(double value) {
+    std::array<char, 32> digits{};
+    return {digits.data(), std::to_chars(digits.data(), digits.data() + digits.size(), value).ptr};
+}
+
 std::optional<double> sheet_number(std::string text) {
     std::replace(text.begin(), text.end(), ',', '.');
     const std::string_view digits = trimmed(text);

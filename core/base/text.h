@@ -24,6 +24,8 @@ namespace rendak {
 [[nodiscard]] std::string fixed(double value, int decimals);
 /// Up to three decimals, those that are needed: "8", "2.5".
 [[nodiscard]] std::string short_number(double value);
+/// As few digits as read back as the same value.
+[[nodiscard]] std::string exact_number(double value);
 /// A number as sheets have it, with a decimal point or comma; none for anything else.
 [[nodiscard]] std::optional<double> sheet_number(std::string text);
 /// 84.3182 -> "1:24.318"; below a minute "24.318"; not a number -> "–".

@@ -10,9 +10,9 @@
 namespace rendak {
 namespace {
 
-using Json = nlohmann::json;
+using FilmJson = nlohmann::json;
 
-constexpr std::size_t most_json = 16U << 20;
+constexpr std::size_t most_film_json = 16U << 20;
 
 std::string entry_of(const FilmFile& file) {
     return "videos/" + file.digest;
@@ -23,7 +23,7 @@ std::string entry_of(const FilmFile& file) {
 Result<void> add_films(const Library& library, const std::vector<RunId>& runs, std::vector<ZipEntry>& entries) {
     const auto films = kept_films(library);
     if (!films) return pass_on(films.error());
-    Json all = Json::array();
+    FilmJson all = FilmJson::array();
     for (const KeptFilm& film : *films) {
         KeptFilm out = film;
         out.places.clear();
@@ -41,7 +41,7 @@ Result<void> add_films(const Library& library, const std::vector<RunId>& runs, s
             out.files[k].file = std::filesystem::path((*paths)[k]).filename().string();
             out.files[k].kept = true;
         }
-        all.push_back(Json::parse(film_text(out)));
+        all.push_back(FilmJson::parse(film_text(out)));
     }
     if (!all.empty()) entries.push_back({"films.json", all.dump(), {}});
     return {};
@@ -53,12 +53,12 @@ Result<std::vector<BundleFilm>> films_in_bundle(const ZipReader& zip, std::size_
     const auto bad = [&] {
         return fail(ErrorCode::bad_input, "What the bundle says of its films cannot be read.", file);
     };
-    const auto text = zip.text("films.json", most_json);
+    const auto text = zip.text("films.json", most_film_json);
     if (!text) return pass_on(text.error());
-    const Json all = Json::parse(*text, nullptr, false);
+    const FilmJson all = FilmJson::parse(*text, nullptr, false);
     if (!all.is_array()) return bad();
-    for (const Json& one : all) {
-        auto film = film_from_text(one.dump(-1, ' ', false, Json::error_handler_t::replace));
+    for (const FilmJson& one : all) {
+        auto film = film_from_text(one.dump(-1, ' ', false, FilmJson::error_handler_t::replace));
         if (!film || film->files.empty()) return bad();
         for (const FilmFile& it : film->files) {
             // The name is only wished for; nothing of it leads out of videos/.

@@ -1,6 +1,6 @@
 #include "core/chassis/air_load.h"
 
-#include <Eigen/Dense>
+#include <Eigen/QR>
 #include <algorithm>
 #include <cmath>
 
@@ -11,9 +11,9 @@
 namespace rendak {
 namespace {
 
-constexpr double straight_mps2 = 1, least_mps = 20, span_mps = 15;
+constexpr double load_straight_mps2 = 1, least_load_mps = 20, load_span_mps = 15;
 constexpr std::size_t least_places = 300;
-constexpr double area_at_best = 0.1, share_at_best = 0.04, change_at_best = 0.5;
+constexpr double area_at_best = 0.1, share_at_best = 0.04, load_change_at_best = 0.5;
 
 /// cl · A of one axle on one lap; NaN where it cannot be told.
 double area_of(const PreparedLap& lap, const LapMotion& motion, bool front, double wheel_rate, double motion_ratio,
@@ -29,7 +29,7 @@ double area_of(const PreparedLap& lap, const LapMotion& motion, bool front, doub
     double slowest = std::numeric_limits<double>::infinity(), fastest = 0;
     for (std::size_t i = 0; i < motion.size(); ++i) {
         const double v = motion.speed_mps[i], a = motion.along_mps2[i];
-        if (!(std::abs(motion.lateral_mps2[i]) < straight_mps2) || !(v > least_mps)) continue;
+        if (!(std::abs(motion.lateral_mps2[i]) < load_straight_mps2) || !(v > least_load_mps)) continue;
         const double t = lap.map.time_at(motion.place_m(i));
         const double carried = wheel_rate * motion_ratio * (travel_left->value_at(t) + travel_right->value_at(t));
         if (!std::isfinite(a + carried)) continue;
@@ -38,7 +38,7 @@ double area_of(const PreparedLap& lap, const LapMotion& motion, bool front, doub
         slowest = std::min(slowest, v);
         fastest = std::max(fastest, v);
     }
-    if (force.size() < least_places || fastest - slowest < span_mps) return std::nan("");
+    if (force.size() < least_places || fastest - slowest < load_span_mps) return std::nan("");
     const auto count = static_cast<Eigen::Index>(force.size());
     Eigen::MatrixXd known(count, columns);
     Eigen::VectorXd carried(count);
@@ -84,7 +84,7 @@ Result<AirLoad> air_load_of(std::span<const PreparedLap> laps, const ChassisShee
 AirChange air_change(const AirLoad& a, const AirLoad& b) {
     const auto change = [](const SetFigure& of_a, const SetFigure& of_b, double at_best) {
         if (!of_a.known() || !of_b.known()) return std::optional<Interval>();
-        return widened(likely_difference(of_a.laps, of_b.laps), {change_at_best * at_best});
+        return widened(likely_difference(of_a.laps, of_b.laps), {load_change_at_best * at_best});
     };
     return {change(a.front_m2, b.front_m2, area_at_best * a.front_m2.mean),
             change(a.rear_m2, b.rear_m2, area_at_best * a.rear_m2.mean),

@@ -11,6 +11,7 @@
 #include "core/base/text.h"
 #include "core/chassis/damper_speed.h"
 #include "core/chassis/dampers.h"
+#include "core/units/gravity.h"
 
 namespace rendak {
 namespace {
@@ -305,7 +306,7 @@ std::string balance_words(const Balance& balance) {
     tell(balance.parts[1], "middle");
     tell(balance.parts[2], "exit");
     out = "Understeer angle: " + out + ".";
-    const double per_g = balance.slope.mean * 9.80665;
+    const double per_g = balance.slope.mean * standard_gravity_mps2;
     if (!balance.slope.sure())
         out += " How it grows with the lateral acceleration cannot be told from the scatter of these laps.";
     else

@@ -12,12 +12,12 @@
 #include "core/analysis/watch.h"
 #include "core/base/median.h"
 #include "core/base/text.h"
+#include "core/units/gravity.h"
 
 namespace rendak {
 namespace {
 
-constexpr double g = 9.80665, piece_m = 20, block_m = 200, least_mps = 25, least_metres = 300, span_mps = 12,
-                 step_mps = 5;
+constexpr double piece_m = 20, block_m = 200, least_mps = 25, least_metres = 300, span_mps = 12, step_mps = 5;
 /// What such logs tell at best, as shares (measured: see docs/calculations.md); of a change on one track less stays.
 constexpr double power_at_best = 0.01, drag_at_best = 0.02, change_at_best = 0.5;
 
@@ -105,8 +105,8 @@ std::vector<Piece> pieces_of(const PreparedLap& lap, const std::optional<Wind>& 
             const double begin = lap.map.time_at(from), end = lap.map.time_at(from + piece_m);
             const double v0 = smooth_speed(*speed, begin), v1 = smooth_speed(*speed, end);
             Piece piece;
-            piece.gained =
-                (v1 * v1 - v0 * v0) / 2 + g * (height_at(*lap.track, from + piece_m) - height_at(*lap.track, from));
+            piece.gained = (v1 * v1 - v0 * v0) / 2 + standard_gravity_mps2 * (height_at(*lap.track, from + piece_m) -
+                                                                              height_at(*lap.track, from));
             piece.block = static_cast<int>(std::floor(from / block_m));
             piece.near_road = height < near_road_m;
             piece.seconds = end - begin;
@@ -130,7 +130,7 @@ std::optional<Line> fit(const std::vector<Piece>& pieces, double rolling) {
     // By the metre: a piece counts for how long it is.
     const auto a_of = [](const Piece& it) { return it.seconds / it.metres; };
     const auto b_of = [](const Piece& it) { return -it.v2_metres / it.metres; };
-    const auto y_of = [rolling](const Piece& it) { return it.gained / it.metres + rolling * g; };
+    const auto y_of = [rolling](const Piece& it) { return it.gained / it.metres + rolling * standard_gravity_mps2; };
     std::vector<double> weight(pieces.size(), 1), off(pieces.size());
     Line line;
     double aa = 0, ab = 0, bb = 0, by_both = 0;
@@ -337,8 +337,8 @@ std::vector<SpeedStep> pull_by_speed(std::span<const PreparedLap> a, std::span<c
                     const double from = lap.map.distance_at(passed[k]), to = lap.map.distance_at(passed[k + 1]);
                     if (!(to > from) || least_height(lap, channels, from, to) < 2 * touching_m) continue;
                     const double low = step_mps * static_cast<double>(k), high = low + step_mps;
-                    gained[k] +=
-                        (high * high - low * low) / 2 + g * (height_at(*lap.track, to) - height_at(*lap.track, from));
+                    gained[k] += (high * high - low * low) / 2 +
+                                 standard_gravity_mps2 * (height_at(*lap.track, to) - height_at(*lap.track, from));
                     metres[k] += to - from;
                 }
             }

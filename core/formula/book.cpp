@@ -12,12 +12,6 @@ namespace {
 
 constexpr std::size_t deepest_chain = 100;
 
-std::string digest_of(const std::string& text) {
-    Sha256 sha;
-    sha.add(text);
-    return sha.hex();
-}
-
 }  // namespace
 
 const Formula* Book::find(const std::string& name) const {
@@ -216,7 +210,7 @@ std::string Resolver::fingerprint(const CheckedFormula& formula, const std::stri
             for (const auto& [name, constant] : constants_.values) all += name + "=" + std::to_string(constant.value);
         }
     }
-    return digest_of(all);
+    return sha256_of(all);
 }
 
 std::string Resolver::fingerprint(const std::string& name) {
@@ -225,7 +219,7 @@ std::string Resolver::fingerprint(const std::string& name) {
     const auto& result = checked(name);
     const std::string made = formula == nullptr ? std::string()
                              : result           ? fingerprint(*result, formula->text, formula->rate_hz)
-                                                : digest_of("! " + result.error().sentence);
+                                                : sha256_of("! " + result.error().sentence);
     return fingerprints_[name] = made;
 }
 

@@ -3,15 +3,12 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/base/missing.h"
 #include "core/formula/evaluator.h"
 #include "core/units/compound_unit.h"
 
 namespace rendak::formula {
-namespace {
-
-constexpr double missing = std::numeric_limits<double>::quiet_NaN();
-
-}  // namespace
+namespace {}  // namespace
 
 Checked<Channel> Evaluator::all(const Evaluation& options) {
     if (!open_channels()) return tl::unexpected(*problem_);

@@ -15,7 +15,7 @@
 namespace rendak::formula {
 namespace {
 
-constexpr float missing = std::numeric_limits<float>::quiet_NaN();
+constexpr float missing_sample = std::numeric_limits<float>::quiet_NaN();
 
 // Macros because target_clones wants plain functions. `x`, `y`, `z`, `w` are the operands of one sample: all are loaded
 // before anything is chosen, so that choices become blends.
@@ -35,14 +35,14 @@ constexpr float missing = std::numeric_limits<float>::quiet_NaN();
     RENDAK_KERNEL(name, const float x = a[i]; const float y = b[i]; const float z = c[i]; const float w = d[i]; \
                   , expression)
 #define RENDAK_COMPARE(name, comparison) \
-    RENDAK_KERNEL2(name, ((x == x) & (y == y)) ? ((comparison) ? 1.0F : 0.0F) : missing)
+    RENDAK_KERNEL2(name, ((x == x) & (y == y)) ? ((comparison) ? 1.0F : 0.0F) : missing_sample)
 
 RENDAK_KERNEL1(negate, -x)
-RENDAK_KERNEL1(logical_not, x == x ? (x == 0 ? 1.0F : 0.0F) : missing)
+RENDAK_KERNEL1(logical_not, x == x ? (x == 0 ? 1.0F : 0.0F) : missing_sample)
 RENDAK_KERNEL2(add, x + y)
 RENDAK_KERNEL2(subtract, x - y)
 RENDAK_KERNEL2(multiply, x* y)
-RENDAK_KERNEL2(divide, y == 0 ? missing : x / y)
+RENDAK_KERNEL2(divide, y == 0 ? missing_sample : x / y)
 RENDAK_COMPARE(less, x < y)
 RENDAK_COMPARE(less_equal, x <= y)
 RENDAK_COMPARE(greater, x > y)
@@ -54,9 +54,9 @@ RENDAK_COMPARE(logical_or, (x != 0) | (y != 0))
 RENDAK_KERNEL1(absolute_kernel, std::abs(x))
 RENDAK_KERNEL1(square_root_kernel, std::sqrt(x))
 RENDAK_KERNEL2(hypotenuse_kernel, std::sqrt(x* x + y * y))
-RENDAK_KERNEL2(lower_kernel, ((x == x) & (y == y)) ? (x < y ? x : y) : missing)
-RENDAK_KERNEL2(higher_kernel, ((x == x) & (y == y)) ? (x > y ? x : y) : missing)
-RENDAK_KERNEL1(sign_of_kernel, x == x ? (x > 0 ? 1.0F : x < 0 ? -1.0F : 0.0F) : missing)
+RENDAK_KERNEL2(lower_kernel, ((x == x) & (y == y)) ? (x < y ? x : y) : missing_sample)
+RENDAK_KERNEL2(higher_kernel, ((x == x) & (y == y)) ? (x > y ? x : y) : missing_sample)
+RENDAK_KERNEL1(sign_of_kernel, x == x ? (x > 0 ? 1.0F : x < 0 ? -1.0F : 0.0F) : missing_sample)
 RENDAK_KERNEL1(round_down_kernel, std::floor(x))
 RENDAK_KERNEL1(round_up_kernel, std::ceil(x))
 RENDAK_KERNEL1(round_near_kernel, std::nearbyint(x))
@@ -67,19 +67,19 @@ RENDAK_KERNEL1(copy_kernel, x)
 RENDAK_KERNEL1(square_kernel, x* x)
 RENDAK_KERNEL2(square_sum_kernel, x* x + y * y)
 RENDAK_KERNEL3(multiply_add_kernel, x* y + z)
-RENDAK_KERNEL3(choose_kernel, x == x ? (x != 0 ? y : z) : missing)
+RENDAK_KERNEL3(choose_kernel, x == x ? (x != 0 ? y : z) : missing_sample)
 // Two comparisons tell all three cases apart: neither holds where x or y is missing.
-RENDAK_KERNEL4(choose_less_kernel, x < y ? z : (x >= y ? w : missing))
-RENDAK_KERNEL4(choose_less_equal_kernel, x <= y ? z : (x > y ? w : missing))
+RENDAK_KERNEL4(choose_less_kernel, x < y ? z : (x >= y ? w : missing_sample))
+RENDAK_KERNEL4(choose_less_equal_kernel, x <= y ? z : (x > y ? w : missing_sample))
 
 // The library's functions, a sample at a time.
 // To the library one to the power of anything is 1, and so is anything to the power of nothing: missing ones, too.
-RENDAK_KERNEL2(power, ((x == x) & (y == y)) ? std::pow(x, y) : missing)
+RENDAK_KERNEL2(power, ((x == x) & (y == y)) ? std::pow(x, y) : missing_sample)
 RENDAK_KERNEL1(cube_root_kernel, std::cbrt(x))
 RENDAK_KERNEL1(exponential_kernel, std::exp(x))
-RENDAK_KERNEL1(natural_log_kernel, x > 0 ? std::log(x) : missing)
-RENDAK_KERNEL1(decimal_log_kernel, x > 0 ? std::log10(x) : missing)
-RENDAK_KERNEL1(binary_log_kernel, x > 0 ? std::log2(x) : missing)
+RENDAK_KERNEL1(natural_log_kernel, x > 0 ? std::log(x) : missing_sample)
+RENDAK_KERNEL1(decimal_log_kernel, x > 0 ? std::log10(x) : missing_sample)
+RENDAK_KERNEL1(binary_log_kernel, x > 0 ? std::log2(x) : missing_sample)
 RENDAK_KERNEL1(sine_kernel, std::sin(x))
 RENDAK_KERNEL1(cosine_kernel, std::cos(x))
 RENDAK_KERNEL1(tangent_kernel, std::tan(x))
@@ -87,7 +87,7 @@ RENDAK_KERNEL1(arc_sine_kernel, std::asin(x))
 RENDAK_KERNEL1(arc_cosine_kernel, std::acos(x))
 RENDAK_KERNEL1(arc_tangent_kernel, std::atan(x))
 RENDAK_KERNEL2(arc_tangent_2_kernel, std::atan2(x, y))
-RENDAK_KERNEL2(remainder_of_kernel, y == 0 ? missing : x - y * std::floor(x / y))
+RENDAK_KERNEL2(remainder_of_kernel, y == 0 ? missing_sample : x - y * std::floor(x / y))
 
 }  // namespace
 

@@ -3,6 +3,7 @@
 #include <limits>
 #include <optional>
 
+#include "core/base/missing.h"
 #include "core/formula/call_samples.h"
 #include "core/formula/call_types.h"
 #include "core/formula/functions.h"
@@ -11,8 +12,6 @@
 
 namespace rendak::formula {
 namespace {
-
-constexpr double missing = std::numeric_limits<double>::quiet_NaN();
 
 // ---- types ------------------------------------------------------------------------------------------
 

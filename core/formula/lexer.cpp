@@ -6,14 +6,12 @@
 #include <array>
 #include <cmath>
 
+#include "core/base/digits.h"
 #include "core/units/compound_unit.h"
 
 namespace rendak::formula {
 namespace {
 
-bool is_digit(char c) {
-    return c >= '0' && c <= '9';
-}
 bool is_letter(char c) {
     return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || c == '_';
 }

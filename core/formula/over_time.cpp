@@ -7,7 +7,7 @@
 namespace rendak::formula {
 namespace {
 
-constexpr float missing = std::numeric_limits<float>::quiet_NaN();
+constexpr float missing_sample = std::numeric_limits<float>::quiet_NaN();
 
 double wide(float x) {
     return static_cast<double>(x);
@@ -17,7 +17,7 @@ double wide(float x) {
 
 std::vector<float> gradient(std::span<const float> x, const SampleClock& clock) {
     const std::size_t n = x.size();
-    std::vector<float> out(n, missing);
+    std::vector<float> out(n, missing_sample);
     if (n < 2) return out;
     const auto slope = [&](std::size_t i, std::size_t k) {
         return (wide(x[k]) - wide(x[i])) / (clock.time_at(k) - clock.time_at(i));
@@ -27,7 +27,7 @@ std::vector<float> gradient(std::span<const float> x, const SampleClock& clock) 
     if (clock.times_s.empty()) {
         const double half_rate = clock.rate_hz / 2;
         for (std::size_t i = 1; i + 1 < n; ++i)
-            out[i] = x[i] == x[i] ? static_cast<float>((wide(x[i + 1]) - wide(x[i - 1])) * half_rate) : missing;
+            out[i] = x[i] == x[i] ? static_cast<float>((wide(x[i + 1]) - wide(x[i - 1])) * half_rate) : missing_sample;
         return out;
     }
     for (std::size_t i = 1; i + 1 < n; ++i) {
@@ -39,7 +39,7 @@ std::vector<float> gradient(std::span<const float> x, const SampleClock& clock) 
 
 std::vector<float> cumulative_trapezoid(std::span<const float> x, const SampleClock& clock,
                                         std::span<const float> begin_anew) {
-    std::vector<float> out(x.size(), missing);
+    std::vector<float> out(x.size(), missing_sample);
     double sum = 0;
     for (std::size_t i = 0; i < x.size(); ++i) {
         if (i > 0) {
@@ -54,7 +54,7 @@ std::vector<float> cumulative_trapezoid(std::span<const float> x, const SampleCl
 
 std::vector<float> sampled(std::span<const float> x, const SampleClock& clock, bool is_state, const SampleClock& at,
                            std::size_t from, std::size_t to) {
-    std::vector<float> out(to - from, missing);
+    std::vector<float> out(to - from, missing_sample);
     if (x.empty()) return out;
     const double first = clock.time_at(0), last = clock.time_at(x.size() - 1);
     constexpr double hair = 1e-9;
@@ -86,7 +86,7 @@ std::vector<float> delayed(std::span<const float> x, const SampleClock& clock, d
     if (clock.times_s.empty() && samples >= 0 && std::abs(samples - std::round(samples)) < 1e-9 * clock.rate_hz) {
         // Later by whole samples of an even clock: the samples themselves, moved.
         const std::size_t later = std::min(x.size(), static_cast<std::size_t>(std::min(std::round(samples), 1e15)));
-        std::vector<float> out(x.size(), missing);
+        std::vector<float> out(x.size(), missing_sample);
         std::copy(x.begin(), x.end() - static_cast<std::ptrdiff_t>(later),
                   out.begin() + static_cast<std::ptrdiff_t>(later));
         return out;
@@ -101,7 +101,7 @@ std::vector<float> delayed(std::span<const float> x, const SampleClock& clock, d
 }
 
 std::vector<float> hysteresis(std::span<const float> x, std::span<const float> low, std::span<const float> high) {
-    std::vector<float> out(x.size(), missing);
+    std::vector<float> out(x.size(), missing_sample);
     bool on = false;
     for (std::size_t i = 0; i < x.size(); ++i) {
         if (std::isnan(x[i]) || std::isnan(low[i]) || std::isnan(high[i])) continue;
@@ -112,7 +112,7 @@ std::vector<float> hysteresis(std::span<const float> x, std::span<const float> l
 }
 
 std::vector<float> debounced(std::span<const float> x, const SampleClock& clock, double time_s) {
-    std::vector<float> out(x.size(), missing);
+    std::vector<float> out(x.size(), missing_sample);
     bool begun = false, on = false, candidate = false;
     double since = 0;
     for (std::size_t i = 0; i < x.size(); ++i) {
@@ -161,7 +161,7 @@ std::vector<Stretch> stretches_of(const std::vector<LapSpan>& laps, const Sample
 }
 
 std::vector<float> count_rises(std::span<const float> x, const std::vector<Stretch>& stretches) {
-    std::vector<float> out(x.size(), missing);
+    std::vector<float> out(x.size(), missing_sample);
     for (const Stretch& stretch : stretches) {
         float count = 0;
         for (std::size_t i = stretch.from; i < stretch.to; ++i) {
@@ -176,18 +176,18 @@ std::vector<float> count_rises(std::span<const float> x, const std::vector<Stret
 
 std::vector<float> sum_while(std::span<const float> x, std::span<const double> step,
                              const std::vector<Stretch>& stretches, bool share) {
-    std::vector<float> out(x.size(), missing);
+    std::vector<float> out(x.size(), missing_sample);
     // Without a branch at a sample: conditions come and go hundreds of times a lap.
     const auto sum_up = [&](const Stretch& stretch, const auto& result) {
         double sum = 0, all = 0;
-        float before = stretch.from > 0 ? x[stretch.from - 1] : missing;
+        float before = stretch.from > 0 ? x[stretch.from - 1] : missing_sample;
         for (std::size_t i = stretch.from; i < stretch.to; ++i) {
             const bool told = before == before && std::isfinite(step[i]);
             const double passed = told ? step[i] : 0;
             all += passed;
             sum += before != 0 ? passed : 0;
             before = x[i];
-            out[i] = before == before ? static_cast<float>(result(sum, all, before)) : missing;
+            out[i] = before == before ? static_cast<float>(result(sum, all, before)) : missing_sample;
         }
     };
     for (const Stretch& stretch : stretches) {
@@ -202,7 +202,7 @@ std::vector<float> sum_while(std::span<const float> x, std::span<const double> s
 namespace {
 
 float figure(std::vector<float>& values, Figure kind) {
-    if (values.empty()) return missing;
+    if (values.empty()) return missing_sample;
     const auto mean = [&] {
         double sum = 0;
         for (const float value : values) sum += wide(value);
@@ -235,14 +235,14 @@ float figure(std::vector<float>& values, Figure kind) {
             return (*std::max_element(values.begin(), half) + *half) / 2;
         }
     }
-    return missing;
+    return missing_sample;
 }
 
 }  // namespace
 
 std::vector<float> figure_of(std::span<const float> x, const SampleClock& clock, Figure kind,
                              const std::vector<Stretch>& stretches, std::span<const float> where, Interval place_m) {
-    std::vector<float> out(x.size(), missing), values;
+    std::vector<float> out(x.size(), missing_sample), values;
     for (const Stretch& stretch : stretches) {
         std::size_t from = stretch.from, to = stretch.to;
         if (!place_m.empty()) {

@@ -2,6 +2,7 @@
 #include <cmath>
 #include <limits>
 
+#include "core/base/missing.h"
 #include "core/formula/call_types.h"
 #include "core/formula/functions.h"
 #include "core/formula/scalar.h"
@@ -11,8 +12,6 @@ namespace rendak::formula {
 namespace {
 
 using Values = std::span<const double>;
-constexpr double missing = std::numeric_limits<double>::quiet_NaN();
-
 /// Rare functions run through their meaning, a sample at a time.
 template <double (*value)(Values), std::size_t arguments>
 void one_by_one(float* out, const float* a, const float* b, const float* c, const float* /*d*/, std::size_t n) {
@@ -49,7 +48,7 @@ bool of_two_sides(CallTypes& call) {
     return call.agree(0, 1, "the two sides of one angle") && types::angle(call);
 }
 
-bool combined(CallTypes& call) {
+bool combined_types(CallTypes& call) {
     return call.agree(0, 1, call.name() == "mod" ? "divided with a remainder" : "combined") && types::difference(call);
 }
 
@@ -204,14 +203,14 @@ std::span<const FunctionRow> pointwise_functions() {
          "Arithmetic",
          "a:number b:number",
          "sqrt(a² + b²).",
-         combined,
+         combined_types,
          Steps::no,
          {[](Values x) { return std::sqrt(x[0] * x[0] + x[1] * x[1]); }, hypotenuse}},
         {"mod",
          "Arithmetic",
          "a:number b:number",
          "Remainder of a / b, with the sign of b.",
-         combined,
+         combined_types,
          Steps::as_arguments,
          {[](Values x) { return x[1] == 0 ? missing : x[0] - x[1] * std::floor(x[0] / x[1]); }, remainder_of}},
         {"floor",

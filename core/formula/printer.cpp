@@ -1,6 +1,6 @@
 #include <array>
-#include <charconv>
 
+#include "core/base/text.h"
 #include "core/formula/syntax.h"
 
 namespace rendak::formula {
@@ -36,12 +36,6 @@ std::string_view mark(Op op) {
     return marks[static_cast<std::size_t>(op)];
 }
 
-std::string plain(double value) {
-    std::array<char, 32> buffer{};
-    const auto end = std::to_chars(buffer.data(), buffer.data() + buffer.size(), value).ptr;
-    return {buffer.data(), end};
-}
-
 std::string text_of(const Syntax& syntax, int index);
 
 std::string child_text(const Syntax& syntax, int index, int asked) {
@@ -53,7 +47,7 @@ std::string text_of(const Syntax& syntax, int index) {
     const Node& node = syntax.at(index);
     switch (node.kind) {
         case Node::Kind::number:
-            return plain(node.number) + (node.text.empty() ? "" : " " + node.text);
+            return exact_number(node.number) + (node.text.empty() ? "" : " " + node.text);
         case Node::Kind::name:
             return node.text;
         case Node::Kind::call:

@@ -1,15 +1,12 @@
 #include "core/formula/scalar.h"
+#include "core/base/missing.h"
 
 #include <algorithm>
 #include <cmath>
 #include <limits>
 
 namespace rendak::formula {
-namespace {
-
-constexpr double missing = std::numeric_limits<double>::quiet_NaN();
-
-}  // namespace
+namespace {}  // namespace
 
 double apply(Op op, double a, double b) {
     if (std::isnan(a) || std::isnan(b)) return missing;

@@ -15,11 +15,6 @@ namespace {
 
 using nlohmann::json;
 
-std::string plain(double value) {
-    std::array<char, 32> buffer{};
-    return {buffer.data(), std::to_chars(buffer.data(), buffer.data() + buffer.size(), value).ptr};
-}
-
 constexpr std::array<const char*, 3> scope_names{"everything", "car", "event"};
 
 }  // namespace
@@ -108,9 +103,9 @@ std::string formula_to_text(const Formula& formula) {
     for (std::string line; std::getline(lines, line);) out += "# " + line + "\n";
     out += formula.name;
     if (!formula.unit.empty()) out += " in " + formula.unit;
-    if (formula.range) out += " from " + plain(formula.range->begin) + " to " + plain(formula.range->end);
+    if (formula.range) out += " from " + exact_number(formula.range->begin) + " to " + exact_number(formula.range->end);
     if (formula.decimals != 2) out += " with " + std::to_string(formula.decimals) + " decimals";
-    if (formula.rate_hz > 0) out += " at " + plain(formula.rate_hz) + " Hz";
+    if (formula.rate_hz > 0) out += " at " + exact_number(formula.rate_hz) + " Hz";
     return out + " = " + formula.text;
 }
 

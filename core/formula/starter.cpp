@@ -153,7 +153,7 @@ constexpr const char* texts[] = {
     "(brake_temperature_rl + brake_temperature_rr) / 2",
 };
 
-FormulaSet built() {
+FormulaSet written_set() {
     FormulaSet set;
     set.name = std::string(starter_name);
     set.remarks = "Shipped with Rendak. Copy a formula into a set of your own to change it: yours wins.";
@@ -168,7 +168,7 @@ FormulaSet built() {
 }  // namespace
 
 const FormulaSet& starter_set() {
-    static const FormulaSet set = built();
+    static const FormulaSet set = written_set();
     return set;
 }
 

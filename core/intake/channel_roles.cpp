@@ -9,11 +9,10 @@
 #include "core/intake/run_recording.h"
 #include "core/signal/quantity.h"
 #include "core/track/path.h"
+#include "core/units/gravity.h"
 
 namespace rendak {
 namespace {
-
-constexpr double g = 9.80665;
 
 /// How a channel follows what the path says: y ≈ scale · x, and how alike they run.
 struct Agreement {
@@ -283,7 +282,8 @@ class Roles {
         const auto along = [&](double t, Point v) { return dot(unit(v), turned(t)); };
         const auto yaw = [&](double t, Point v) { return cross(unit(v), turned(t)) / length(v); };
         swap_axes(sideways, along);
-        static constexpr std::pair<const char*, double> accelerations[] = {{"m/s²", 1}, {"g", 1 / g}};
+        static constexpr std::pair<const char*, double> accelerations[] = {{"m/s²", 1},
+                                                                           {"g", 1 / standard_gravity_mps2}};
         static constexpr std::pair<const char*, double> rates[] = {{"rad/s", 1}, {"deg/s", 180 / 3.14159265358979}};
         one_of("lateral_acceleration", sideways, accelerations);
         one_of("longitudinal_acceleration", along, accelerations);

@@ -10,7 +10,7 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 
-constexpr const char* setting_name = "lap_figure_sets";
+constexpr const char* sets_setting = "lap_figure_sets";
 
 bool is_shipped(const std::string& name) {
     const auto shipped = ready_column_sets();
@@ -31,7 +31,7 @@ Result<void> check_set(const std::string& name, const std::string& columns) {
 }  // namespace
 
 Result<ColumnSets> column_sets(const Library& library) {
-    const auto text = library.setting(setting_name);
+    const auto text = library.setting(sets_setting);
     if (!text) return pass_on(text.error());
     if (text->empty()) return ColumnSets{};
     return column_sets_from_json(*text, "sets of columns of the library");
@@ -41,7 +41,7 @@ Result<void> set_column_sets(Library& library, const ColumnSets& sets) {
     for (const auto& [name, columns] : sets) {
         if (auto fine = check_set(name, columns); !fine) return fine;
     }
-    return library.set_setting(setting_name, column_sets_to_json(sets));
+    return library.set_setting(sets_setting, column_sets_to_json(sets));
 }
 
 Result<void> put_column_set(Library& library, const std::string& name, const std::string& columns) {

@@ -232,7 +232,7 @@ class Assembler {
     std::vector<char> had_;  ///< of each column: a run has it
 };
 
-constexpr const char* kept_prefix = "lap figures: ";
+constexpr const char* figures_prefix = "lap figures: ";
 
 /// What is kept of a column of a run: unit, why it is missing, then value and moment of each lap.
 std::string to_text(const FiguresOfRun& it) {
@@ -352,7 +352,7 @@ Result<LapTable> kept_lap_table(Library& library, const std::vector<RunId>& ids,
         if (!row) return pass_on(row.error());
         auto mark = fresh->of_run(library, *row);
         if (!mark) return pass_on(mark.error());
-        const auto kept = library.kept_results(id, kept_prefix);
+        const auto kept = library.kept_results(id, figures_prefix);
         if (!kept) return pass_on(kept.error());
         OfRun run{std::move(*row), mark->laps(), {}, {}, {}};
         const std::size_t laps = shown_laps(run.laps).size();
@@ -360,9 +360,9 @@ Result<LapTable> kept_lap_table(Library& library, const std::vector<RunId>& ids,
             run.marks.push_back(mark->channel(columns[c].channel));
             run.figures.emplace_back();
             const auto found =
-                std::lower_bound(kept->begin(), kept->end(), kept_prefix + columns[c].text(),
+                std::lower_bound(kept->begin(), kept->end(), figures_prefix + columns[c].text(),
                                  [](const KeptResult& it, const std::string& what) { return it.what < what; });
-            if (found != kept->end() && found->what == kept_prefix + columns[c].text() &&
+            if (found != kept->end() && found->what == figures_prefix + columns[c].text() &&
                 found->made_of == run.marks[c])
                 run.figures[c] = from_text(found->content, laps);
             if (!run.figures[c]) run.open.push_back(c);
@@ -404,7 +404,8 @@ Result<LapTable> kept_lap_table(Library& library, const std::vector<RunId>& ids,
         // A library that cannot be written works them out each time.
         for (const std::size_t c : run.open) {
             if (library.is_look_only()) break;
-            (void)library.keep_result(run.row.id, {kept_prefix + columns[c].text(), run.marks[c], to_text(figures[c])});
+            (void)library.keep_result(run.row.id,
+                                      {figures_prefix + columns[c].text(), run.marks[c], to_text(figures[c])});
         }
         table.add(run.row.id, run.laps, figures);
     }

@@ -15,11 +15,11 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 
-constexpr const char* setting_name = "watch_rules";
-constexpr const char* kept_prefix = "watch: ";
+constexpr const char* rules_setting = "watch_rules";
+constexpr const char* watch_key_prefix = "watch: ";
 
 std::string kept_name(const std::string& rule) {
-    return kept_prefix + rule;
+    return watch_key_prefix + rule;
 }
 
 Json number(double value) {
@@ -83,7 +83,7 @@ const WatchRule* WatchBook::find(const std::string& name) const {
 }
 
 Result<WatchBook> watch_book(const Library& library) {
-    const auto text = library.setting(setting_name);
+    const auto text = library.setting(rules_setting);
     if (!text) return pass_on(text.error());
     WatchBook out;
     if (text->empty()) return out;
@@ -112,7 +112,7 @@ Result<void> put_watch_rule(Library& library, const WatchRule& rule) {
         book->own.push_back(rule);
     else
         *known = rule;
-    return library.set_setting(setting_name, watch_rules_to_json(book->own));
+    return library.set_setting(rules_setting, watch_rules_to_json(book->own));
 }
 
 Result<void> remove_watch_rule(Library& library, const std::string& name) {
@@ -122,7 +122,7 @@ Result<void> remove_watch_rule(Library& library, const std::string& name) {
         return fail(ErrorCode::not_found, "This library has no rule of its own that is called " + name + ".");
     Library::Act act(library);
     if (auto begun = act.begun(); !begun) return begun;
-    if (auto done = library.set_setting(setting_name, watch_rules_to_json(book->own)); !done) return done;
+    if (auto done = library.set_setting(rules_setting, watch_rules_to_json(book->own)); !done) return done;
     if (auto done = library.drop_results(kept_name(name)); !done) return done;
     return act.commit();
 }
@@ -130,7 +130,7 @@ Result<void> remove_watch_rule(Library& library, const std::string& name) {
 Result<std::vector<KeptWatch>> kept_watch(const Library& library, RunId run) {
     const auto book = watch_book(library);
     if (!book) return pass_on(book.error());
-    const auto kept = library.kept_results(run, kept_prefix);
+    const auto kept = library.kept_results(run, watch_key_prefix);
     if (!kept) return pass_on(kept.error());
     std::vector<KeptWatch> out;
     if (kept->empty()) return out;
@@ -163,7 +163,7 @@ Result<std::size_t> check_watch_rules(Library& library, const std::vector<RunId>
         if (!row) return pass_on(row.error());
         auto mark = fresh->of_run(library, *row);
         if (!mark) return pass_on(mark.error());
-        const auto kept = library.kept_results(id, kept_prefix);
+        const auto kept = library.kept_results(id, watch_key_prefix);
         if (!kept) return pass_on(kept.error());
         const auto before = [&](const WatchRule& rule) {
             const auto found = std::find_if(kept->begin(), kept->end(),
@@ -209,11 +209,11 @@ Result<void> set_watch_seen(Library& library, RunId run, const std::string& rule
 }
 
 Result<std::vector<RunId>> unwatched_runs(const Library& library) {
-    return library.runs_without_results(kept_prefix);
+    return library.runs_without_results(watch_key_prefix);
 }
 
 Result<std::map<RunId, int>> unseen_watch(const Library& library) {
-    return library.unseen_results(kept_prefix);
+    return library.unseen_results(watch_key_prefix);
 }
 
 Result<WatchTrend> watch_trend(const Library& library, const std::string& rule, const std::string& car) {

@@ -7,12 +7,12 @@
 #include "core/base/parallel.h"
 #include "core/base/text.h"
 #include "core/laps/lap_map.h"
+#include "core/laps/standstill.h"
 #include "core/track/crossing.h"
 
 namespace rendak {
 namespace {
 
-constexpr double standing_mps = 1.5;
 constexpr double standing_s = 2;
 constexpr double length_tolerance = 0.02;
 

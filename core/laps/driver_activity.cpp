@@ -5,11 +5,12 @@
 #include <limits>
 
 #include "core/base/median.h"
+#include "core/base/missing.h"
+#include "core/units/gravity.h"
 
 namespace rendak {
 namespace {
 
-constexpr double g = 9.80665, missing = std::numeric_limits<double>::quiet_NaN();
 constexpr std::size_t most_samples = 24'000;
 constexpr double zero_window_s = 60;
 constexpr double rolling_mps2 = 0.3;
@@ -148,7 +149,8 @@ PedalScale steering_scale(const Recording& recording) {
     for (const Sample& sample : samples_of(*steering)) {
         low = std::min(low, sample.value);
         high = std::max(high, sample.value);
-        if (speed->value_at(sample.time_s) > 20 && std::abs(mean_about(*lateral, sample.time_s)) < 0.05 * g)
+        if (speed->value_at(sample.time_s) > 20 &&
+            std::abs(mean_about(*lateral, sample.time_s)) < 0.05 * standard_gravity_mps2)
             straight.push_back(sample.value);
     }
     if (straight.size() < 50) return out;
@@ -237,10 +239,11 @@ bool DriverActivity::braking(double t_s) const {
 
 DriverActivity::Slowing DriverActivity::slowing(double t_s) const {
     const double a = along(t_s);
-    if (!(a < -0.03 * g)) return Slowing::none;
-    const double from = scales_.limits.braking_from_mps2.value_or(0.2 * g) + drag(t_s) - rolling_mps2;
+    if (!(a < -0.03 * standard_gravity_mps2)) return Slowing::none;
+    const double from =
+        scales_.limits.braking_from_mps2.value_or(0.2 * standard_gravity_mps2) + drag(t_s) - rolling_mps2;
     if (a > -from) return Slowing::drag;
-    return a > -0.5 * g - drag(t_s) ? Slowing::brush : Slowing::hard;
+    return a > -0.5 * standard_gravity_mps2 - drag(t_s) ? Slowing::brush : Slowing::hard;
 }
 
 double DriverActivity::throttle(double t_s) const {
@@ -261,16 +264,16 @@ bool DriverActivity::on_throttle(double t_s) const {
             scales_.throttle.known ? 5 * scales_.throttle.noise / (scales_.throttle.full - scales_.throttle.zero) : 0;
         return throttle(t_s) > std::max(scales_.limits.throttle_on.value_or(0.05), noise);
     }
-    return along(t_s) > scales_.limits.throttle_from_mps2.value_or(0.05 * g) - pushed_back(t_s);
+    return along(t_s) > scales_.limits.throttle_from_mps2.value_or(0.05 * standard_gravity_mps2) - pushed_back(t_s);
 }
 
 bool DriverActivity::full_throttle(double t_s) const {
     if (throttle_ != nullptr) return throttle(t_s) > scales_.limits.throttle_full.value_or(0.95);
-    return along(t_s) > 0.1 * g - pushed_back(t_s);
+    return along(t_s) > 0.1 * standard_gravity_mps2 - pushed_back(t_s);
 }
 
 double DriverActivity::cornering_from() const {
-    return scales_.limits.cornering_from_mps2.value_or(0.3 * g);
+    return scales_.limits.cornering_from_mps2.value_or(0.3 * standard_gravity_mps2);
 }
 
 bool DriverActivity::cornering(double t_s) const {

@@ -10,8 +10,6 @@
 namespace rendak {
 namespace {
 
-constexpr double standing_mps = 1.5;
-
 /// Tells from the overview of all that says how fast the car is that it never stands in a while: hours of driving are
 /// not read sample by sample.
 class NeverStands {

@@ -7,7 +7,10 @@
 
 namespace rendak {
 
-/// The stretches of at least `least_s` in which the car stands (below 1.5 m/s), in recording time. Empty where no
+/// Slower than this a car stands.
+inline constexpr double standing_mps = 1.5;
+
+/// The stretches of at least `least_s` in which the car stands (below standing_mps), in recording time. Empty where no
 /// speed is logged.
 [[nodiscard]] std::vector<Interval> standstills(const Recording& recording, double least_s = 2);
 

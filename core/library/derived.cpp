@@ -21,12 +21,6 @@ struct Head {
 };
 static_assert(sizeof(Head) <= Derived::begin);
 
-std::string digest_of(const std::string& text) {
-    Sha256 digest;
-    digest.add(text);
-    return digest.hex();
-}
-
 fs::path digest_file(const fs::path& file) {
     fs::path out = file;
     out += ".digest";
@@ -38,7 +32,7 @@ fs::path digest_file(const fs::path& file) {
 Derived::Derived(fs::path library, std::string recording_digest, RunId run, const std::string& key)
     : library_(std::move(library)),
       of_run_(std::move(recording_digest) + "-" + std::to_string(run.value) + "-"),
-      key_(digest_of(key)) {
+      key_(sha256_of(key)) {
     file_ = library_ / "derived" / (of_run_ + key_.substr(0, 16) + ".path");
 }
 

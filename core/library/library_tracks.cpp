@@ -30,12 +30,6 @@ std::string file_stem(const std::string& name) {
     return out.empty() ? "track" : out.substr(0, 60);
 }
 
-std::string digest_of(const std::string& text) {
-    Sha256 digest;
-    digest.add(text);
-    return digest.hex();
-}
-
 }  // namespace
 
 Result<void> Library::rename_track(TrackId id, const std::string& name) {
@@ -124,7 +118,7 @@ Result<void> Library::mirror_tracks() {
     });
     if (!all) return pass_on(all.error());
     for (const Mirror& it : *all) {
-        const std::string wanted = digest_of(it.geojson);
+        const std::string wanted = sha256_of(it.geojson);
         const auto file = folder_ / it.file;
         std::error_code code;
         if (it.mirrored == wanted && std::filesystem::file_size(file, code) == it.geojson.size()) continue;
@@ -132,7 +126,7 @@ Result<void> Library::mirror_tracks() {
         if (!lock.held()) return pass_on(io_error("write to the library", folder_ / "writing.lock", errno));
         const auto there = read_text_file(file);
         // What somebody else has written there is kept beside it: it may be all that is left of a newer track.
-        if (there && *there != it.geojson && digest_of(*there) != it.mirrored) {
+        if (there && *there != it.geojson && sha256_of(*there) != it.mirrored) {
             auto aside = file;
             for (int i = 1; std::filesystem::exists(aside, code); ++i)
                 aside.replace_filename(file.stem().string() + "-kept-" + std::to_string(i) + ".geojson");

@@ -3,15 +3,12 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/base/digits.h"
 #include "core/base/text.h"
 #include "core/recording/decimal.h"
 
 namespace rendak {
 namespace {
-
-bool is_digit(char c) {
-    return c >= '0' && c <= '9';
-}
 
 std::size_t starts_with_any(std::string_view text, std::initializer_list<std::string_view> marks) {
     for (const std::string_view mark : marks) {

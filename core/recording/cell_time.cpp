@@ -4,15 +4,13 @@
 #include <chrono>
 #include <string>
 
+#include "core/base/digits.h"
 #include "core/base/text.h"
 #include "core/recording/cell_number.h"
 
 namespace rendak {
 namespace {
 
-bool is_digit(char c) {
-    return c >= '0' && c <= '9';
-}
 bool is_letter(char c) {
     return (c >= 'a' && c <= 'z') || static_cast<unsigned char>(c) >= 0x80;
 }
@@ -56,7 +54,7 @@ class Cursor {
     std::string_view text_;
 };
 
-double number(std::string_view digits) {
+double whole_number(std::string_view digits) {
     double value = 0;
     for (const char c : digits) value = value * 10 + (c - '0');
     return value;
@@ -80,7 +78,7 @@ int month_of(std::string_view word) {
     return 0;
 }
 
-std::optional<double> day_s(double year, double month, double day) {
+std::optional<double> date_as_seconds(double year, double month, double day) {
     using namespace std::chrono;
     const year_month_day date{std::chrono::year(static_cast<int>(year)),
                               std::chrono::month(static_cast<unsigned>(month)),
@@ -90,7 +88,7 @@ std::optional<double> day_s(double year, double month, double day) {
 }
 
 double full_year(std::string_view digits) {
-    const double year = number(digits);
+    const double year = whole_number(digits);
     return digits.size() > 2 ? year : year + (year < 70 ? 2000 : 1900);
 }
 
@@ -98,7 +96,7 @@ double full_year(std::string_view digits) {
 bool take_date(Cursor& from, DateOrder order, TimeCell& out) {
     Cursor at = from;
     const auto finish = [&](double year, double month, double day) {
-        out.date_s = day_s(year, month, day);
+        out.date_s = date_as_seconds(year, month, day);
         if (out.date_s) from = at;
         return out.date_s.has_value();
     };
@@ -113,12 +111,13 @@ bool take_date(Cursor& from, DateOrder order, TimeCell& out) {
         at.take(',');
         at.blanks();
         const auto year = at.digits();
-        return (year.size() == 2 || year.size() == 4) && finish(full_year(year), month, number(day));
+        return (year.size() == 2 || year.size() == 4) && finish(full_year(year), month, whole_number(day));
     }
     const auto first = at.digits();
     if (first.size() == 8) {  // 20260613
         if (!at.done() && at.front() != 't' && at.front() != ' ' && at.front() != '_') return false;
-        return finish(number(first.substr(0, 4)), number(first.substr(4, 2)), number(first.substr(6)));
+        return finish(whole_number(first.substr(0, 4)), whole_number(first.substr(4, 2)),
+                      whole_number(first.substr(6)));
     }
     if (first.empty() || (first.size() > 2 && first.size() != 4)) return false;
     const char mark = at.front();
@@ -133,7 +132,7 @@ bool take_date(Cursor& from, DateOrder order, TimeCell& out) {
         at.take(',');
         at.blanks();
         const auto year = at.digits();
-        return (year.size() == 2 || year.size() == 4) && finish(full_year(year), month, number(first));
+        return (year.size() == 2 || year.size() == 4) && finish(full_year(year), month, whole_number(first));
     }
     if (mark == ' ') return false;
     const auto second = at.digits();
@@ -141,9 +140,10 @@ bool take_date(Cursor& from, DateOrder order, TimeCell& out) {
     at.blanks();
     const auto third = at.digits();
     if (first.size() == 4)
-        return !third.empty() && third.size() <= 2 && finish(number(first), number(second), number(third));
+        return !third.empty() && third.size() <= 2 &&
+               finish(whole_number(first), whole_number(second), whole_number(third));
     if (third.size() != 2 && third.size() != 4) return false;
-    double day = number(first), month = number(second);
+    double day = whole_number(first), month = whole_number(second);
     if (mark != '.') {
         out.day_or_month = day <= 12 && month <= 12 && day != month;
         if ((order == DateOrder::month_first && day <= 12) || month > 12) std::swap(day, month);
@@ -161,13 +161,13 @@ bool take_zone(Cursor& at, TimeCell& out) {
     const auto hours = at.digits();
     double zone_s = 0;
     if (hours.size() == 4) {
-        zone_s = number(hours.substr(0, 2)) * 3600 + number(hours.substr(2)) * 60;
+        zone_s = whole_number(hours.substr(0, 2)) * 3600 + whole_number(hours.substr(2)) * 60;
     } else if (hours.size() == 2 || hours.size() == 1) {
-        zone_s = number(hours) * 3600;
+        zone_s = whole_number(hours) * 3600;
         if (at.take(':')) {
             const auto minutes = at.digits();
             if (minutes.size() != 2) return false;
-            zone_s += number(minutes) * 60;
+            zone_s += whole_number(minutes) * 60;
         }
     } else {
         return false;
@@ -192,26 +192,26 @@ bool take_clock(Cursor& from, char decimal_sign, bool behind_date, TimeCell& out
     int parts = 1;
     std::string_view last = first;
     if (behind_date && (first.size() == 6 || first.size() == 4) && at.front() != ':') {
-        seconds = number(first.substr(0, 2)) * 3600 + number(first.substr(2, 2)) * 60 +
-                  (first.size() == 6 ? number(first.substr(4)) : 0);
+        seconds = whole_number(first.substr(0, 2)) * 3600 + whole_number(first.substr(2, 2)) * 60 +
+                  (first.size() == 6 ? whole_number(first.substr(4)) : 0);
         parts = 3;
     } else {
-        seconds = number(first);
+        seconds = whole_number(first);
         while (at.front() == ':' && parts < 4) {
             at.take(':');
             const auto digits = at.digits();
             if (parts == 3) {  // 13:47:31:250
                 if (digits.size() != 3) return false;
-                seconds += number(digits) / 1000;
+                seconds += whole_number(digits) / 1000;
                 parts = 4;
                 break;
             }
             if (digits.empty() || digits.size() > 2) return false;
-            seconds = seconds * 60 + number(digits);
+            seconds = seconds * 60 + whole_number(digits);
             last = digits;
             ++parts;
         }
-        if (parts < 2 || (parts >= 3 && number(last) > 60)) return false;
+        if (parts < 2 || (parts >= 3 && whole_number(last) > 60)) return false;
     }
     // "13:47" alone is hours and minutes behind a date; a stop watch shows minutes and seconds.
     bool has_fraction = parts == 4;

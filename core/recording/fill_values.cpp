@@ -74,7 +74,7 @@ std::optional<Fill> fill_value_of(const BodyColumn& column, const Extent& extent
 }
 
 /// Two at most: one below, one above. `extent` is that of what is left.
-std::vector<Fill> take_out(BodyColumn& column, std::size_t rows, Extent& extent) {
+std::vector<Fill> take_fills_out(BodyColumn& column, std::size_t rows, Extent& extent) {
     std::vector<Fill> out;
     extent = extent_of(column, rows);
     for (int i = 0; i < 2; ++i) {
@@ -98,7 +98,7 @@ std::vector<Extent> take_out_fill_values(TableRows& rows) {
         if (!column.wanted) return;
         const bool is_clock = column.quantity != nullptr && column.quantity->id == "time";
         if (column.head->kind == TableColumn::Kind::number && !is_clock)
-            fills[c] = take_out(column, rows.count, extents[c]);
+            fills[c] = take_fills_out(column, rows.count, extents[c]);
         else
             extents[c] = extent_of(column, rows.count);
         column.let_go();

@@ -26,7 +26,7 @@ std::string_view local_name(const pugi::xml_node& node) {
 }
 
 /// Real files have five levels; what is nested a thousand deep is made to break its reader.
-constexpr int deepest = 64;
+constexpr int deepest_tag = 64;
 constexpr std::size_t most_bytes = std::size_t{1} << 30;
 
 bool is_nested_too_deep(std::string_view text) {
@@ -42,7 +42,7 @@ bool is_nested_too_deep(std::string_view text) {
         } else if (rest.rfind('!', 0) != 0 && rest.rfind('?', 0) != 0) {
             const std::size_t end = text.find('>', at);
             if (end == std::string_view::npos) return false;
-            if (text[end - 1] != '/' && ++depth > deepest) return true;
+            if (text[end - 1] != '/' && ++depth > deepest_tag) return true;
         }
     }
     return false;
@@ -52,13 +52,13 @@ struct Points {
     std::vector<double> times_s, latitude, longitude, height, speed, course;
 };
 
-struct Point {
+struct TrackPoint {
     double time_s, latitude, longitude, height, speed, course;
     std::size_t track;  ///< counted from 0
 };
 
 /// A number with a decimal point or comma; NaN for anything else, also for nothing.
-double number(std::string_view text) {
+double gpx_number(std::string_view text) {
     text = trimmed(text);
     const char sign = text.find('.') == std::string_view::npos && text.find(',') != std::string_view::npos ? ',' : '.';
     const auto read = loose_number(text, sign);
@@ -86,7 +86,7 @@ pugi::xml_node element(const pugi::xml_node& point, std::string_view name) {
 }
 
 double value_of(const pugi::xml_node& point, std::string_view name) {
-    return number(element(point, name).child_value());
+    return gpx_number(element(point, name).child_value());
 }
 
 /// The unit that a file gives its speeds, if any: an attribute of the element, or behind the number.
@@ -98,18 +98,18 @@ std::string unit_of(const pugi::xml_node& node) {
     return read ? std::string(read->rest) : std::string();
 }
 
-bool earlier(const Point& a, const Point& b) {
+bool earlier(const TrackPoint& a, const TrackPoint& b) {
     return a.time_s < b.time_s;
 }
 
 /// How far from each other two tracks are while both run, in metres: the middle of their distances; NaN where they do
 /// not run at the same time. `a` is in order of time.
-double apart_m(const std::vector<Point>& a, const std::vector<Point>& b) {
+double apart_m(const std::vector<TrackPoint>& a, const std::vector<TrackPoint>& b) {
     std::vector<double> distances;
-    for (const Point& point : b) {
+    for (const TrackPoint& point : b) {
         const auto after = std::lower_bound(a.begin(), a.end(), point, earlier);
         if (after == a.end() || (after == a.begin() && after->time_s > point.time_s)) continue;
-        const Point& before = after == a.begin() ? *after : *std::prev(after);
+        const TrackPoint& before = after == a.begin() ? *after : *std::prev(after);
         const double step = after->time_s - before.time_s;
         if (step > 30) continue;  // a hole in the one is where the other may be
         const double share = step > 0 ? (point.time_s - before.time_s) / step : 0;
@@ -123,12 +123,12 @@ double apart_m(const std::vector<Point>& a, const std::vector<Point>& b) {
 }
 
 /// Whether two of the tracks are of different cars: far from each other at the same time.
-bool are_two_cars(const std::vector<Point>& points, std::size_t tracks) {
+bool are_two_cars(const std::vector<TrackPoint>& points, std::size_t tracks) {
     constexpr double far_m = 50;
-    std::vector<std::vector<Point>> by_track(std::min<std::size_t>(tracks, 50));
-    for (const Point& point : points)
+    std::vector<std::vector<TrackPoint>> by_track(std::min<std::size_t>(tracks, 50));
+    for (const TrackPoint& point : points)
         if (point.track < by_track.size()) by_track[point.track].push_back(point);
-    for (std::vector<Point>& track : by_track) std::sort(track.begin(), track.end(), earlier);
+    for (std::vector<TrackPoint>& track : by_track) std::sort(track.begin(), track.end(), earlier);
     for (std::size_t a = 0; a < by_track.size(); ++a)
         for (std::size_t b = a + 1; b < by_track.size(); ++b)
             if (apart_m(by_track[a], by_track[b]) > far_m) return true;
@@ -136,18 +136,18 @@ bool are_two_cars(const std::vector<Point>& points, std::size_t tracks) {
 }
 
 /// In order of time, each time once; what came too late is put where it belongs.
-void order(std::vector<Point>& points, std::vector<std::string>& notes) {
+void order(std::vector<TrackPoint>& points, std::vector<std::string>& notes) {
     std::size_t late = 0;
     double latest = -1e300;
-    for (const Point& point : points) {
+    for (const TrackPoint& point : points) {
         late += point.time_s < latest;
         latest = std::max(latest, point.time_s);
     }
     const std::size_t before = points.size();
     std::stable_sort(points.begin(), points.end(), earlier);
-    points.erase(
-        std::unique(points.begin(), points.end(), [](const Point& a, const Point& b) { return a.time_s == b.time_s; }),
-        points.end());
+    points.erase(std::unique(points.begin(), points.end(),
+                             [](const TrackPoint& a, const TrackPoint& b) { return a.time_s == b.time_s; }),
+                 points.end());
     const std::size_t twice = before - points.size();
     if (twice > 0)
         notes.push_back(counted(twice, "point does", "points do") + " not come later than another one; left out.");
@@ -239,7 +239,7 @@ Result<ReadRecording> read_gpx(const std::filesystem::path& file, const JobConte
     if (!parsed)
         out.notes.push_back("The file ends in the middle or is damaged at line " + line_of(parsed.offset) +
                             "; the points before it were kept.");
-    std::vector<Point> read;
+    std::vector<TrackPoint> read;
     std::string speed_unit;
     std::size_t without_time = 0, without_place = 0, tracks = 0;
     for (const pugi::xml_node& track : root.children()) {
@@ -249,8 +249,8 @@ Result<ReadRecording> read_gpx(const std::filesystem::path& file, const JobConte
             if (local_name(segment) != "trkseg") continue;
             for (const pugi::xml_node& point : segment.children()) {
                 if (local_name(point) != "trkpt") continue;
-                const double latitude = number(point.attribute("lat").as_string()),
-                             longitude = number(point.attribute("lon").as_string());
+                const double latitude = gpx_number(point.attribute("lat").as_string()),
+                             longitude = gpx_number(point.attribute("lon").as_string());
                 if (!(std::abs(latitude) <= 90) || !(std::abs(longitude) <= 360)) {
                     ++without_place;
                     continue;
@@ -306,7 +306,7 @@ Result<ReadRecording> read_gpx(const std::filesystem::path& file, const JobConte
         }
     }
     Points points;
-    for (const Point& point : read) {
+    for (const TrackPoint& point : read) {
         points.times_s.push_back(point.time_s);
         points.latitude.push_back(point.latitude);
         points.longitude.push_back(point.longitude);

@@ -10,7 +10,7 @@
 namespace rendak {
 namespace {
 
-constexpr hsize_t most_channels = 10'000;
+constexpr hsize_t most_h5_channels = 10'000;
 constexpr hsize_t numbers_at_once = 1U << 20;
 
 Error damaged(const std::string& what) {
@@ -179,7 +179,7 @@ Result<HandedRecording> lay_open(const std::filesystem::path& file, std::uint64_
     const h5::Handle channels(H5Gopen2(in, "channels", H5P_DEFAULT), H5Gclose);
     H5G_info_t info{};
     if (!channels.ok() || H5Gget_info(channels, &info) < 0) return tl::unexpected(damaged("it has no channels"));
-    if (info.nlinks > most_channels) return tl::unexpected(refused("it claims more than 10 000 channels"));
+    if (info.nlinks > most_h5_channels) return tl::unexpected(refused("it claims more than 10 000 channels"));
     Reading reading(file_size, out);
     for (hsize_t i = 0; i < info.nlinks; ++i) {
         H5L_info_t link{};

@@ -12,23 +12,23 @@
 namespace rendak {
 namespace {
 
-using Kind = H5Column::Kind;
+using H5Kind = H5Column::Kind;
 
 hid_t h5_space(hsize_t count) {
     return H5Screate_simple(1, &count, nullptr);
 }
 
-hid_t memory_type(Kind kind, hid_t stored) {
+hid_t memory_type(H5Kind kind, hid_t stored) {
     switch (kind) {
-        case Kind::whole:
+        case H5Kind::whole:
             return H5Tcopy(H5T_NATIVE_INT64);
-        case Kind::whole_unsigned:
+        case H5Kind::whole_unsigned:
             return H5Tcopy(H5T_NATIVE_UINT64);
-        case Kind::real32:
+        case H5Kind::real32:
             return H5Tcopy(H5T_NATIVE_FLOAT);
-        case Kind::real64:
+        case H5Kind::real64:
             return H5Tcopy(H5T_NATIVE_DOUBLE);
-        case Kind::text:
+        case H5Kind::text:
             break;
     }
     return H5Tcopy(stored);
@@ -47,7 +47,7 @@ bool is_missing(const H5Column& column, float value) {
 }
 
 template <class T>
-void append(std::string& line, T value) {
+void append_value(std::string& line, T value) {
     char digits[40];
     const auto end = std::to_chars(digits, digits + sizeof digits, value).ptr;
     line.append(digits, end);
@@ -66,7 +66,7 @@ void put_real(std::string& line, double value, const H5Column& column) {
         if (line.back() == '.') line.pop_back();
         return;
     }
-    append(line, value);
+    append_value(line, value);
 }
 
 }  // namespace
@@ -137,25 +137,25 @@ void H5Rows::put(std::string& line, std::size_t index, hsize_t row) const {
         at += (in_block * set_.width + column.across) * each_;
     const bool plain = column.factor == 1 && column.offset == 0;
     switch (column.kind) {
-        case Kind::text:
+        case H5Kind::text:
             return put_text(line, at, at_.empty() ? each_ : sizes_[index]);
-        case Kind::whole: {
+        case H5Kind::whole: {
             const auto value = value_at<std::int64_t>(at);
-            if (plain && column.missing != static_cast<double>(value)) return append(line, value);
+            if (plain && column.missing != static_cast<double>(value)) return append_value(line, value);
             return put_real(line, static_cast<double>(value), column);
         }
-        case Kind::whole_unsigned: {
+        case H5Kind::whole_unsigned: {
             const auto value = value_at<std::uint64_t>(at);
-            if (plain && column.missing != static_cast<double>(value)) return append(line, value);
+            if (plain && column.missing != static_cast<double>(value)) return append_value(line, value);
             return put_real(line, static_cast<double>(value), column);
         }
-        case Kind::real32: {
+        case H5Kind::real32: {
             const auto value = value_at<float>(at);
             if (!std::isfinite(value) || is_missing(column, value)) return;
-            if (plain) return append(line, value);
+            if (plain) return append_value(line, value);
             return put_real(line, static_cast<double>(value), column);
         }
-        case Kind::real64:
+        case H5Kind::real64:
             return put_real(line, value_at<double>(at), column);
     }
 }

@@ -18,11 +18,11 @@
 namespace rendak {
 namespace {
 
-using Kind = H5Column::Kind;
+using H5Kind = H5Column::Kind;
 
 constexpr std::size_t bytes_at_once = 32U << 20, chunks_in_memory = 64U << 20;
 
-tl::unexpected<Error> refused(const std::string& why, const std::vector<std::string>& left_out = {}) {
+tl::unexpected<Error> refused_table(const std::string& why, const std::vector<std::string>& left_out = {}) {
     std::string more;
     for (std::size_t i = 0; i < std::min<std::size_t>(left_out.size(), 5); ++i) more += " " + left_out[i];
     return fail(ErrorCode::bad_input,
@@ -42,7 +42,7 @@ struct Clocked {
 };
 
 bool has_text_only(const H5Column& column) {
-    return column.kind == Kind::text && !column.is_time;
+    return column.kind == H5Kind::text && !column.is_time;
 }
 
 class Table {
@@ -68,13 +68,13 @@ class Table {
         if (clocked_.empty() && lonely.size() == 1)
             clocked_ = std::move(lonely);
         else if (clocked_.empty() && lonely.size() > 1)
-            return refused(
+            return refused_table(
                 "its data sets have different lengths, and neither times nor rates. Export it with a data set "
                 "\"time\" in every group.",
                 tree_.left_out);
         else
             leave_out_all(lonely);
-        if (clocked_.empty()) return refused("it holds no data set of numbers.", tree_.left_out);
+        if (clocked_.empty()) return refused_table("it holds no data set of numbers.", tree_.left_out);
         for (const Clocked& group : clocked_) {
             rows_ = std::max(rows_, group.rows);
             for (const std::size_t s : sets_of(group)) {
@@ -100,8 +100,8 @@ class Table {
                 const hsize_t has = tree_.sets[s].rows;
                 const hsize_t until = std::min(to, has);
                 if (from < until && !rows[s]->read(from, until - from))
-                    return refused("data set \"" + printable(tree_.sets[s].path) +
-                                   "\" is damaged or cut off. Copy the file again from where it came from.");
+                    return refused_table("data set \"" + printable(tree_.sets[s].path) +
+                                         "\" is damaged or cut off. Copy the file again from where it came from.");
             }
             for (hsize_t row = from; row < to; ++row) {
                 put_row(rows, row, text);
@@ -123,7 +123,7 @@ class Table {
 
   private:
     static tl::unexpected<Error> too_large() {
-        return refused("it is larger than the memory that one file may take. Export it in parts.");
+        return refused_table("it is larger than the memory that one file may take. Export it in parts.");
     }
 
     /// A table of many columns is named once.

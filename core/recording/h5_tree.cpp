@@ -10,7 +10,7 @@
 namespace rendak {
 namespace {
 
-constexpr std::size_t most_columns = 10'000, most_objects = 100'000, deepest = 32;
+constexpr std::size_t most_tree_columns = 10'000, most_objects = 100'000, deepest_group = 32;
 constexpr auto unit_words = {"units", "unit", "uom", "engineeringunits", "engunits"};
 constexpr auto name_words = {"name", "longname", "label", "channel", "channelname", "title", "displayname"};
 constexpr auto list_words = {"columns", "columnnames", "names",        "fields",      "fieldnames",
@@ -87,7 +87,7 @@ class Walk {
         const h5::Handle root(H5Gopen2(file, "/", H5P_DEFAULT), H5Gclose);
         if (!root.ok() || !enter(root, "", 0))
             return fail(ErrorCode::bad_input,
-                        "The HDF5 file has more than " + std::to_string(most_columns) +
+                        "The HDF5 file has more than " + std::to_string(most_tree_columns) +
                             " columns, groups within groups without end, or cannot be read. Export fewer channels.");
         name_lists();
         name_pairs();
@@ -98,7 +98,7 @@ class Walk {
   private:
     bool enter(hid_t group, const std::string& path, std::size_t depth) {
         H5G_info_t info{};
-        if (depth > deepest || H5Gget_info(group, &info) < 0) return false;
+        if (depth > deepest_group || H5Gget_info(group, &info) < 0) return false;
         tree_.groups[path] = attributes_of(group);
         for (hsize_t i = 0; i < info.nlinks; ++i) {
             if (++objects_ > most_objects) return false;
@@ -196,16 +196,16 @@ class Walk {
             set.rows_are_second = true;
             std::swap(set.rows, set.width);
         }
-        if (H5Tget_class(type) == H5T_STRING && set.width == 1 && elements <= most_columns)
+        if (H5Tget_class(type) == H5T_STRING && set.width == 1 && elements <= most_tree_columns)
             tree_.groups[group].add(folded(name), texts_in(object, false));
-        if (set.width > most_columns) {
+        if (set.width > most_tree_columns) {
             leave_out(path, "it has " + std::to_string(set.width) + " columns");
             return true;
         }
         if (!add_columns(set, type, facts, name)) return true;
         columns_ += set.columns.size();
         tree_.sets.push_back(std::move(set));
-        return columns_ <= most_columns;
+        return columns_ <= most_tree_columns;
     }
 
     /// One value is no column: it says something of its group.
@@ -363,7 +363,7 @@ class Walk {
         // They are names, and no channel of texts.
         std::erase_if(tree_.sets, [&](const H5Set& set) {
             return set.columns[0].kind == H5Column::Kind::text && set.columns[0].member.empty() &&
-                   !set.columns[0].is_time && set.rows <= most_columns;
+                   !set.columns[0].is_time && set.rows <= most_tree_columns;
         });
     }
 

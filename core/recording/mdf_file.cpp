@@ -14,7 +14,7 @@ constexpr std::size_t header_size = 24;
 /// No list in a real file is longer; a ring of links ends here.
 constexpr std::size_t most_links = 1'000'000;
 /// Names, units and comments: many channels may point at the same text, so a giant would be copied as often.
-constexpr std::size_t longest_text = 4096;
+constexpr std::size_t longest_mdf_text = 4096;
 
 std::uint64_t read_u64(std::string_view bytes, std::size_t at) {
     std::uint64_t value = 0;
@@ -22,7 +22,7 @@ std::uint64_t read_u64(std::string_view bytes, std::size_t at) {
     return value;
 }
 
-Error damaged(const std::string& what) {
+Error damaged_mdf(const std::string& what) {
     return {ErrorCode::bad_input, "The MDF file is damaged: " + what + ".", ""};
 }
 
@@ -62,15 +62,15 @@ Result<Pieces> pieces_of(const File& file, std::uint64_t place) {
     for (auto list = first; list; list = file.block(place)) {
         const bool apart = list->id == "LD";
         if (list->id != "DL" && !apart)
-            return pass_on(damaged("a data list holds a block \"" + std::string(list->id) + "\""));
+            return pass_on(damaged_mdf("a data list holds a block \"" + std::string(list->id) + "\""));
         // Behind the links to the values of a list of columns come as many to their invalidation bytes.
         const bool has_invalid = apart && (list->number<std::uint32_t>(0) & 0x80000000U) != 0;
         const std::size_t values = has_invalid ? 1 + (list->links - 1) / 2 : list->links;
         for (std::size_t i = 1; i < list->links; ++i) {
-            if (++steps > most_links) return pass_on(damaged("its data list does not end"));
+            if (++steps > most_links) return pass_on(damaged_mdf("its data list does not end"));
             // A block that is listed again and again would make a giant of a small file.
             if (list->link(i) != 0 && !seen.insert(list->link(i)).second)
-                return pass_on(damaged("its data list names the same block twice"));
+                return pass_on(damaged_mdf("its data list names the same block twice"));
             const auto piece = file.block(list->link(i));
             if (has_invalid && list->link(i) == 0) continue;
             if (!piece || (!is_data(*piece) && piece->id != "DZ")) {
@@ -85,7 +85,7 @@ Result<Pieces> pieces_of(const File& file, std::uint64_t place) {
         }
         place = list->link(0);
         if (place == 0) return out;
-        if (!seen.insert(place).second) return pass_on(damaged("its data list comes back to itself"));
+        if (!seen.insert(place).second) return pass_on(damaged_mdf("its data list comes back to itself"));
     }
     out.whole = false;
     return out;
@@ -170,7 +170,7 @@ std::uint64_t File::length_to_next_block(std::uint64_t place) const {
 std::string File::text(std::uint64_t place) const {
     const auto found = block(place);
     if (!found || (found->id != "TX" && found->id != "MD")) return {};
-    std::string_view text = found->data.substr(0, std::min(found->data.find('\0'), longest_text));
+    std::string_view text = found->data.substr(0, std::min(found->data.find('\0'), longest_mdf_text));
     if (found->id == "MD") {
         const auto begin = text.find("<TX");
         const auto open_end = text.find('>', begin == std::string_view::npos ? text.size() : begin);
@@ -206,8 +206,8 @@ void transpose(std::string_view rows, std::size_t record, char* columns) {
 namespace {
 
 /// Appends all pieces, inflated. False when one of them cannot be inflated; what comes before it is there.
-Result<bool> append(const std::vector<Block>& pieces, std::uint64_t most, const JobContext& job,
-                    SpillBuffer<char>& out) {
+Result<bool> append_pieces(const std::vector<Block>& pieces, std::uint64_t most, const JobContext& job,
+                           SpillBuffer<char>& out) {
     std::size_t size = 0;
     for (const Block& piece : pieces) {
         const auto wanted = piece.id == "DZ" ? piece.number<std::uint64_t>(8) : piece.data.size();
@@ -220,7 +220,7 @@ Result<bool> append(const std::vector<Block>& pieces, std::uint64_t most, const 
         if (piece.id == "DZ") {
             if (!inflate_block(piece, most, out)) return false;
         } else {
-            if (at + piece.data.size() > most) return pass_on(damaged("it holds more data than its records need"));
+            if (at + piece.data.size() > most) return pass_on(damaged_mdf("it holds more data than its records need"));
             out.resize(at + piece.data.size());
             std::memcpy(out.data() + at, piece.data.data(), piece.data.size());
         }
@@ -248,9 +248,9 @@ Result<Data> collect_data(const File& file, std::uint64_t place, std::size_t rec
         for (const Block& block : blocks) out.pieces.push_back(block.data);
         return out;
     }
-    const auto all = append(blocks, most, job, out.copied);
+    const auto all = append_pieces(blocks, most, job, out.copied);
     if (!all) return pass_on(all.error());
-    const auto invalid = append(pieces->invalid, most, job, out.copied_invalid);
+    const auto invalid = append_pieces(pieces->invalid, most, job, out.copied_invalid);
     if (!invalid) return pass_on(invalid.error());
     // A packed block that the file still holds in full is damaged; else the file ends in it.
     out.damaged = (!*all || !*invalid) && pieces->whole;

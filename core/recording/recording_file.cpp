@@ -152,7 +152,7 @@ Result<void> write_planned(const std::vector<PlannedBytes>& plan, const std::fil
 
 // ---- reading ---------------------------------------------------------------------------------------
 
-tl::unexpected<Error> damaged(const std::filesystem::path& file, const std::string& what) {
+tl::unexpected<Error> damaged_file(const std::filesystem::path& file, const std::string& what) {
     return fail(ErrorCode::bad_input,
                 "The recording is damaged or cut off (" + what +
                     "). Copy it again from where it came from; what is in the library is not touched.",
@@ -195,24 +195,24 @@ Result<Channel> taken_over(const HandedChannel& from, const std::shared_ptr<cons
     channel.clock.size = from.samples.count;
     if (from.samples.bytes_each == 4) {
         const auto samples = numbers_at<float>(from.samples, *owner);
-        if (!samples) return damaged(file, "channel " + channel.name + " is cut off");
+        if (!samples) return damaged_file(file, "channel " + channel.name + " is cut off");
         channel.samples = *samples;
     } else {
         const auto samples = numbers_at<double>(from.samples, *owner);
-        if (!samples) return damaged(file, "channel " + channel.name + " is cut off");
+        if (!samples) return damaged_file(file, "channel " + channel.name + " is cut off");
         channel.samples = *samples;
     }
     if (from.times_s.in != HandedPlace::In::nothing) {
         const auto times = numbers_at<double>(from.times_s, *owner);
         if (!times || times->size() != channel.clock.size)
-            return damaged(file, "channel " + channel.name + ": times do not match");
+            return damaged_file(file, "channel " + channel.name + ": times do not match");
         channel.clock.times_s = *times;
         if (!times->empty()) channel.clock.start_s = times->front();
     } else {
         channel.clock.rate_hz = from.rate_hz;
         channel.clock.start_s = from.start_s;
         if (!(from.rate_hz > 0) || !std::isfinite(from.rate_hz) || !std::isfinite(from.start_s))
-            return damaged(file, "channel " + channel.name + " has neither a rate nor times");
+            return damaged_file(file, "channel " + channel.name + " has neither a rate nor times");
     }
     if (from.overview.in != HandedPlace::In::nothing && !channel.is_double()) {
         const auto numbers = numbers_at<float>(from.overview, *owner);

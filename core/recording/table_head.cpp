@@ -11,9 +11,9 @@
 namespace rendak {
 namespace {
 
-using Cells = std::vector<std::string_view>;
+using HeadCells = std::vector<std::string_view>;
 
-bool looks_like_units(const Cells& cells) {
+bool looks_like_units(const HeadCells& cells) {
     std::size_t filled = 0, units = 0;
     for (const auto cell : cells) {
         if (cell.empty()) continue;
@@ -28,7 +28,7 @@ bool looks_like_units(const Cells& cells) {
     return filled > 0 && units * 10 >= filled * 6;
 }
 
-bool is_mostly_values(const Cells& cells, char decimal_sign) {
+bool is_mostly_values(const HeadCells& cells, char decimal_sign) {
     std::size_t filled = 0, values = 0;
     for (const auto cell : cells) {
         if (cell.empty()) continue;
@@ -52,7 +52,7 @@ std::string one_line(std::string_view cell) {
     return std::string(trimmed(out));
 }
 
-std::size_t known_names(const Cells& cells) {
+std::size_t known_names(const HeadCells& cells) {
     return static_cast<std::size_t>(std::count_if(cells.begin(), cells.end(), [](std::string_view cell) {
         TableColumn column;
         column.name = one_line(cell);
@@ -199,7 +199,7 @@ void read_head(const std::vector<TableLine>& above, TableShape& shape) {
     const std::size_t width = shape.columns.size();
     // Full rows of text right above the numbers, the lowest first.
     struct Row {
-        Cells cells;
+        HeadCells cells;
         bool units, values;
         std::size_t names;
     };

@@ -10,6 +10,7 @@
 #include "core/base/text.h"
 #include "core/recording/motion.h"
 #include "core/recording/speed_unit.h"
+#include "core/units/gravity.h"
 #include "core/units/unit.h"
 
 namespace rendak {
@@ -124,7 +125,7 @@ void TableUnits::find_speed_unit() {
     if (!speed_unit_.empty()) return;
     BodyColumn* along = rows_.find("longitudinal_acceleration");
     if (along == nullptr) return;
-    double per_unit = 9.80665;
+    double per_unit = standard_gravity_mps2;
     if (const auto unit = parse_unit(along->head->unit); !along->head->unit.empty()) {
         if (!unit || unit->dimension != Dimension{1, 0, -2, 0, 0, 0}) return;
         per_unit = unit->factor;

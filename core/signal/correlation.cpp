@@ -12,14 +12,14 @@
 namespace rendak {
 namespace {
 
-struct Plan {
-    explicit Plan(fftwf_plan made) : plan(made) {}
-    ~Plan() {
+struct CorrelationPlan {
+    explicit CorrelationPlan(fftwf_plan made) : plan(made) {}
+    ~CorrelationPlan() {
         const std::scoped_lock lock(fftw_planning());
         fftwf_destroy_plan(plan);
     }
-    Plan(const Plan&) = delete;
-    Plan& operator=(const Plan&) = delete;
+    CorrelationPlan(const CorrelationPlan&) = delete;
+    CorrelationPlan& operator=(const CorrelationPlan&) = delete;
     fftwf_plan plan;
 };
 
@@ -60,8 +60,8 @@ ProductSums::Transform ProductSums::transform(std::span<const float> it, std::si
     for (std::size_t i = 0; i < it.size(); ++i) in[from + i] = std::isfinite(it[i]) ? it[i] : 0.0F;
     Transform out(2 * (size_ / 2 + 1));
     std::unique_lock lock(fftw_planning());
-    const Plan plan(fftwf_plan_dft_r2c_1d(static_cast<int>(size_), in.data(),
-                                          reinterpret_cast<fftwf_complex*>(out.data()), FFTW_ESTIMATE));
+    const CorrelationPlan plan(fftwf_plan_dft_r2c_1d(static_cast<int>(size_), in.data(),
+                                                     reinterpret_cast<fftwf_complex*>(out.data()), FFTW_ESTIMATE));
     lock.unlock();
     fftwf_execute(plan.plan);
     return out;
@@ -91,8 +91,8 @@ std::vector<float> ProductSums::sums(const Transform& sum) const {
     Transform in = sum;
     std::vector<float> round(size_);
     std::unique_lock lock(fftw_planning());
-    const Plan plan(fftwf_plan_dft_c2r_1d(static_cast<int>(size_), reinterpret_cast<fftwf_complex*>(in.data()),
-                                          round.data(), FFTW_ESTIMATE));
+    const CorrelationPlan plan(fftwf_plan_dft_c2r_1d(
+        static_cast<int>(size_), reinterpret_cast<fftwf_complex*>(in.data()), round.data(), FFTW_ESTIMATE));
     lock.unlock();
     fftwf_execute(plan.plan);
     std::vector<float> out(of_a_ + of_b_ - 1);

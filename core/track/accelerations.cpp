@@ -8,12 +8,13 @@
 #include "core/recording/let_go.h"
 #include "core/signal/filters.h"
 #include "core/track/speed_source.h"
+#include "core/units/gravity.h"
 
 namespace rendak {
 namespace {
 
-constexpr double rate_hz = 20, g = 9.80665;
-constexpr double noise_sideways = 0.025 * g;
+constexpr double rate_hz = 20;
+constexpr double noise_sideways = 0.025 * standard_gravity_mps2;
 /// Below walking pace the direction of travel is noise.
 constexpr double slowest_mps = 2;
 

@@ -5,6 +5,7 @@
 #include <limits>
 
 #include "core/base/mapping_guard.h"
+#include "core/base/missing.h"
 #include "core/recording/let_go.h"
 #include "core/track/smoother.h"
 #include "core/track/velocity_hints.h"
@@ -43,8 +44,6 @@ double Path::distance_at(double t_s) const {
 
 namespace {
 
-constexpr double nothing = std::numeric_limits<double>::quiet_NaN();
-
 /// Positions of a recording in the plane of `origin`; NaN and 0/0 are invalid.
 Fixes fixes_of(const Recording& recording, const Channel& latitude, const Channel& longitude, const LocalPlane& plane) {
     const auto one = [&latitude, &longitude, &plane](std::size_t i) {
@@ -73,7 +72,7 @@ GeoPoint median_place(const Channel& latitude, const Channel& longitude) {
     // So few of them touch every page.
     for (const Channel* channel : {&latitude, &longitude})
         std::visit([](auto samples) { let_go(samples.data(), samples.size_bytes()); }, channel->samples);
-    if (north.empty()) return {nothing, nothing};
+    if (north.empty()) return {missing, missing};
     const auto middle = static_cast<std::ptrdiff_t>(north.size() / 2);
     std::nth_element(north.begin(), north.begin() + middle, north.end());
     std::nth_element(east.begin(), east.begin() + middle, east.end());
@@ -85,7 +84,7 @@ GeoPoint median_place(const Channel& latitude, const Channel& longitude) {
 GeoPoint default_origin(const Recording& recording) {
     const Channel* latitude = recording.find("latitude");
     const Channel* longitude = recording.find("longitude");
-    if (latitude == nullptr || longitude == nullptr) return {nothing, nothing};
+    if (latitude == nullptr || longitude == nullptr) return {missing, missing};
     return median_place(*latitude, *longitude);
 }
 

@@ -6,13 +6,12 @@
 #include <numbers>
 
 #include "core/base/median.h"
+#include "core/base/missing.h"
 #include "core/base/text.h"
+#include "core/units/gravity.h"
 
 namespace rendak {
 namespace {
-
-constexpr double nothing = std::numeric_limits<double>::quiet_NaN();
-constexpr double g = 9.80665;
 
 /// Mean of a lap's samples near each point of the track's line, NaN where it has none.
 template <class Sample, class Value>
@@ -26,7 +25,7 @@ std::vector<double> on_points(const Track& track, const std::vector<Sample>& lap
         sum[i] += x;
         count[i] += 1;
     }
-    for (std::size_t i = 0; i < sum.size(); ++i) sum[i] = count[i] > 0 ? sum[i] / count[i] : nothing;
+    for (std::size_t i = 0; i < sum.size(); ++i) sum[i] = count[i] > 0 ? sum[i] / count[i] : missing;
     return sum;
 }
 
@@ -54,11 +53,11 @@ void bridge(const Track& track, std::vector<double>& values, double longest_m) {
 }
 
 /// Gaussian over `sigma_m`, NaN left out.
-std::vector<double> smoothed(const Track& track, const std::vector<double>& values, double sigma_m) {
+std::vector<double> smoothed_profile(const Track& track, const std::vector<double>& values, double sigma_m) {
     const auto n = static_cast<int>(values.size());
     const double sigma = sigma_m / track.step_m();
     const int reach = static_cast<int>(std::ceil(3 * sigma));
-    std::vector<double> out(values.size(), nothing);
+    std::vector<double> out(values.size(), missing);
     for (int i = 0; i < n; ++i) {
         if (!std::isfinite(values[static_cast<std::size_t>(i)])) continue;
         double sum = 0, weights = 0;
@@ -76,14 +75,14 @@ std::vector<double> smoothed(const Track& track, const std::vector<double>& valu
     return out;
 }
 
-/// Median over the laps and the standard deviation of that median's mean, smoothed alike; where fewer than that share
-/// of the laps says something, nothing is told.
+/// Median over the laps and the standard deviation of that median's mean, smoothed alike; where fewer than that
+/// share of the laps says something, nothing is told.
 Profile combined(const Track& track, const std::vector<std::vector<double>>& laps, double sigma_m, double least_share) {
     Profile profile;
-    std::vector<double> middle(track.line.size(), nothing), spread(track.line.size(), nothing);
+    std::vector<double> middle(track.line.size(), missing), spread(track.line.size(), missing);
     double own_scatter = 0;
     if (laps.size() == 1) {
-        const auto smooth = smoothed(track, laps.front(), sigma_m);
+        const auto smooth = smoothed_profile(track, laps.front(), sigma_m);
         double sum = 0, count = 0;
         for (std::size_t i = 0; i < smooth.size(); ++i) {
             if (!std::isfinite(smooth[i])) continue;
@@ -105,8 +104,8 @@ Profile combined(const Track& track, const std::vector<std::vector<double>>& lap
                         ? std::sqrt(squares / static_cast<double>(here.size() - 1) / static_cast<double>(here.size()))
                         : own_scatter;
     }
-    profile.value = smoothed(track, middle, sigma_m);
-    profile.sd = smoothed(track, spread, sigma_m);
+    profile.value = smoothed_profile(track, middle, sigma_m);
+    profile.sd = smoothed_profile(track, spread, sigma_m);
     return profile;
 }
 
@@ -156,14 +155,14 @@ Profile banking_profile(const Track& track, std::span<const std::vector<Cornerin
     std::vector<std::vector<double>> angles, speeds;  // speeds squared
     for (const auto& lap : laps) {
         angles.push_back(on_points(track, lap, [&](const CorneringSample& s) {
-            if (std::abs(s.by_curve_mps2) < cornering_mps2) return nothing;
+            if (std::abs(s.by_curve_mps2) < cornering_mps2) return missing;
             // Left side high is positive: in a left turn that is a road that falls away.
-            return -std::asin(std::clamp((s.by_curve_mps2 - s.felt_mps2 / share) / g, -0.5, 0.5));
+            return -std::asin(std::clamp((s.by_curve_mps2 - s.felt_mps2 / share) / standard_gravity_mps2, -0.5, 0.5));
         }));
         bridge(track, angles.back(), 12);
         speeds.push_back(on_points(track, lap, [&](const CorneringSample& s) {
             const double curvature = std::abs(track.curvature_at(s.distance_m));
-            return curvature > 1e-4 ? std::abs(s.by_curve_mps2) / curvature : nothing;
+            return curvature > 1e-4 ? std::abs(s.by_curve_mps2) / curvature : missing;
         }));
     }
     Profile profile = combined(track, angles, smooth_m, 0.5);
@@ -189,7 +188,7 @@ Profile banking_profile(const Track& track, std::span<const std::vector<Cornerin
         }
         const double bending = std::sqrt(bending2 / places);
         const double missed_mps2 = 0.5 * path_m * path_m * bending * (count > 0 ? squares / count : 0);
-        profile.sd[i] = std::hypot(profile.sd[i], share_rad, missed_mps2 / g);
+        profile.sd[i] = std::hypot(profile.sd[i], share_rad, missed_mps2 / standard_gravity_mps2);
     }
     return profile;
 }
@@ -206,7 +205,7 @@ Result<std::vector<double>> one_edge(const Track& track, const std::vector<RoadS
                                               fixed(static_cast<double>(i) * track.step_m(), 0) +
                                               " m. Take a lap that goes all the way round.");
     }
-    return smoothed(track, points, 3);
+    return smoothed_profile(track, points, 3);
 }
 
 }  // namespace
@@ -263,8 +262,8 @@ Result<Edges> edges_from_spread(const Track& track, std::span<const std::vector<
         edges.left_m.push_back(high + car_half_width_m);
         edges.right_m.push_back(-low + car_half_width_m);
     }
-    edges.left_m = smoothed(track, edges.left_m, 4);
-    edges.right_m = smoothed(track, edges.right_m, 4);
+    edges.left_m = smoothed_profile(track, edges.left_m, 4);
+    edges.right_m = smoothed_profile(track, edges.right_m, 4);
     return edges;
 }
 

@@ -1,4 +1,5 @@
 #include "core/track/velocity_hints.h"
+#include "core/base/missing.h"
 
 #include <cmath>
 #include <limits>
@@ -7,9 +8,8 @@
 namespace rendak {
 namespace {
 
-constexpr double nothing = std::numeric_limits<double>::quiet_NaN();
 constexpr double turn = 2 * std::numbers::pi;
-constexpr double reach_s = 1.2, least_mps = 5;
+constexpr double reach_s = 1.2, least_hint_mps = 5;
 
 }  // namespace
 
@@ -28,7 +28,7 @@ VelocityHints::VelocityHints(const Recording& recording, const Path& first_pass,
     for (std::size_t i = 0; i < fixes.count; i += 5) {
         const Fix fix = fixes.at(i);
         const double v = gps_first_.at(fix.time_s);
-        if (!(v > least_mps) || !fix.valid) continue;
+        if (!(v > least_hint_mps) || !fix.valid) continue;
         driven += length(first_pass_.velocity_at(fix.time_s));
         measured += v;
     }
@@ -38,7 +38,7 @@ VelocityHints::VelocityHints(const Recording& recording, const Path& first_pass,
 }
 
 std::vector<Point> VelocityHints::of(std::span<const Fix> fixes) const {
-    std::vector<Point> hints(fixes.size(), Point{nothing, nothing});
+    std::vector<Point> hints(fixes.size(), Point{missing, missing});
     bridge_gaps(hints, fixes);
     if (yaw_rate_ != nullptr && fixes.size() >= 3) follow_sensors(hints, fixes);
     return hints;
@@ -58,7 +58,7 @@ void VelocityHints::bridge_gaps(std::vector<Point>& hints, std::span<const Fix> 
         double sum = 0;
         for (std::size_t k = i; k <= next; ++k) {
             const double step = fixes[k].time_s - fixes[k - 1].time_s;
-            const double rate = yaw_rate_ == nullptr ? nothing : yaw_rate_->value_at(fixes[k].time_s - step / 2);
+            const double rate = yaw_rate_ == nullptr ? missing : yaw_rate_->value_at(fixes[k].time_s - step / 2);
             sum += std::isfinite(rate) ? rate * step : 0;
             turned.push_back(sum);
         }
@@ -88,7 +88,7 @@ void VelocityHints::follow_sensors(std::vector<Point>& hints, std::span<const Fi
         const Point v = first_pass_.velocity_at(fixes[i].time_s);
         course += std::remainder(std::atan2(v.y, v.x) - course, turn);
         away[i] = course - turned[i];
-        weight[i] = length(v) > least_mps ? dot(v, v) : 0;
+        weight[i] = length(v) > least_hint_mps ? dot(v, v) : 0;
     }
     std::vector<double> sum(n + 1, 0), weights(n + 1, 0);
     for (std::size_t i = 0; i < n; ++i) {
@@ -100,7 +100,7 @@ void VelocityHints::follow_sensors(std::vector<Point>& hints, std::span<const Fi
         while (fixes[low].time_s < fixes[i].time_s - reach_s) ++low;
         while (high < n && fixes[high].time_s <= fixes[i].time_s + reach_s) ++high;
         const double v = gps_first_.at(fixes[i].time_s) / scale_;
-        if (!fixes[i].valid || !(v > least_mps) || !(weights[high] - weights[low] > 0)) continue;
+        if (!fixes[i].valid || !(v > least_hint_mps) || !(weights[high] - weights[low] > 0)) continue;
         const double heading = turned[i] + (sum[high] - sum[low]) / (weights[high] - weights[low]);
         hints[i] = {v * std::cos(heading), v * std::sin(heading)};
     }

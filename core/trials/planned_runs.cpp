@@ -9,18 +9,18 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 
-constexpr const char* setting_name = "planned_runs";
+constexpr const char* planned_setting = "planned_runs";
 
 }  // namespace
 
 Result<void> set_planned_runs(Library& library, const std::vector<PlannedRun>& runs) {
-    return put_setting_list(library, setting_name, runs, [](const PlannedRun& run) -> Json {
+    return put_setting_list(library, planned_setting, runs, [](const PlannedRun& run) -> Json {
         return {{"event", run.event}, {"car", run.car}, {"change", run.change}, {"laps", run.laps}, {"why", run.why}};
     });
 }
 
 Result<std::vector<PlannedRun>> planned_runs(const Library& library, const std::string& event) {
-    auto out = setting_list<PlannedRun>(library, setting_name, "The run sheet", [](const Json& one) {
+    auto out = setting_list<PlannedRun>(library, planned_setting, "The run sheet", [](const Json& one) {
         return PlannedRun{one.at("event"), one.at("car"), one.at("change"), one.at("laps"), one.at("why")};
     });
     if (out && !event.empty()) std::erase_if(*out, [&](const PlannedRun& run) { return run.event != event; });

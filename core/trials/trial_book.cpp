@@ -9,7 +9,7 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 
-constexpr const char* setting_name = "trials";
+constexpr const char* trials_setting = "trials";
 
 Json trial_json(const KeptTrial& it) {
     return {{"id", it.id},
@@ -30,7 +30,7 @@ Json trial_json(const KeptTrial& it) {
 }  // namespace
 
 Result<void> set_kept_trials(Library& library, const std::vector<KeptTrial>& trials) {
-    return put_setting_list(library, setting_name, trials, trial_json);
+    return put_setting_list(library, trials_setting, trials, trial_json);
 }
 
 std::string trial_text(const KeptTrial& trial) {
@@ -38,7 +38,7 @@ std::string trial_text(const KeptTrial& trial) {
 }
 
 Result<std::vector<KeptTrial>> kept_trials(const Library& library) {
-    return setting_list<KeptTrial>(library, setting_name, "The list of kept trials", [](const Json& one) {
+    return setting_list<KeptTrial>(library, trials_setting, "The list of kept trials", [](const Json& one) {
         KeptTrial it;
         it.id = one.at("id");
         it.name = one.at("name");

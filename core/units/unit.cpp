@@ -5,6 +5,7 @@
 #include <optional>
 
 #include "core/base/text.h"
+#include "core/units/gravity.h"
 
 namespace rendak {
 namespace {
@@ -170,12 +171,12 @@ constexpr Row rows[] = {
     {"ft/s2", "ft/s²", acceleration, 0.3048},
     {"ft/s^2", "ft/s²", acceleration, 0.3048},
     {"ft/s²", "ft/s²", acceleration, 0.3048},
-    {"g", "g", acceleration, 9.80665},
-    {"gs", "g", acceleration, 9.80665},
-    {"g's", "g", acceleration, 9.80665},
-    {"gforce", "g", acceleration, 9.80665},
-    {"g-force", "g", acceleration, 9.80665},
-    {"mg", "mg", acceleration, 9.80665e-3},
+    {"g", "g", acceleration, standard_gravity_mps2},
+    {"gs", "g", acceleration, standard_gravity_mps2},
+    {"g's", "g", acceleration, standard_gravity_mps2},
+    {"gforce", "g", acceleration, standard_gravity_mps2},
+    {"g-force", "g", acceleration, standard_gravity_mps2},
+    {"mg", "mg", acceleration, standard_gravity_mps2 / 1000},
     {"cm/s2", "cm/s²", acceleration, 0.01},
     {"cm/s^2", "cm/s²", acceleration, 0.01},
     {"cm/s²", "cm/s²", acceleration, 0.01},

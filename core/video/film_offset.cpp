@@ -12,7 +12,6 @@
 namespace rendak {
 namespace {
 
-constexpr double step_s = DriveSignals::step_s;
 constexpr double apart_s = 2;
 /// What an offset must be better by than every other one, in standard errors.
 constexpr double clear_enough = 3;
@@ -21,7 +20,7 @@ constexpr std::size_t most_rivals = 12;
 /// The best lags that are more than 2 s apart, best first.
 std::vector<std::ptrdiff_t> peaks_of(std::ptrdiff_t first_lag, std::vector<double> z) {
     std::vector<std::ptrdiff_t> out;
-    const auto beside = static_cast<std::ptrdiff_t>(apart_s / step_s);
+    const auto beside = static_cast<std::ptrdiff_t>(apart_s / DriveSignals::step_s);
     while (out.size() < most_rivals && !z.empty()) {
         const auto top = std::max_element(z.begin(), z.end());
         if (!(*top > 0)) break;
@@ -38,7 +37,8 @@ std::vector<std::ptrdiff_t> peaks_of(std::ptrdiff_t first_lag, std::vector<doubl
 double clear_of(const FilmCue& cue, std::ptrdiff_t lag) {
     double out = std::numeric_limits<double>::infinity();
     for (const std::ptrdiff_t rival : peaks_of(cue.first_lag, cue.z))
-        if (std::abs(rival - lag) * step_s > apart_s) out = std::min(out, cue.better_by(lag, rival).value_or(out));
+        if (std::abs(rival - lag) * DriveSignals::step_s > apart_s)
+            out = std::min(out, cue.better_by(lag, rival).value_or(out));
     return std::isfinite(out) ? out : 0;
 }
 
@@ -50,9 +50,9 @@ std::optional<FilmOffset> drift_of(const FilmCue& cue, std::ptrdiff_t lag) {
     std::vector<double> at_s, beside_s;
     for (std::size_t w = 0; w < about.each.size(); ++w) {
         const WindowLag& it = about.each[w];
-        if (!it.fits() || std::abs(it.beside - about.middle) * step_s > 0.25) continue;
+        if (!it.fits() || std::abs(it.beside - about.middle) * DriveSignals::step_s > 0.25) continue;
         at_s.push_back(cue.film_begin_s() + film_window_s * (static_cast<double>(w) + 0.5));
-        beside_s.push_back(it.beside * step_s);
+        beside_s.push_back(it.beside * DriveSignals::step_s);
     }
     if (at_s.size() < 15 || at_s.back() - at_s.front() < 120) return std::nullopt;
     const LineFit line = fit_line(at_s, beside_s);
@@ -64,8 +64,8 @@ std::optional<FilmOffset> drift_of(const FilmCue& cue, std::ptrdiff_t lag) {
 /// A moment in the last third at which the car does something that is to be seen.
 double telling_moment(const DriveSignals& drive, const FilmOffset& at, Interval film_s) {
     double best = -1, out = film_s.begin + 0.8 * film_s.length();
-    for (double t = film_s.begin + 0.6 * film_s.length(); t < film_s.end - 1; t += step_s) {
-        const auto i = static_cast<std::ptrdiff_t>(std::lround((at.run_s(t) - drive.begin_s) / step_s));
+    for (double t = film_s.begin + 0.6 * film_s.length(); t < film_s.end - 1; t += DriveSignals::step_s) {
+        const auto i = static_cast<std::ptrdiff_t>(std::lround((at.run_s(t) - drive.begin_s) / DriveSignals::step_s));
         const auto& yaw = drive.yaw_radps.empty() ? drive.speed_mps : drive.yaw_radps;
         if (i < 10 || i + 10 >= static_cast<std::ptrdiff_t>(yaw.size())) continue;
         const double turn = std::abs(
@@ -93,7 +93,7 @@ std::unique_ptr<FilmCue> turning_cue(const DriveSignals& drive, const FilmMotion
     double best_fit = -1;
     for (const std::vector<float>& part : motion.across) {
         const std::vector<float> across = calmed(on_even_steps(motion.time_s, part, begin_s));
-        if (yaw.empty() || static_cast<double>(across.size()) * step_s <= least_shared_s) continue;
+        if (yaw.empty() || static_cast<double>(across.size()) * DriveSignals::step_s <= least_shared_s) continue;
         for (const double sign : {1.0, -1.0}) {
             auto made = alike_cue("turning", across, yaw, begin_s, drive.begin_s, 1.5, sign, true);
             if (made->z.empty()) continue;
@@ -117,7 +117,7 @@ std::unique_ptr<FilmCue> moving_cue(const DriveSignals& drive, const FilmMotion&
     std::vector<float> speed = drive.speed_mps;
     for (float& it : change) it = std::log(std::max(it, 1e-3F));
     for (float& it : speed) it = std::log(std::max(it, 0.5F));
-    if (speed.empty() || static_cast<double>(change.size()) * step_s <= least_shared_s) return nullptr;
+    if (speed.empty() || static_cast<double>(change.size()) * DriveSignals::step_s <= least_shared_s) return nullptr;
     return alike_cue("moving", calmed(change), speed, begin_s, drive.begin_s, 6, 1, false);
 }
 
@@ -128,9 +128,11 @@ Cues cues_of(const DriveSignals& drive, const FilmMotion* motion, const EngineSo
         if (auto cue = turning_cue(drive, *motion, out.upside_down)) out.all.push_back(std::move(cue));
         if (auto cue = moving_cue(drive, *motion)) out.all.push_back(std::move(cue));
     }
-    if (sound != nullptr && static_cast<double>(sound->moments()) * step_s > least_shared_s && !drive.revs_hz.empty()) {
+    if (sound != nullptr && static_cast<double>(sound->moments()) * DriveSignals::step_s > least_shared_s &&
+        !drive.revs_hz.empty()) {
         if (out.film_s.length() <= 0)
-            out.film_s = {sound->begin_s, sound->begin_s + step_s * static_cast<double>(sound->moments())};
+            out.film_s = {sound->begin_s,
+                          sound->begin_s + DriveSignals::step_s * static_cast<double>(sound->moments())};
         out.all.push_back(sound_cue(*sound, drive.revs_hz, drive.begin_s));
     }
     std::erase_if(out.all, [](const auto& it) { return it->z.empty(); });

@@ -11,22 +11,22 @@
 namespace rendak {
 namespace {
 
-using Json = nlohmann::json;
+using PlainJson = nlohmann::json;
 
 /// What an answer holds, or the error that it is.
-Result<Json> read_answer(const Result<std::string>& text) {
+Result<PlainJson> read_answer(const Result<std::string>& text) {
     if (!text) return pass_on(text.error());
     try {
-        Json out = Json::parse(*text);
+        PlainJson out = PlainJson::parse(*text);
         if (out.contains("ok")) return out.at("ok");
         return fail(static_cast<ErrorCode>(out.at("code").get<int>()), out.at("error"), out.at("where"));
-    } catch (const Json::exception&) {
+    } catch (const PlainJson::exception&) {
         return fail(ErrorCode::bad_input, "The film is damaged: what was read of it makes no sense.");
     }
 }
 
-std::string text_of(const Json& json) {
-    return json.dump(-1, ' ', false, Json::error_handler_t::replace);
+std::string text_of(const PlainJson& json) {
+    return json.dump(-1, ' ', false, PlainJson::error_handler_t::replace);
 }
 
 }  // namespace
@@ -52,7 +52,7 @@ Result<FilmReader> FilmReader::open(const std::vector<std::string>& files, const
             out.times_s_.resize(had + count);
             std::memcpy(out.times_s_.data() + had, out.link_.memory().data(), count * sizeof(double));
         }
-    } catch (const Json::exception&) {
+    } catch (const PlainJson::exception&) {
         return fail(ErrorCode::bad_input, "The film is damaged: what was read of it makes no sense.", files.front());
     }
     const bool rises = std::is_sorted(out.times_s_.begin(), out.times_s_.end());

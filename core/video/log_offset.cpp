@@ -10,7 +10,7 @@
 namespace rendak {
 namespace {
 
-constexpr double step_s = DriveSignals::step_s, apart_s = 2, least_shared_s = 20, most_off_mps = 1, clearly = 2;
+constexpr double log_apart_s = 2, least_shared_s = 20, most_off_mps = 1, clearly = 2;
 
 /// Root mean square of the difference at a lag in steps, parts of them too; infinite where too little is shared.
 double off_at(const std::vector<float>& log, const std::vector<float>& run, double lag) {
@@ -28,7 +28,7 @@ double off_at(const std::vector<float>& log, const std::vector<float>& run, doub
         yy += there * there;
         count += 1;
     }
-    if (count * step_s < least_shared_s || xx <= 0) return std::numeric_limits<double>::infinity();
+    if (count * DriveSignals::step_s < least_shared_s || xx <= 0) return std::numeric_limits<double>::infinity();
     // Wheels may be told a few percent off.
     const double factor = std::clamp(xy / xx, 0.95, 1.05);
     return std::sqrt(std::max(0.0, yy - 2 * factor * xy + factor * factor * xx) / count);
@@ -40,14 +40,14 @@ Result<double> offset_of_log(const Recording& log, const Recording& run) {
     const DriveSignals of_log = drive_signals(log), of_run = drive_signals(run);
     if (of_log.speed_mps.empty() || of_run.speed_mps.empty())
         return fail(ErrorCode::not_found, "The log or the run has no speed: they cannot be held against each other.");
-    const Correlation found =
-        correlation_by_lag(of_log.speed_mps, of_run.speed_mps, static_cast<std::size_t>(least_shared_s / step_s));
+    const Correlation found = correlation_by_lag(of_log.speed_mps, of_run.speed_mps,
+                                                 static_cast<std::size_t>(least_shared_s / DriveSignals::step_s));
     std::vector<float> left = found.r;
     struct Try {
         double lag, off_mps;
     };
     std::vector<Try> tries;
-    const auto beside = static_cast<std::ptrdiff_t>(apart_s / step_s);
+    const auto beside = static_cast<std::ptrdiff_t>(log_apart_s / DriveSignals::step_s);
     constexpr std::size_t most_tries = 30;
     while (tries.size() < most_tries && !left.empty()) {
         const auto top = std::max_element(left.begin(), left.end());
@@ -74,9 +74,9 @@ Result<double> offset_of_log(const Recording& log, const Recording& run) {
                                                                 : ": where they fit best, their speeds are " +
                                                                       fixed(3.6 * best->off_mps, 1) + " km/h apart."));
     for (const Try& it : tries)
-        if (std::abs(it.lag - best->lag) * step_s > apart_s && it.off_mps < clearly * best->off_mps)
+        if (std::abs(it.lag - best->lag) * DriveSignals::step_s > log_apart_s && it.off_mps < clearly * best->off_mps)
             return fail(ErrorCode::not_found, "The log fits this run at more than one place.");
-    return of_run.begin_s - of_log.begin_s + best->lag * step_s;
+    return of_run.begin_s - of_log.begin_s + best->lag * DriveSignals::step_s;
 }
 
 Result<OffsetHint> hint_of_log(std::optional<double> film_start_unix_s, const Recording& log, const Recording& run) {

@@ -432,7 +432,7 @@ TEST_F(VideoDeskTest, FilmsAreAddedAndFoundAgain) {
 }
 
 /// Mono samples as a sound device draws them.
-std::vector<float> drawn(SoundStream& stream, double seconds) {
+std::vector<float> heard(SoundStream& stream, double seconds) {
     std::vector<float> out(static_cast<std::size_t>(seconds * SoundStream::rate_hz));
     std::size_t given = 0;
     while (given < out.size()) {
@@ -472,7 +472,7 @@ TEST(FilmSoundTest, IsThatOfTheMomentAndGoesQuickerWithTheFilm) {
     ASSERT_TRUE(writer.finish());
     SoundStream stream;
     ASSERT_TRUE(stream.play({file}, 1, 1));
-    const auto low = drawn(stream, 1.5);
+    const auto low = heard(stream, 1.5);
     EXPECT_NEAR(tone_hz(low), 400, 4);
     EXPECT_NEAR(stream.film_s(), 2.5, 1e-6);
     // No seam where a block that was decoded ends and the next one begins: a tone of 400 Hz never bends harder.
@@ -480,21 +480,21 @@ TEST(FilmSoundTest, IsThatOfTheMomentAndGoesQuickerWithTheFilm) {
     for (std::size_t i = 4801; i + 1 < low.size(); ++i)
         bend = std::max(bend, static_cast<double>(std::abs(low[i - 1] - 2 * low[i] + low[i + 1])));
     EXPECT_LT(bend, 0.02);
-    const auto both = drawn(stream, 1.5);
+    const auto both = heard(stream, 1.5);
     EXPECT_NEAR(tone_hz(std::span(both).first(22'000)), 400, 8);
     EXPECT_NEAR(tone_hz(std::span(both).last(40'000)), 800, 8);
     // At a tenth, a half, twice and four times.
     for (const double times : {0.1, 0.5, 2.0, 4.0}) {
         ASSERT_TRUE(stream.play({file}, 0.5, times));
-        EXPECT_NEAR(tone_hz(drawn(stream, 0.5)), 400 * times, 400 * times * 0.02 + 3) << times;
+        EXPECT_NEAR(tone_hz(heard(stream, 0.5)), 400 * times, 400 * times * 0.02 + 3) << times;
         EXPECT_NEAR(stream.film_s(), 0.5 + 0.5 * times, 1e-6);
     }
     // Behind its end, and at rest, it is silent.
     ASSERT_TRUE(stream.play({file}, 20, 1));
-    for (const float it : drawn(stream, 0.3)) EXPECT_EQ(it, 0.0F);
+    for (const float it : heard(stream, 0.3)) EXPECT_EQ(it, 0.0F);
     ASSERT_TRUE(stream.play({file}, 1, 1));
     stream.rest();
-    for (const float it : drawn(stream, 0.1)) EXPECT_EQ(it, 0.0F);
+    for (const float it : heard(stream, 0.1)) EXPECT_EQ(it, 0.0F);
     test::write_film({.frames = 10, .wish = {.file = (folder / "mute.mp4").string(), .width = 64, .height = 48}});
     const auto mute = stream.play({(folder / "mute.mp4").string()}, 0, 1);
     ASSERT_FALSE(mute);

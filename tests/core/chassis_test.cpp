@@ -50,7 +50,7 @@ ChassisSheet sheet() {
 }
 
 /// The recording of laps without some of its channels; "damper*" are all that begin so.
-std::vector<PreparedLap> without(std::vector<PreparedLap> laps, const std::vector<std::string>& names) {
+std::vector<PreparedLap> laps_without(std::vector<PreparedLap> laps, const std::vector<std::string>& names) {
     auto less = std::make_shared<Recording>(*laps.front().recording);
     std::erase_if(less->channels, [&](const Channel& channel) {
         return std::any_of(names.begin(), names.end(), [&](const std::string& name) {
@@ -286,7 +286,7 @@ TEST(RideHeight, TouchesOnTheCrestAndAtTopSpeedAndPackersCureIt) {
 
 TEST(RideHeight, FromDampersAndWithoutAnything) {
     const auto laps = exact_laps(drawn_circuit(), drawn_track(), plan_of(2, 32));
-    const auto dampers = without(laps, {"ride_height*"});
+    const auto dampers = laps_without(laps, {"ride_height*"});
     ChassisSheet strict = sheet();
     strict.least_front_m = 0.008;
     const Heights told = got(heights_of(dampers, strict));
@@ -309,7 +309,8 @@ TEST(RideHeight, FromDampersAndWithoutAnything) {
     EXPECT_EQ(half.untold.size(), 1U);
     // Without sides and lateral acceleration nothing is said of the cause.
     for (const LowPlace& place :
-         got(heights_of(without(laps, {"ride_height_fl", "ride_height_fr", "lateral_acceleration"}), strict)).places)
+         got(heights_of(laps_without(laps, {"ride_height_fl", "ride_height_fr", "lateral_acceleration"}), strict))
+             .places)
         EXPECT_NE(place.cause, LowCause::corner);
 }
 
@@ -431,11 +432,11 @@ TEST(Power, SaysWhenItCannotBeTold) {
     EXPECT_NEAR(fit.power * 775 / 178e3, 1, 0.03);
     EXPECT_GE(fit.doubts.size(), 3U);
     EXPECT_FALSE(power_of({}, PowerInput{}));
-    const auto blind = power_of(without(laps, {"throttle"}), PowerInput{});
+    const auto blind = power_of(laps_without(laps, {"throttle"}), PowerInput{});
     ASSERT_FALSE(blind);
     EXPECT_NE(blind.error().text().find("without a throttle"), std::string::npos);
-    EXPECT_TRUE(pull_by_speed(without(laps, {"throttle"}), laps).empty());
-    const auto none = power_of(without(laps, {"speed"}), PowerInput{});
+    EXPECT_TRUE(pull_by_speed(laps_without(laps, {"throttle"}), laps).empty());
+    const auto none = power_of(laps_without(laps, {"speed"}), PowerInput{});
     ASSERT_FALSE(none);
     EXPECT_NE(none.error().text().find("300 m"), std::string::npos);
 }
@@ -482,7 +483,7 @@ TEST(LoadFromTheAir, IsFoundFromSpringsAndTravel) {
     EXPECT_FALSE(half.front_share.known());
     EXPECT_EQ(half.untold.size(), 1U);
     EXPECT_FALSE(air_load_of(laps, ChassisSheet{}, 1.2));
-    EXPECT_FALSE(air_load_of(without(laps, {"damper*"}), springs, 1.2));
+    EXPECT_FALSE(air_load_of(laps_without(laps, {"damper*"}), springs, 1.2));
     EXPECT_FALSE(air_load_of({}, springs, 1.2));
 }
 
@@ -508,7 +509,7 @@ TEST(HeightCurves, FallWithTheSpeedAndShowTheCrest) {
     }
     EXPECT_LT(least, 0.001);
     EXPECT_NEAR(where, drawn_circuit().corners[4].end_m + 230, 90) << "at a foot of the crest";
-    EXPECT_TRUE(height_by_speed(without(laps, {"speed"}), "ride_height_front").at.empty());
+    EXPECT_TRUE(height_by_speed(laps_without(laps, {"speed"}), "ride_height_front").at.empty());
     EXPECT_TRUE(lowest_round_the_lap({}, channels).at.empty());
     EXPECT_TRUE(lowest_round_the_lap(laps, {}).at.empty());
 }
@@ -542,7 +543,7 @@ TEST(BalanceOfTheCar, SaysWhatIsMissing) {
     EXPECT_TRUE(no_sheet.front_roll_share.known());
     EXPECT_NE(no_sheet.untold.front().find("steering ratio"), std::string::npos);
     EXPECT_EQ(balance_words(no_sheet), "How it is balanced cannot be told.");
-    const auto bare = without(laps, {"damper*", "tyre*", "steering"});
+    const auto bare = laps_without(laps, {"damper*", "tyre*", "steering"});
     EXPECT_FALSE(balance_of(bare, ChassisSheet{}));
     const Balance one = got(balance_of({laps.data(), 1}, sheet()));
     EXPECT_FALSE(one.slope.likely);
@@ -585,7 +586,7 @@ TEST(KerbsAndLockUps, AreCountedByWheelAndCorner) {
     EXPECT_EQ(lock_ups, 1U);
     EXPECT_GE(kerbs, 3U);
     EXPECT_NEAR(strikes.brake_share, 0.62 / (0.62 + 0.38 * 0.92), 0.02);
-    const Strikes blind = strikes_of(without(laps, {"damper*", "wheel_speed*", "brake_rear"}));
+    const Strikes blind = strikes_of(laps_without(laps, {"damper*", "wheel_speed*", "brake_rear"}));
     EXPECT_FALSE(blind.dampers);
     EXPECT_TRUE(blind.corners.empty());
     EXPECT_TRUE(std::isnan(blind.brake_share));

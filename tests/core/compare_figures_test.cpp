@@ -51,7 +51,7 @@ PreparedLap stretch_of(std::vector<Channel> channels, double end_s) {
     return lap;
 }
 
-Channel channel(const char* quantity, const char* unit, double rate_hz, double end_s,
+Channel sampled(const char* quantity, const char* unit, double rate_hz, double end_s,
                 const std::function<double(double)>& at) {
     ChannelStorage storage;
     for (double i = 0; i / rate_hz <= end_s + 1e-9; ++i) storage.floats.push_back(static_cast<float>(at(i / rate_hz)));
@@ -173,7 +173,7 @@ TEST(LapEvents, AreInOrderAndTheSameOnesAreFound) {
 }
 
 TEST(LapEvents, AGearThatFlickersIsNoShift) {
-    const auto lap = stretch_of({channel("gear", "", 100, 10,
+    const auto lap = stretch_of({sampled("gear", "", 100, 10,
                                          [](double t) {
                                              return t < 3 ? 2 : t < 3.03 ? 0 : t < 6 ? 3 : t < 6.04 ? 5 : 3;
                                          })},
@@ -187,7 +187,7 @@ TEST(LapEvents, AGearThatFlickersIsNoShift) {
 
 TEST(Between, ChangeSlopeAndAreaOfAParabola) {
     // y = t²: change b² − a², least-squares slope a + b, area (b³ − a³) / 3.
-    const auto lap = stretch_of({channel("speed", "m/s", 200, 10, [](double t) { return t * t; })}, 10);
+    const auto lap = stretch_of({sampled("speed", "m/s", 200, 10, [](double t) { return t * t; })}, 10);
     const BetweenFigures found = between_in_time(lap, "speed", {2, 5});
     EXPECT_NEAR(found.change, 21, 1e-4);
     EXPECT_NEAR(found.slope_per_s, 7, 1e-3);
@@ -197,7 +197,7 @@ TEST(Between, ChangeSlopeAndAreaOfAParabola) {
     EXPECT_NEAR(odd.area_s, (std::pow(5.0037, 3) - std::pow(2.0021, 3)) / 3, 1e-3);
     EXPECT_TRUE(std::isnan(between_in_time(lap, "speed", {5, 5}).change));
     EXPECT_TRUE(std::isnan(between_in_time(lap, "throttle", {2, 5}).area_s));
-    const auto gears = stretch_of({channel("gear", "", 1, 10, [](double t) { return t < 5 ? 2 : 4; })}, 10);
+    const auto gears = stretch_of({sampled("gear", "", 1, 10, [](double t) { return t < 5 ? 2 : 4; })}, 10);
     EXPECT_NEAR(between_in_time(gears, "gear", {0, 10}).area_s, 30, 1e-9) << "a state keeps its value";
 }
 
@@ -224,9 +224,9 @@ TEST(Pairs, TheFitOfALineWithNoiseIsWhatNumPyFinds) {
 
 TEST(Pairs, ClocksAreBroughtTogetherAndSidesKeptApart) {
     const auto wave = [](double t) { return std::sin(t); };
-    auto lap = stretch_of({channel("speed", "m/s", 10, 20, [](double t) { return 20 + t; }),
-                           channel("lateral_acceleration", "m/s²", 100, 20, [&](double t) { return 9 * wave(t); }),
-                           channel("longitudinal_acceleration", "m/s²", 25, 20, [](double t) { return t; })},
+    auto lap = stretch_of({sampled("speed", "m/s", 10, 20, [](double t) { return 20 + t; }),
+                           sampled("lateral_acceleration", "m/s²", 100, 20, [&](double t) { return 9 * wave(t); }),
+                           sampled("longitudinal_acceleration", "m/s²", 25, 20, [](double t) { return t; })},
                           20);
     const auto all = paired_samples(lap, "speed", "lateral_acceleration", "longitudinal_acceleration", {1, 19});
     ASSERT_GT(all.size(), 1700U) << "on the faster clock";
@@ -263,7 +263,7 @@ TEST(Pairs, TheOutlineOfADiscIsItsEdge) {
 
 TEST(Pairs, SharesAddUpAndStepsAreWhatWasAsked) {
     // Half the time at 10 m/s, half at 30: of the way a quarter and three quarters.
-    const auto lap = stretch_of({channel("speed", "m/s", 100, 20, [](double t) { return t < 10 ? 10 : 30; })}, 20);
+    const auto lap = stretch_of({sampled("speed", "m/s", 100, 20, [](double t) { return t < 10 ? 10 : 30; })}, 20);
     const Shares time = shares_of(lap, "speed", {0, 20}, ShareOf::time, 5);
     ASSERT_EQ(time.share.size(), 5U);
     EXPECT_EQ(time.begin, 10);
@@ -284,8 +284,8 @@ TEST(Pairs, SharesAddUpAndStepsAreWhatWasAsked) {
 
 TEST(Pairs, OfHoursFewerSamplesSayTheSame) {
     const auto lap = stretch_of(
-        {channel("speed", "m/s", 100, 600, [](double t) { return 31 + 20 * std::sin(t * 0.1); }),
-         channel("engine_speed", "rad/s", 100, 600, [](double t) { return 15 * (31 + 20 * std::sin(t * 0.1)); })},
+        {sampled("speed", "m/s", 100, 600, [](double t) { return 31 + 20 * std::sin(t * 0.1); }),
+         sampled("engine_speed", "rad/s", 100, 600, [](double t) { return 15 * (31 + 20 * std::sin(t * 0.1)); })},
         600);
     const auto all = paired_samples(lap, "speed", "engine_speed", "", {0, 600});
     const auto few = paired_samples(lap, "speed", "engine_speed", "", {0, 600}, TurnSide::both, 5000);
@@ -310,7 +310,7 @@ TEST(TraceLimits, OfAPartAreThoseOfTheSamplesInIt) {
     trace.y[30] = 0;
     EXPECT_EQ(trace.limits({29.5, 30.5}), (Interval{0, 0})) << "nothing but zero is something";
     trace = {};
-    trace.whole = std::make_shared<const Channel>(channel("speed", "m/s", 100, 60, [](double t) { return t; }));
+    trace.whole = std::make_shared<const Channel>(sampled("speed", "m/s", 100, 60, [](double t) { return t; }));
     trace.whole_start_s = 10;
     const auto found = trace.limits({5, 15});
     ASSERT_TRUE(found);
@@ -319,7 +319,7 @@ TEST(TraceLimits, OfAPartAreThoseOfTheSamplesInIt) {
 }
 
 TEST(TraceTable, IsTheSamplesInTheirUnitsOnEachAxis) {
-    auto lap = stretch_of({channel("speed", "m/s", 100, 20, [](double t) { return 10 + t; })}, 20);
+    auto lap = stretch_of({sampled("speed", "m/s", 100, 20, [](double t) { return 10 + t; })}, 20);
     lap.map.time_s = {2, 18};
     lap.map.distance_m = {0, 160};  // ten metres a second
     GapCurve gap{{0, 160}, {0, 1.6}};
@@ -365,8 +365,8 @@ TEST(LapEvents, ALiftThatIsOverBeforeTheSlowestPlaceIsStillALift) {
     corner.end_m = 220;
     track.corners = {corner};
     const auto driven = [&](const std::function<double(double)>& throttle) {
-        auto lap = stretch_of({channel("throttle", "", 100, 20, throttle),
-                               channel("speed", "m/s", 100, 20, [](double t) { return 20 + std::abs(t - 10) * 0.1; })},
+        auto lap = stretch_of({sampled("throttle", "", 100, 20, throttle),
+                               sampled("speed", "m/s", 100, 20, [](double t) { return 20 + std::abs(t - 10) * 0.1; })},
                               20);
         lap.track = std::make_shared<const Track>(track);
         lap.map.distance_m = {0, 400};

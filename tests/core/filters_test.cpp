@@ -14,7 +14,7 @@ using namespace rendak;
 
 namespace {
 
-constexpr float missing = std::numeric_limits<float>::quiet_NaN();
+constexpr float missing_sample = std::numeric_limits<float>::quiet_NaN();
 constexpr double two_pi = 2 * std::numbers::pi;
 
 std::vector<float> sampled(std::size_t count, double rate_hz, double (*value)(double)) {
@@ -93,8 +93,8 @@ TEST(SavitzkyGolay, ALineOverOneWindowIsTheLeastSquaresLine) {
 
 TEST(SavitzkyGolay, StretchesBetweenMissingSamplesStandAloneAndShortOnesGoMissing) {
     auto x = sampled(60, 10, [](double t) { return 5 + t; });
-    x[20] = missing;
-    x[24] = missing;
+    x[20] = missing_sample;
+    x[24] = missing_sample;
     const auto out = savitzky_golay(x, 10, 5, 2, 0);
     for (std::size_t i = 0; i < x.size(); ++i) {
         const bool alone = i >= 20 && i <= 24;
@@ -146,7 +146,7 @@ INSTANTIATE_TEST_SUITE_P(Orders, Butterworths, testing::Values(1, 2, 3, 4, 6, mo
 TEST(Butterworth, MissingStaysMissingAndDoesNotSpread) {
     auto x = sine(1, 50, 8);
     const auto whole = butterworth(std::span(x).subspan(200), 50, Pass::low, 4, 2);
-    x[199] = missing;
+    x[199] = missing_sample;
     const auto out = butterworth(x, 50, Pass::low, 4, 2);
     ASSERT_EQ(out.size(), x.size());
     for (std::size_t i = 0; i < x.size(); ++i) EXPECT_EQ(std::isnan(out[i]), i == 199) << i;
@@ -162,7 +162,7 @@ float counted_out(std::span<const float> x, const SampleClock& clock, Window kin
         if (std::abs(clock.time_at(i) - clock.time_at(at)) <= size_s / 2 + 1e-9 && std::isfinite(x[i]))
             there.push_back(static_cast<double>(x[i]));
     }
-    if (there.empty()) return missing;
+    if (there.empty()) return missing_sample;
     std::sort(there.begin(), there.end());
     double sum = 0;
     for (const double value : there) sum += value;
@@ -194,7 +194,7 @@ TEST_P(MovingWindows, AreWhatCountingOutGives) {
         double t = 3;
         for (int i = 0; i < 240; ++i) {
             // Some are missing, alone and in a row.
-            x.push_back(i % 31 == 7 || (i > 100 && i < 112) ? missing : normal(random));
+            x.push_back(i % 31 == 7 || (i > 100 && i < 112) ? missing_sample : normal(random));
             times.push_back(t);
             t += step(random);
         }
@@ -221,7 +221,7 @@ INSTANTIATE_TEST_SUITE_P(Kinds, MovingWindows,
 TEST(MovingWindow, OfNothingIsNothing) {
     for (const Window kind : {Window::mean, Window::low, Window::high, Window::median}) {
         EXPECT_TRUE(moving({}, SampleClock{0, 10, 0, {}}, kind, 1).empty());
-        const std::vector<float> gone(5, missing);
+        const std::vector<float> gone(5, missing_sample);
         for (const float value : moving(gone, SampleClock{0, 10, 5, {}}, kind, 1)) EXPECT_TRUE(std::isnan(value));
     }
 }

@@ -13,7 +13,7 @@
 namespace rendak::formula {
 namespace {
 
-constexpr double missing = std::numeric_limits<double>::quiet_NaN();
+constexpr double missing_value = std::numeric_limits<double>::quiet_NaN();
 
 std::string told(std::string_view text) {
     const auto tokens = tokens_of(text);
@@ -145,7 +145,7 @@ TEST(FormulaTypes, RootsCarryThroughAndBrokenPowersAreSaid) {
     EXPECT_EQ(*raised(of("s"), -1), quotient(Type{}, of("s")));
     EXPECT_FALSE(raised(of("m"), 0.3));
     EXPECT_FALSE(raised(of("m"), 1e9));
-    EXPECT_FALSE(raised(of("m"), missing));
+    EXPECT_FALSE(raised(of("m"), missing_value));
     EXPECT_EQ(*raised(Type{}, 0.3), Type{}) << "plain numbers can be raised to anything";
 }
 
@@ -196,8 +196,8 @@ TEST(FormulaTypes, HaveAUnitToBeShownIn) {
 TEST(FormulaOperations, MissingStaysMissingAndConditionsAreOneAndZero) {
     for (const Op op : {Op::add, Op::subtract, Op::multiply, Op::divide, Op::power, Op::less, Op::less_equal,
                         Op::greater, Op::greater_equal, Op::equal, Op::not_equal, Op::logical_and, Op::logical_or}) {
-        EXPECT_TRUE(std::isnan(apply(op, missing, 1)));
-        EXPECT_TRUE(std::isnan(apply(op, 1, missing)));
+        EXPECT_TRUE(std::isnan(apply(op, missing_value, 1)));
+        EXPECT_TRUE(std::isnan(apply(op, 1, missing_value)));
     }
     EXPECT_EQ(apply(Op::add, 2, 3), 5);
     EXPECT_EQ(apply(Op::subtract, 2, 3), -1);
@@ -229,7 +229,7 @@ TEST(FormulaTables, GoThroughTheirPointsAndStayAtTheirEnds) {
     EXPECT_EQ(table_at(3, xs, ys), 12.25);
     EXPECT_EQ(table_at(-50, xs, ys), 10);
     EXPECT_EQ(table_at(50, xs, ys), 20);
-    EXPECT_TRUE(std::isnan(table_at(missing, xs, ys)));
+    EXPECT_TRUE(std::isnan(table_at(missing_value, xs, ys)));
 }
 
 TEST(FormulaCurves, NeverRiseOrFallWhereTheirPointsDoNot) {
@@ -258,7 +258,7 @@ TEST(FormulaCurves, NeverRiseOrFallWhereTheirPointsDoNot) {
         }
         EXPECT_EQ(pchip_at(-9, xs, ys, slopes), ys.front());
         EXPECT_EQ(pchip_at(1e6, xs, ys, slopes), ys.back());
-        EXPECT_TRUE(std::isnan(pchip_at(missing, xs, ys, slopes)));
+        EXPECT_TRUE(std::isnan(pchip_at(missing_value, xs, ys, slopes)));
     }
 }
 

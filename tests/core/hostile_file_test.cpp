@@ -85,7 +85,7 @@ void dataset(hid_t group, const char* name, hid_t type, hsize_t size, const std:
     H5Sclose(space);
 }
 
-void expect_refused(const fs::path& file, const std::string& word) {
+void expect_file_refused(const fs::path& file, const std::string& word) {
     const auto read = open_recording(file);
     ASSERT_FALSE(read) << word;
     EXPECT_NE(read.error().message.find(word), std::string::npos) << read.error().text();
@@ -118,7 +118,7 @@ std::string nested(std::size_t levels) {
     return std::string(levels, '[') + std::string(levels, ']');
 }
 
-double seconds_of(const std::function<void()>& work) {
+double seconds_for(const std::function<void()>& work) {
     const auto begin = std::chrono::steady_clock::now();
     work();
     return std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
@@ -163,66 +163,68 @@ TEST(HostileRecording, ReadsNoOtherFileOfThisComputer) {
                 [](hid_t creation) { H5Pset_alloc_time(creation, H5D_ALLOC_TIME_EARLY); });
     });
     const std::string other = (folder / "other.h5").string();
-    expect_refused(h5_with(folder / "external.h5",
-                           [&](hid_t, hid_t group) {
-                               dataset(group, "samples", H5T_IEEE_F32LE, 1000,
-                                       [&](hid_t creation) { H5Pset_external(creation, secret.c_str(), 0, 4000); });
-                           }),
-                   "another file");
-    expect_refused(h5_with(folder / "link.h5",
-                           [&](hid_t, hid_t group) {
-                               H5Lcreate_external(other.c_str(), "/channels/0000/samples", group, "samples",
-                                                  H5P_DEFAULT, H5P_DEFAULT);
-                           }),
-                   "link");
-    expect_refused(h5_with(
-                       folder / "group-link.h5",
-                       [&](hid_t channels, hid_t) {
-                           H5Lcreate_external(other.c_str(), "/channels/0000", channels, "0000", H5P_DEFAULT,
-                                              H5P_DEFAULT);
-                       },
-                       false),
-                   "link");
-    expect_refused(h5_with(folder / "soft.h5",
-                           [](hid_t channels, hid_t group) {
-                               H5Lcreate_soft("/channels/0000/samples", group, "samples", H5P_DEFAULT, H5P_DEFAULT);
-                               (void)channels;
-                           }),
-                   "link");
-    expect_refused(h5_with(folder / "virtual.h5",
-                           [&](hid_t, hid_t group) {
-                               const hsize_t size = 1000;
-                               const hid_t source = H5Screate_simple(1, &size, nullptr);
-                               dataset(group, "samples", H5T_IEEE_F32LE, size, [&](hid_t creation) {
-                                   const hid_t all = H5Screate_simple(1, &size, nullptr);
-                                   H5Pset_virtual(creation, all, other.c_str(), "/channels/0000/samples", source);
-                                   H5Sclose(all);
-                               });
-                               H5Sclose(source);
-                           }),
-                   "neither contiguous nor chunked");
+    expect_file_refused(h5_with(folder / "external.h5",
+                                [&](hid_t, hid_t group) {
+                                    dataset(group, "samples", H5T_IEEE_F32LE, 1000, [&](hid_t creation) {
+                                        H5Pset_external(creation, secret.c_str(), 0, 4000);
+                                    });
+                                }),
+                        "another file");
+    expect_file_refused(h5_with(folder / "link.h5",
+                                [&](hid_t, hid_t group) {
+                                    H5Lcreate_external(other.c_str(), "/channels/0000/samples", group, "samples",
+                                                       H5P_DEFAULT, H5P_DEFAULT);
+                                }),
+                        "link");
+    expect_file_refused(h5_with(
+                            folder / "group-link.h5",
+                            [&](hid_t channels, hid_t) {
+                                H5Lcreate_external(other.c_str(), "/channels/0000", channels, "0000", H5P_DEFAULT,
+                                                   H5P_DEFAULT);
+                            },
+                            false),
+                        "link");
+    expect_file_refused(h5_with(folder / "soft.h5",
+                                [](hid_t channels, hid_t group) {
+                                    H5Lcreate_soft("/channels/0000/samples", group, "samples", H5P_DEFAULT,
+                                                   H5P_DEFAULT);
+                                    (void)channels;
+                                }),
+                        "link");
+    expect_file_refused(h5_with(folder / "virtual.h5",
+                                [&](hid_t, hid_t group) {
+                                    const hsize_t size = 1000;
+                                    const hid_t source = H5Screate_simple(1, &size, nullptr);
+                                    dataset(group, "samples", H5T_IEEE_F32LE, size, [&](hid_t creation) {
+                                        const hid_t all = H5Screate_simple(1, &size, nullptr);
+                                        H5Pset_virtual(creation, all, other.c_str(), "/channels/0000/samples", source);
+                                        H5Sclose(all);
+                                    });
+                                    H5Sclose(source);
+                                }),
+                        "neither contiguous nor chunked");
     EXPECT_TRUE(open_recording(other)) << "the plain one is read";
 }
 
 TEST(HostileRecording, ClaimsOfMemoryAreRefused) {
     const TempFolder folder;
-    const double seconds = seconds_of([&] {
-        expect_refused(h5_with(folder / "claim.h5",
-                               [](hid_t, hid_t group) {
-                                   dataset(group, "samples", H5T_IEEE_F32LE, 1ULL << 40, [](hid_t creation) {
-                                       const hsize_t chunk = 1U << 20;
-                                       H5Pset_chunk(creation, 1, &chunk);
-                                   });
-                               }),
-                       "cut off");
-        expect_refused(h5_with(folder / "chunk.h5",
-                               [](hid_t, hid_t group) {
-                                   dataset(group, "samples", H5T_IEEE_F32LE, 1U << 28, [](hid_t creation) {
-                                       const hsize_t chunk = 1U << 28;
-                                       H5Pset_chunk(creation, 1, &chunk);
-                                   });
-                               }),
-                       "cut off");
+    const double seconds = seconds_for([&] {
+        expect_file_refused(h5_with(folder / "claim.h5",
+                                    [](hid_t, hid_t group) {
+                                        dataset(group, "samples", H5T_IEEE_F32LE, 1ULL << 40, [](hid_t creation) {
+                                            const hsize_t chunk = 1U << 20;
+                                            H5Pset_chunk(creation, 1, &chunk);
+                                        });
+                                    }),
+                            "cut off");
+        expect_file_refused(h5_with(folder / "chunk.h5",
+                                    [](hid_t, hid_t group) {
+                                        dataset(group, "samples", H5T_IEEE_F32LE, 1U << 28, [](hid_t creation) {
+                                            const hsize_t chunk = 1U << 28;
+                                            H5Pset_chunk(creation, 1, &chunk);
+                                        });
+                                    }),
+                            "cut off");
     });
     EXPECT_LT(seconds, 60);
 }
@@ -255,7 +257,7 @@ TEST(HostileFile, PipesAndDevicesAreRefusedEverywhereAndNeverWaitedFor) {
     const auto pipe = folder / "pipe";
     ASSERT_EQ(::mkfifo(pipe.c_str(), 0600), 0);
     auto library = std::move(*Library::open(folder / "lib"));
-    const double seconds = seconds_of([&] {
+    const double seconds = seconds_for([&] {
         for (const fs::path& file : {pipe, fs::path("/dev/zero"), fs::path("/dev/null"), folder.path()}) {
             EXPECT_FALSE(import_file(*library, file, {})) << file;
             EXPECT_FALSE(open_recording(file)) << file;
@@ -322,7 +324,7 @@ TEST(HostileBundle, DeepJsonAndGiantsAreRefusedWithASentence) {
                   .find("nested"),
               std::string::npos);
     const auto points = [&](int count) {
-        return seconds_of([&] {
+        return seconds_for([&] {
             EXPECT_NE(said({{"bundle.json", track}, {"tracks/1.geojson", circle(count)}}).find("more than"),
                       std::string::npos);
         });
@@ -368,7 +370,7 @@ TEST(HostileMdf, ListsThatLeadBackToThemselvesEnd) {
             const auto place = places.find(which == 1 ? "##CG" : "##DG");
             file.link(place, 0, place);
         }
-        const double seconds = seconds_of([&] {
+        const double seconds = seconds_for([&] {
             const auto read = read_logged_file(folder.write("ring.mf4", file.bytes()));
             ASSERT_FALSE(read) << which;
             EXPECT_NE(read.error().message.find("comes back to itself"), std::string::npos) << read.error().text();
@@ -379,7 +381,7 @@ TEST(HostileMdf, ListsThatLeadBackToThemselvesEnd) {
 
 TEST(HostileMdf, RecordLengthsInWhichNothingFitsCostNoTime) {
     std::string rows(24, 'x');
-    const double seconds = seconds_of([&] { mdf::untranspose(std::string(24, 'a'), 4'000'000'000, rows.data()); });
+    const double seconds = seconds_for([&] { mdf::untranspose(std::string(24, 'a'), 4'000'000'000, rows.data()); });
     EXPECT_EQ(rows, std::string(24, 'a'));
     EXPECT_LT(seconds, 1);
     std::string turned(24, 'x');

@@ -22,7 +22,7 @@ using rendak::test::TempFolder;
 
 namespace {
 
-bool says(const std::vector<std::string>& notes, const std::string& words) {
+bool is_said(const std::vector<std::string>& notes, const std::string& words) {
     for (const auto& note : notes) {
         if (note.find(words) != std::string::npos) return true;
     }
@@ -44,7 +44,7 @@ TEST(Intake, ARunWithoutGpsIsLearntAsAShapeAndTheNextOneIsRecognised) {
     };
     const auto first = import_recording(*library, {blind(0), {}}, {});
     ASSERT_TRUE(first) << first.error().text();
-    EXPECT_TRUE(says(first->notes, "the track's shape can be learnt"));
+    EXPECT_TRUE(is_said(first->notes, "the track's shape can be learnt"));
     const auto counted = library->laps(first->run).value();
     EXPECT_TRUE(std::any_of(counted.begin(), counted.end(), [](const Lap& lap) { return lap.counts(); }))
         << "until then its laps are the logger's";
@@ -54,7 +54,7 @@ TEST(Intake, ARunWithoutGpsIsLearntAsAShapeAndTheNextOneIsRecognised) {
     EXPECT_EQ(library->laps(first->run).value().size(), 6U);
     const auto second = import_recording(*library, {blind(2), {}}, {});
     ASSERT_TRUE(second);
-    EXPECT_TRUE(says(second->notes, "placed on Shape by its bends (shape only)"));
+    EXPECT_TRUE(is_said(second->notes, "placed on Shape by its bends (shape only)"));
     const auto laps = library->laps(second->run).value();
     ASSERT_EQ(laps.size(), 9U);
     EXPECT_GT(laps[2].trust_m, 2.5);
@@ -78,7 +78,7 @@ TEST(Intake, AForeignCircuitFromTableToGap) {
     const auto run = import_file(**library, folder.write("oval.csv", oval.text), {});
     ASSERT_TRUE(run) << run.error().text();
     EXPECT_TRUE((*library)->laps(run->run).value().empty());
-    EXPECT_TRUE(says(run->notes, "learn the track"));
+    EXPECT_TRUE(is_said(run->notes, "learn the track"));
     const auto learnt = learn_track_from_run(**library, run->run, "Oval",
                                              StartPlace{{oval.start_latitude_deg, oval.start_longitude_deg}, 0});
     ASSERT_TRUE(learnt) << learnt.error().text();
@@ -125,7 +125,7 @@ TEST(Intake, TheTrackIsRecognisedOnTheNextImport) {
                                      StartPlace{{oval.start_latitude_deg, oval.start_longitude_deg}, 0}));
     const auto second = import_file(**library, folder.write("b.csv", oval.text), {});
     ASSERT_TRUE(second);
-    EXPECT_TRUE(says(second->notes, "Recognised the track by position: Oval"));
+    EXPECT_TRUE(is_said(second->notes, "Recognised the track by position: Oval"));
     const auto laps = (*library)->laps(second->run).value();
     const Lap* best = best_lap(laps);
     ASSERT_NE(best, nullptr);
@@ -167,11 +167,11 @@ TEST(Intake, PositionsAtZeroZeroAreMissing) {
     }
     const auto a = import_file(**library, folder.write("a.csv", some), {});
     ASSERT_TRUE(a);
-    EXPECT_TRUE(says(a->notes, "50 positions are 0/0"));
+    EXPECT_TRUE(is_said(a->notes, "50 positions are 0/0"));
     EXPECT_TRUE(std::isnan((*(*library)->open_run(a->run))->find("latitude")->at(10)));
     const auto b = import_file(**library, folder.write("b.csv", all), {});
     ASSERT_TRUE(b);
-    EXPECT_TRUE(says(b->notes, "hold no position"));
+    EXPECT_TRUE(is_said(b->notes, "hold no position"));
     const auto learnt = learn_track_from_run(**library, b->run, "x", {});
     ASSERT_FALSE(learnt);
     EXPECT_FALSE(learnt.error().message.empty());
@@ -191,7 +191,7 @@ TEST(Intake, OppositeSignsAreFoundAndTurnedRound) {
     auto library = Library::open(folder / "lib");
     const auto run = import_file(**library, folder / "pocket.csv", {});
     ASSERT_TRUE(run);
-    EXPECT_TRUE(says(run->notes, "Lateral is logged with the opposite sign; it is turned round so that up = left"));
+    EXPECT_TRUE(is_said(run->notes, "Lateral is logged with the opposite sign; it is turned round so that up = left"));
     EXPECT_EQ((*library)->flipped_quantities(run->run).value(), (std::vector<std::string>{"lateral_acceleration"}));
     const auto data = load_run(**library, run->run);
     const auto original = (*library)->open_run(run->run);

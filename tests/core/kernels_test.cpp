@@ -18,13 +18,13 @@
 namespace rendak::formula {
 namespace {
 
-constexpr float nan = std::numeric_limits<float>::quiet_NaN();
+constexpr float nan_sample = std::numeric_limits<float>::quiet_NaN();
 constexpr float infinite = std::numeric_limits<float>::infinity();
 
 /// Numbers that functions trip over, then any.
 std::vector<float> numbers(unsigned seed, std::size_t count = block_size) {
-    std::vector<float> out{0,    -0.0F,  1,     -1,     0.5F,     -0.5F,     2,  -2.5F,
-                           3.5F, 1e-20F, 1e20F, -1e20F, infinite, -infinite, nan};
+    std::vector<float> out{0,    -0.0F,  1,     -1,     0.5F,     -0.5F,     2,         -2.5F,
+                           3.5F, 1e-20F, 1e20F, -1e20F, infinite, -infinite, nan_sample};
     std::mt19937 engine(seed);
     std::shuffle(out.begin(), out.end(), engine);
     std::uniform_real_distribution<float> any(-20, 20);
@@ -32,7 +32,7 @@ std::vector<float> numbers(unsigned seed, std::size_t count = block_size) {
     return out;
 }
 
-bool alike(float a, double b) {
+bool as_computed(float a, double b) {
     if (std::isnan(a) || std::isnan(b)) return std::isnan(a) == std::isnan(b);
     if (std::isinf(a) || std::abs(b) > 3e38) return std::isinf(a) && (a > 0) == (b > 0);
     return std::abs(static_cast<double>(a) - b) <= 3e-6 * std::max(1.0, std::abs(b));
@@ -56,7 +56,7 @@ TEST(Kernels, OfOperationsMeanWhatTheyMeanForSingleNumbers) {
         for (std::size_t i = 0; i < a.size(); ++i) {
             const bool one = op == Op::negate || op == Op::logical_not;
             const double expected = apply(op, static_cast<double>(a[i]), one ? 0 : static_cast<double>(b[i]));
-            EXPECT_PRED2(alike, out[i], expected) << static_cast<int>(op) << ": " << a[i] << ", " << b[i];
+            EXPECT_PRED2(as_computed, out[i], expected) << static_cast<int>(op) << ": " << a[i] << ", " << b[i];
         }
     }
 }
@@ -107,7 +107,7 @@ TEST(Kernels, OfOneNumberAreTheFunctionsOfTheStandardLibrary) {
     for (std::size_t k = 0; k < cases.size(); ++k) {
         const auto out = run(cases[k].kernel, a);
         for (std::size_t i = 0; i < a.size(); ++i)
-            EXPECT_PRED2(alike, out[i], cases[k].function(static_cast<double>(a[i]))) << k << ": " << a[i];
+            EXPECT_PRED2(as_computed, out[i], cases[k].function(static_cast<double>(a[i]))) << k << ": " << a[i];
     }
 }
 
@@ -133,7 +133,7 @@ TEST(Kernels, OfExponentsUndoLogarithms) {
 }
 
 TEST(Kernels, RoundHalvesToTheEvenNeighbour) {
-    const std::vector<float> x{0.5F, 1.5F, 2.5F, -0.5F, -1.5F, 0.49F, 1e10F, nan};
+    const std::vector<float> x{0.5F, 1.5F, 2.5F, -0.5F, -1.5F, 0.49F, 1e10F, nan_sample};
     const auto out = run(kernels::round_near, x);
     const float expected[] = {0, 2, 2, 0, -2, 0, 1e10F};
     for (std::size_t i = 0; i < 7; ++i) EXPECT_EQ(out[i], expected[i]) << x[i];
@@ -151,7 +151,7 @@ TEST(Kernels, OfTwoNumbersAreMissingWhereOneIs) {
             EXPECT_EQ(low[i], std::min(a[i], b[i]));
             EXPECT_EQ(high[i], std::max(a[i], b[i]));
         }
-        EXPECT_PRED2(alike, left[i], static_cast<double>(std::isnan(a[i]) ? b[i] : a[i]));
+        EXPECT_PRED2(as_computed, left[i], static_cast<double>(std::isnan(a[i]) ? b[i] : a[i]));
     }
 }
 
@@ -181,17 +181,17 @@ TEST(Kernels, FusedOnesAreTheirParts) {
                choice = run(fused::choose, a, b, c), less = run(fused::choose_less, a, b, c, d),
                at_most = run(fused::choose_less_equal, a, b, c, d);
     const auto chosen = [](bool known, bool first, float x, float y) {
-        return static_cast<double>(!known ? nan : first ? x : y);
+        return static_cast<double>(!known ? nan_sample : first ? x : y);
     };
     for (std::size_t i = 0; i < a.size(); ++i) {
         const bool both = !std::isnan(a[i]) && !std::isnan(b[i]);
-        EXPECT_PRED2(alike, madd[i], static_cast<double>(a[i] * b[i] + c[i]));
+        EXPECT_PRED2(as_computed, madd[i], static_cast<double>(a[i] * b[i] + c[i]));
         if (std::abs(a[i]) < 1e10F && std::abs(b[i]) < 1e10F) {
-            EXPECT_PRED2(alike, root[i], std::hypot(static_cast<double>(a[i]), static_cast<double>(b[i])));
+            EXPECT_PRED2(as_computed, root[i], std::hypot(static_cast<double>(a[i]), static_cast<double>(b[i])));
         }
-        EXPECT_PRED2(alike, choice[i], chosen(!std::isnan(a[i]), a[i] != 0, b[i], c[i]));
-        EXPECT_PRED2(alike, less[i], chosen(both, a[i] < b[i], c[i], d[i]));
-        EXPECT_PRED2(alike, at_most[i], chosen(both, a[i] <= b[i], c[i], d[i]));
+        EXPECT_PRED2(as_computed, choice[i], chosen(!std::isnan(a[i]), a[i] != 0, b[i], c[i]));
+        EXPECT_PRED2(as_computed, less[i], chosen(both, a[i] < b[i], c[i], d[i]));
+        EXPECT_PRED2(as_computed, at_most[i], chosen(both, a[i] <= b[i], c[i], d[i]));
     }
 }
 
@@ -200,7 +200,7 @@ TEST(Kernels, FusedOnesAreTheirParts) {
 namespace {
 
 /// (x + y)² - 3, with a register that is used twice.
-Program made() {
+Program made_program() {
     Program out;
     const int x = out.add_input(), y = out.add_input(), three = out.add_constant(3);
     const int sum = out.add_step(kernel_of(Op::add), x, y);
@@ -212,7 +212,7 @@ Program made() {
 }  // namespace
 
 TEST(Program, GivesTheSameForAnyNumberOfSamples) {
-    const Program program = made();
+    const Program program = made_program();
     EXPECT_EQ(program.inputs(), 2);
     for (const std::size_t count : {std::size_t{0}, std::size_t{1}, block_size - 1, block_size, block_size + 1,
                                     3 * block_size, 10 * block_size + 17}) {
@@ -250,7 +250,7 @@ TEST(Program, KeepsTablesInDouble) {
                             std::span<const double>) { return table_at(at, xs, ys); },
                          nullptr};
     program.set_result(program.add_table(straight, x, {16'777'216.0, 16'777'218.0, 16'777'220.0}, {0, 1, 5}));
-    std::vector<float> in{16'777'216, 16'777'218, 16'777'220, 0, 2e7F, nan}, out(in.size());
+    std::vector<float> in{16'777'216, 16'777'218, 16'777'220, 0, 2e7F, nan_sample}, out(in.size());
     const std::array inputs{static_cast<const float*>(in.data())};
     ASSERT_TRUE(program.run(inputs, out));
     EXPECT_EQ(std::vector<float>(out.begin(), out.begin() + 5), (std::vector<float>{0, 1, 5, 0, 5}));
@@ -258,7 +258,7 @@ TEST(Program, KeepsTablesInDouble) {
 }
 
 TEST(Program, StopsWhenItIsTold) {
-    const Program program = made();
+    const Program program = made_program();
     const std::vector<float> x(100'000, 1);
     std::vector<float> out(x.size());
     const std::array inputs{x.data(), x.data()};

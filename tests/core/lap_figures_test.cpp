@@ -34,7 +34,7 @@ PreparedLap lap_of(std::vector<Channel> channels, double begin_s, double end_s) 
     return lap;
 }
 
-LapFigure figure(const PreparedLap& lap, const std::string& column, double limit = 0) {
+LapFigure figure_of_lap(const PreparedLap& lap, const std::string& column, double limit = 0) {
     return lap_figures(lap, got(lap_columns(column)), std::vector{limit}).at(0);
 }
 
@@ -79,10 +79,10 @@ TEST(LapFigures, TouchesAreTimesBelowTheLimitThatLieApart) {
                                                 return low ? 0.0005 : 0.02;
                                             })},
                                    0, 10);
-    EXPECT_EQ(figure(lap, "ride_height_front touches", 0.001).value, 2);
-    EXPECT_NEAR(figure(lap, "ride_height_front touches", 0.001).at_s, 3, 0.25);
-    EXPECT_EQ(figure(lap, "ride_height_front touches", 0.0004).value, 0);
-    EXPECT_TRUE(std::isnan(figure(lap, "ride_height_rear touches", 0.001).value));
+    EXPECT_EQ(figure_of_lap(lap, "ride_height_front touches", 0.001).value, 2);
+    EXPECT_NEAR(figure_of_lap(lap, "ride_height_front touches", 0.001).at_s, 3, 0.25);
+    EXPECT_EQ(figure_of_lap(lap, "ride_height_front touches", 0.0004).value, 0);
+    EXPECT_TRUE(std::isnan(figure_of_lap(lap, "ride_height_rear touches", 0.001).value));
     EXPECT_EQ(better_way(got(lap_columns("ride_height_front touches")).at(0)), Better::less);
     // What is worn, and the fuel, are read at the lap's end.
     const auto proposed = [](const char* quantity) {
@@ -109,31 +109,31 @@ TEST(LapFigures, AreThoseOfARampAndOfSteps) {
                 channel("gear", "", [](double t) { return t < 4 ? 2 : 3; }),
                 channel("oil_temperature", "K", [](double t) { return t < 5 ? nan_value : 360 + t; })},
                2, 8);
-    EXPECT_NEAR(figure(lap, "speed low").value, 20, 1e-4);
-    EXPECT_NEAR(figure(lap, "speed low").at_s, 2, 1e-9);
-    EXPECT_NEAR(figure(lap, "speed high").value, 79, 1e-4) << "the sample on the line is the next lap's";
-    EXPECT_NEAR(figure(lap, "speed mean").value, 49.5, 1e-4);
-    EXPECT_NEAR(figure(lap, "speed end").value, 79, 1e-4);
+    EXPECT_NEAR(figure_of_lap(lap, "speed low").value, 20, 1e-4);
+    EXPECT_NEAR(figure_of_lap(lap, "speed low").at_s, 2, 1e-9);
+    EXPECT_NEAR(figure_of_lap(lap, "speed high").value, 79, 1e-4) << "the sample on the line is the next lap's";
+    EXPECT_NEAR(figure_of_lap(lap, "speed mean").value, 49.5, 1e-4);
+    EXPECT_NEAR(figure_of_lap(lap, "speed end").value, 79, 1e-4);
     // 20 to 80: a third of the time is above 60, between the samples too.
-    EXPECT_NEAR(figure(lap, "speed above 1 m/s", 60).value, 1.0 / 3, 1e-6);
-    EXPECT_NEAR(figure(lap, "speed above 1 m/s", 60).at_s, 6, 1e-6);
-    EXPECT_NEAR(figure(lap, "speed above 1 m/s", 60.5).value, 1.95 / 6, 1e-6);
-    EXPECT_NEAR(figure(lap, "speed below 1 m/s", 60.5).value, 4.05 / 6, 1e-6);
-    EXPECT_EQ(figure(lap, "speed above 1 m/s", 500).value, 0);
-    EXPECT_TRUE(std::isnan(figure(lap, "speed above 1 m/s", 500).at_s));
+    EXPECT_NEAR(figure_of_lap(lap, "speed above 1 m/s", 60).value, 1.0 / 3, 1e-6);
+    EXPECT_NEAR(figure_of_lap(lap, "speed above 1 m/s", 60).at_s, 6, 1e-6);
+    EXPECT_NEAR(figure_of_lap(lap, "speed above 1 m/s", 60.5).value, 1.95 / 6, 1e-6);
+    EXPECT_NEAR(figure_of_lap(lap, "speed below 1 m/s", 60.5).value, 4.05 / 6, 1e-6);
+    EXPECT_EQ(figure_of_lap(lap, "speed above 1 m/s", 500).value, 0);
+    EXPECT_TRUE(std::isnan(figure_of_lap(lap, "speed above 1 m/s", 500).at_s));
     // A state does not run from one value to the next; at the limit it is neither above nor below.
-    EXPECT_NEAR(figure(lap, "gear above 2", 2).value, 4.0 / 6, 1e-6);
-    EXPECT_EQ(figure(lap, "gear below 2", 2).value, 0);
-    EXPECT_NEAR(figure(lap, "gear below 3", 3).value, 2.0 / 6, 1e-6);
+    EXPECT_NEAR(figure_of_lap(lap, "gear above 2", 2).value, 4.0 / 6, 1e-6);
+    EXPECT_EQ(figure_of_lap(lap, "gear below 2", 2).value, 0);
+    EXPECT_NEAR(figure_of_lap(lap, "gear below 3", 3).value, 2.0 / 6, 1e-6);
     // Of the time for which it is logged.
-    EXPECT_NEAR(figure(lap, "oil_temperature above 300 K", 366).value, 2.0 / 3, 1e-4);
-    EXPECT_NEAR(figure(lap, "oil_temperature low").value, 365, 1e-3);
+    EXPECT_NEAR(figure_of_lap(lap, "oil_temperature above 300 K", 366).value, 2.0 / 3, 1e-4);
+    EXPECT_NEAR(figure_of_lap(lap, "oil_temperature low").value, 365, 1e-3);
     // Not logged, or no places.
     for (const char* none : {"brake_front high", "speed at 3 m", "speed low in 1", "brake_front above 3 Pa"})
-        EXPECT_TRUE(std::isnan(figure(lap, none).value)) << none;
+        EXPECT_TRUE(std::isnan(figure_of_lap(lap, none).value)) << none;
     const PreparedLap before = lap_of({channel("speed", "m/s", [](double t) { return t; })}, -5, -1);
     for (const char* none : {"speed low", "speed mean", "speed end", "speed above 3 m/s", "speed below 3 m/s"})
-        EXPECT_TRUE(std::isnan(figure(before, none).value)) << none;
+        EXPECT_TRUE(std::isnan(figure_of_lap(before, none).value)) << none;
 }
 
 TEST(LapFigures, ManyTogetherAreEachAsAlone) {
@@ -148,7 +148,7 @@ TEST(LapFigures, ManyTogetherAreEachAsAlone) {
     const std::vector<LapFigure> together = lap_figures(lap, columns, limits);
     ASSERT_EQ(together.size(), columns.size());
     for (std::size_t c = 0; c + 1 < columns.size(); ++c) {
-        const LapFigure alone = figure(lap, columns[c].text(), limits[c]);
+        const LapFigure alone = figure_of_lap(lap, columns[c].text(), limits[c]);
         EXPECT_EQ(together[c].value, alone.value) << columns[c].text();
         if (!std::isnan(alone.at_s)) EXPECT_EQ(together[c].at_s, alone.at_s) << columns[c].text();
     }

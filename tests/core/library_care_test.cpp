@@ -24,7 +24,7 @@ using namespace rendak::test;
 
 namespace {
 
-std::unique_ptr<Library> opened(const std::filesystem::path& folder) {
+std::unique_ptr<Library> opened_again(const std::filesystem::path& folder) {
     auto library = Library::open(folder);
     EXPECT_TRUE(library) << (library ? "" : library.error().text());
     return std::move(*library);
@@ -70,7 +70,7 @@ std::vector<OfficialLap> official(const std::vector<double>& times) {
 
 TEST(Backup, IsALibraryOfItsOwnAndOnlyNewThingsAreCopiedAgain) {
     const TempFolder home;
-    const auto library = opened(home / "here");
+    const auto library = opened_again(home / "here");
     FilingInfo info = morning();
     info.laps = laps_of({50, 49});
     add(*library, "a.csv", info, 1);
@@ -82,7 +82,7 @@ TEST(Backup, IsALibraryOfItsOwnAndOnlyNewThingsAreCopiedAgain) {
     ASSERT_TRUE(second) << second.error().text();
     EXPECT_EQ(second->copied, 1U) << "only the new recording";
     EXPECT_EQ(second->already_there, 1U);
-    const auto copy = opened(home / "there");
+    const auto copy = opened_again(home / "there");
     EXPECT_EQ(got(copy->runs()).size(), 2U);
     EXPECT_EQ(got(copy->laps({2})).size(), 2U);
     const auto check = check_library(*copy);
@@ -94,17 +94,17 @@ TEST(Backup, IsALibraryOfItsOwnAndOnlyNewThingsAreCopiedAgain) {
 
 TEST(Backup, WhileOthersWrite) {
     const TempFolder home;
-    const auto library = opened(home / "here");
+    const auto library = opened_again(home / "here");
     FilingInfo info = morning();
     for (int i = 0; i < 5; ++i) add(*library, "a.csv", info, static_cast<float>(i));
     std::jthread writer([&](const std::stop_token& stop) {
-        const auto own = opened(home / "here");
+        const auto own = opened_again(home / "here");
         for (int i = 5; i < 40 && !stop.stop_requested(); ++i) add(*own, "b.csv", info, static_cast<float>(i));
     });
     for (int i = 0; i < 3; ++i) {
         const auto done = back_up(*library, home / "there");
         ASSERT_TRUE(done) << done.error().text();
-        const auto copy = opened(home / "there");
+        const auto copy = opened_again(home / "there");
         const auto check = check_library(*copy);
         ASSERT_TRUE(check);
         EXPECT_TRUE(check->damaged.empty()) << "the catalogue never names a file that is not there";
@@ -113,7 +113,7 @@ TEST(Backup, WhileOthersWrite) {
 
 TEST(Backup, RefusesOtherFoldersAndStopsWhenAsked) {
     const TempFolder home;
-    const auto library = opened(home / "here");
+    const auto library = opened_again(home / "here");
     FilingInfo info = morning();
     add(*library, "a.csv", info, 1);
     EXPECT_FALSE(back_up(*library, home / "here")) << "into itself";
@@ -123,7 +123,7 @@ TEST(Backup, RefusesOtherFoldersAndStopsWhenAsked) {
     const auto full = back_up(*library, home / "notes");
     ASSERT_FALSE(full);
     EXPECT_NE(full.error().message.find("diary.txt"), std::string::npos);
-    (void)opened(home / "other");
+    (void)opened_again(home / "other");
     const auto other = back_up(*library, home / "other");
     ASSERT_FALSE(other);
     EXPECT_EQ(other.error().code, ErrorCode::exists) << "another library is never written over";
@@ -138,7 +138,7 @@ TEST(Backup, RefusesOtherFoldersAndStopsWhenAsked) {
 TEST(Backup, RemovingALibraryLeavesWhatIsNotOfIt) {
     const TempFolder home;
     {
-        const auto library = opened(home / "here");
+        const auto library = opened_again(home / "here");
         FilingInfo info = morning();
         add(*library, "a.csv", info, 1);
     }
@@ -151,7 +151,7 @@ TEST(Backup, RemovingALibraryLeavesWhatIsNotOfIt) {
 
 TEST(BestLaps, ByTrackCarAndDriver) {
     const TempFolder home;
-    const auto library = opened(home / "library");
+    const auto library = opened_again(home / "library");
     const auto track = library->put_track("Oval", 900, "{}");
     ASSERT_TRUE(track);
     FilingInfo info = morning();
@@ -237,7 +237,7 @@ TEST(Results, AgreementMissingLapsAndOffsets) {
 
 TEST(Results, OfficialLapsAreKeptWithTheRun) {
     const TempFolder home;
-    const auto library = opened(home / "library");
+    const auto library = opened_again(home / "library");
     FilingInfo info = morning();
     info.air_c = 21.5;
     info.wind_from_deg = 270;
@@ -253,7 +253,7 @@ TEST(Results, OfficialLapsAreKeptWithTheRun) {
 
 TEST(Zone, OfAnEventIsKept) {
     const TempFolder home;
-    const auto library = opened(home / "library");
+    const auto library = opened_again(home / "library");
     FilingInfo info = morning();
     const RunId run = add(*library, "a.csv", info, 1);
     ASSERT_TRUE(library->put_event({{}, "Test day", "", "", "", "", "+09:00"}));
@@ -312,7 +312,7 @@ Recording around(bool with_loop, int laps, double offset_m = 0) {
 
 TEST(Layouts, OfOneVenueAreToldApart) {
     const TempFolder home;
-    const auto library = opened(home / "library");
+    const auto library = opened_again(home / "library");
     const auto first = import_recording(*library, {around(false, 4), {}}, {});
     ASSERT_TRUE(first) << first.error().text();
     ASSERT_TRUE(learn_track_from_run(*library, first->run, "Short", std::nullopt));
@@ -333,7 +333,7 @@ TEST(Layouts, OfOneVenueAreToldApart) {
 
 TEST(Layouts, AShorterOneThanTheKnownIsNotTakenForIt) {
     const TempFolder home;
-    const auto library = opened(home / "library");
+    const auto library = opened_again(home / "library");
     const auto longer = import_recording(*library, {around(true, 4), {}}, {});
     ASSERT_TRUE(longer);
     ASSERT_TRUE(learn_track_from_run(*library, longer->run, "Long", std::nullopt));
@@ -347,7 +347,7 @@ TEST(Layouts, AShorterOneThanTheKnownIsNotTakenForIt) {
 
 TEST(Layouts, ARunOfTheSameDayAndTrackGoesToTheEventThatIsThere) {
     const TempFolder home;
-    const auto library = opened(home / "library");
+    const auto library = opened_again(home / "library");
     auto recording = around(false, 4);
     recording.start_unix_s = 1781344800;
     ImportOptions options;

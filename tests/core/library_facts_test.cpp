@@ -16,7 +16,7 @@ using rendak::test::TempFolder;
 
 namespace {
 
-Recording ramp(const std::string& name, double seed, double start_s = 0) {
+Recording ramp_recording(const std::string& name, double seed, double start_s = 0) {
     Recording out;
     out.source_name = name;
     out.start_unix_s = 1781334000;
@@ -31,7 +31,7 @@ Recording ramp(const std::string& name, double seed, double start_s = 0) {
     return out;
 }
 
-std::unique_ptr<Library> opened(const std::filesystem::path& folder) {
+std::unique_ptr<Library> opened_at(const std::filesystem::path& folder) {
     auto library = Library::open(folder);
     EXPECT_TRUE(library) << (library ? "" : library.error().text());
     return std::move(*library);
@@ -89,7 +89,7 @@ RunFacts facts_of(const RunFacts& facts) {
 
 TEST(LibraryFacts, EveryFieldOfARunIsKeptAndCanBeChanged) {
     const TempFolder folder;
-    const auto library = opened(folder.path());
+    const auto library = opened_at(folder.path());
     FilingInfo info;
     info.event = "Test day";
     info.session = "Morning";
@@ -103,7 +103,7 @@ TEST(LibraryFacts, EveryFieldOfARunIsKeptAndCanBeChanged) {
     info.weather = "dry, 18 °C";
     info.changes = "rear bar one step softer";
     info.remarks = "traffic";
-    const RunId id = *library->add_run(ramp("a.csv", 0), info);
+    const RunId id = *library->add_run(ramp_recording("a.csv", 0), info);
     EXPECT_EQ(facts_of(*library->run(id)), facts_of(info));
     RunFacts other = info;
     other.event = "Another day";
@@ -121,7 +121,7 @@ TEST(LibraryFacts, EveryFieldOfARunIsKeptAndCanBeChanged) {
 
 TEST(LibraryFacts, EventsHavePlaceDateAndWeather) {
     const TempFolder folder;
-    const auto library = opened(folder.path());
+    const auto library = opened_at(folder.path());
     ASSERT_TRUE(library->put_event({{}, "Test day", "Skerrow Point", "2026-06-13", "dry", "short runs"}));
     ASSERT_TRUE(library->put_event({{}, "Test day", "Skerrow Point", "2026-06-13", "rain from noon", "short runs"}));
     ASSERT_EQ(library->events().value().size(), 1U);
@@ -131,7 +131,7 @@ TEST(LibraryFacts, EventsHavePlaceDateAndWeather) {
 
 TEST(LibraryFacts, SetupSheetsAreVersionsThatStay) {
     const TempFolder folder;
-    const auto library = opened(folder.path());
+    const auto library = opened_at(folder.path());
     const SetupId first = *library->add_setup("27", "Base", {{"Spring front", "80", "N/mm"}, {"Wing", "4", ""}});
     const SetupId second = *library->add_setup("27", "Base", {{"Spring front", "90", "N/mm"}}, "stiffer");
     const SetupId elsewhere = *library->add_setup("28", "Base", {});
@@ -148,7 +148,7 @@ TEST(LibraryFacts, SetupSheetsAreVersionsThatStay) {
 
 TEST(LibraryFacts, CarSheetsByCarAndSeason) {
     const TempFolder folder;
-    const auto library = opened(folder.path());
+    const auto library = opened_at(folder.path());
     const CarSheet sheet{"27", "2026", "2026-03-01", {{"mass", "775", "kg"}, {"wheelbase", "2.55", "m"}}};
     ASSERT_TRUE(library->put_car_sheet(sheet));
     ASSERT_TRUE(library->put_car_sheet({"27", "2025", "", {{"mass", "790", "kg"}}}));
@@ -162,8 +162,8 @@ TEST(LibraryFacts, CarSheetsByCarAndSeason) {
 
 TEST(LibraryFacts, TheBinKeepsRunsUntilItIsEmptied) {
     const TempFolder folder;
-    const auto library = opened(folder.path());
-    const Recording recording = ramp("a.csv", 0);
+    const auto library = opened_at(folder.path());
+    const Recording recording = ramp_recording("a.csv", 0);
     const RunId id = *library->add_run(recording, {});
     ASSERT_TRUE(library->set_binned(id, true));
     EXPECT_TRUE(library->runs().value().empty());
@@ -180,8 +180,8 @@ TEST(LibraryFacts, TheBinKeepsRunsUntilItIsEmptied) {
 
 TEST(LibraryFacts, TwoRunsOfOneRecordingAreWindowsOfIt) {
     const TempFolder folder;
-    const auto library = opened(folder.path());
-    const RunId first = *library->add_run(ramp("a.csv", 0), {});
+    const auto library = opened_at(folder.path());
+    const RunId first = *library->add_run(ramp_recording("a.csv", 0), {});
     ASSERT_TRUE(library->set_window(first, Interval{0, 40}));
     const RunId second = *library->add_window(first, {60, 101}, "Run 2");
     EXPECT_EQ(library->runs().value().size(), 2U);
@@ -206,9 +206,9 @@ TEST(LibraryFacts, TwoRunsOfOneRecordingAreWindowsOfIt) {
 
 TEST(LibraryFacts, AJoinedRunIsAPartOfTheOtherOnItsClock) {
     const TempFolder folder;
-    const auto library = opened(folder.path());
-    const RunId main = *library->add_run(ramp("main.csv", 0), {});
-    const RunId pocket = *library->add_run(ramp("pocket.csv", 5000), {});
+    const auto library = opened_at(folder.path());
+    const RunId main = *library->add_run(ramp_recording("main.csv", 0), {});
+    const RunId pocket = *library->add_run(ramp_recording("pocket.csv", 5000), {});
     EXPECT_FALSE(library->set_join(main, main, 0));
     ASSERT_TRUE(library->set_join(pocket, main, 3.4));
     EXPECT_EQ(library->runs().value().size(), 1U);
@@ -229,8 +229,8 @@ TEST(LibraryFacts, AJoinedRunIsAPartOfTheOtherOnItsClock) {
 
 TEST(LibraryFacts, ClockShiftsFlipsAndUnusedChannels) {
     const TempFolder folder;
-    const auto library = opened(folder.path());
-    const RunId id = *library->add_run(ramp("a.csv", 1), {});
+    const auto library = opened_at(folder.path());
+    const RunId id = *library->add_run(ramp_recording("a.csv", 1), {});
     ASSERT_TRUE(library->set_clock_shift(id, 86400));
     EXPECT_DOUBLE_EQ(*library->run(id)->start_unix_s, 1781334000 + 86400.0);
     ASSERT_TRUE(library->set_clock_shift(id, 0));
@@ -245,7 +245,7 @@ TEST(LibraryFacts, ClockShiftsFlipsAndUnusedChannels) {
 
 TEST(LibraryFacts, AliasesAndMappingsAreRemembered) {
     const TempFolder folder;
-    const auto library = opened(folder.path());
+    const auto library = opened_at(folder.path());
     ASSERT_TRUE(library->set_alias("P_Brk VA", "brake_front"));
     EXPECT_EQ(library->aliases().value(), (Aliases{{"pbrkva", "brake_front"}}));
     EXPECT_FALSE(library->set_alias(" - ", "brake_front"));
@@ -258,10 +258,10 @@ TEST(LibraryFacts, AliasesAndMappingsAreRemembered) {
 
 TEST(LibraryFacts, RawFilesAreFoundByTheirDigest) {
     const TempFolder folder;
-    const auto library = opened(folder.path());
+    const auto library = opened_at(folder.path());
     FilingInfo info;
     info.raw = RawFile{"abc", "REC0001.MF4", 1234, "originals/2026-06-13/REC0001.MF4"};
-    const RunId id = *library->add_run(ramp("a.csv", 1), info);
+    const RunId id = *library->add_run(ramp_recording("a.csv", 1), info);
     EXPECT_EQ(library->find_raw("abc").value(), id);
     EXPECT_FALSE(library->find_raw("abd").value());
     ASSERT_TRUE(library->add_raw(id, {"abd", "copy.MF4", 1234, ""}));
@@ -273,13 +273,13 @@ TEST(LibraryFacts, RawFilesAreFoundByTheirDigest) {
 
 TEST(LibraryFacts, SummariesFollowLapSwitches) {
     const TempFolder folder;
-    const auto library = opened(folder.path());
+    const auto library = opened_at(folder.path());
     FilingInfo info;
     info.laps = {{0, LapKind::out, 0, 10, 400, false, false, ""},
                  {1, LapKind::flying, 10, 20, 500, true, false, ""},
                  {2, LapKind::flying, 20, 29, 500, true, false, ""},
                  {3, LapKind::flying, 29, 41, 500, false, false, "slow"}};
-    const RunId id = *library->add_run(ramp("a.csv", 1), info);
+    const RunId id = *library->add_run(ramp_recording("a.csv", 1), info);
     EXPECT_EQ(library->summaries().value()[0].best_lap, 2);
     EXPECT_DOUBLE_EQ(*library->summaries().value()[0].best_s, 9);
     EXPECT_EQ(library->summaries().value()[0].flying, 2);
@@ -294,7 +294,7 @@ TEST(LibraryFacts, ALibraryOfVersion1IsTakenOver) {
     const TempFolder folder;
     std::filesystem::create_directories(folder / "recordings");
     std::filesystem::create_directories(folder / "tracks");
-    Recording recording = ramp("old.csv", 3);
+    Recording recording = ramp_recording("old.csv", 3);
     recording.digest = content_digest(recording);
     ASSERT_TRUE(write_recording(recording, folder / "recordings" / (recording.digest + ".rdk.h5")));
     const std::string script =
@@ -337,12 +337,12 @@ CREATE TABLE settings (key TEXT PRIMARY KEY, value TEXT NOT NULL);
     sqlite3_close(database);
     {
         const TempFolder fresh;
-        (void)opened(fresh.path());
-        (void)opened(folder.path());
+        (void)opened_at(fresh.path());
+        (void)opened_at(folder.path());
         EXPECT_EQ(shape_of(folder.path()), shape_of(fresh.path())) << "from version 1";
     }
     for (int round = 0; round < 2; ++round) {
-        const auto library = opened(folder.path());
+        const auto library = opened_at(folder.path());
         ASSERT_EQ(library->runs().value().size(), 1U);
         const RunRow row = *library->run({5});
         EXPECT_EQ(row.event, "Day");
@@ -360,12 +360,12 @@ CREATE TABLE settings (key TEXT PRIMARY KEY, value TEXT NOT NULL);
         ASSERT_TRUE(library->switch_lap({{5}, 1}, true, "")) << "references point at the new tables";
         if (round == 1) EXPECT_TRUE(library->remove_run({5}));
     }
-    EXPECT_TRUE(opened(folder.path())->runs().value().empty());
+    EXPECT_TRUE(opened_at(folder.path())->runs().value().empty());
 }
 
 TEST(LibraryVersions, EveryOldCatalogueBecomesWhatANewOneIs) {
     const TempFolder fresh;
-    (void)opened(fresh.path());
+    (void)opened_at(fresh.path());
     const auto wanted = shape_of(fresh.path());
     EXPECT_GT(wanted.size(), 15u);
     const std::string from_5 = without_version_5, from_4 = from_5 + "DROP TABLE formula_versions; ",
@@ -380,7 +380,7 @@ TEST(LibraryVersions, EveryOldCatalogueBecomesWhatANewOneIs) {
                                         {3, from_4},
                                         {2, from_3}}) {
         const TempFolder folder;
-        (void)opened(folder.path());
+        (void)opened_at(folder.path());
         sqlite3* database = nullptr;
         ASSERT_EQ(sqlite3_open((folder / "library.sqlite").c_str(), &database), SQLITE_OK);
         ASSERT_EQ(sqlite3_exec(database, (undo + "PRAGMA user_version = " + std::to_string(version)).c_str(), nullptr,
@@ -389,7 +389,7 @@ TEST(LibraryVersions, EveryOldCatalogueBecomesWhatANewOneIs) {
             << sqlite3_errmsg(database);
         sqlite3_close(database);
         EXPECT_NE(shape_of(folder.path()), wanted) << version;
-        (void)opened(folder.path());
+        (void)opened_at(folder.path());
         EXPECT_EQ(shape_of(folder.path()), wanted) << version;
     }
 }
@@ -398,7 +398,7 @@ TEST(LibraryVersions, Version6sQuestionsBecomeDoubtsAndItsReasonsNotes) {
     const TempFolder folder;
     RunId run;
     {
-        const auto library = opened(folder.path());
+        const auto library = opened_at(folder.path());
         FilingInfo info;
         info.name = "Run";
         info.event = "Day";
@@ -406,7 +406,7 @@ TEST(LibraryVersions, Version6sQuestionsBecomeDoubtsAndItsReasonsNotes) {
         for (int k = 1; k <= 3; ++k) info.laps.push_back({k, LapKind::flying, 10.0 * k, 10.0 * k + 10, 500, true});
         info.laps[0].reason = "0.8 s slower than usual in Turn 3: traffic?";
         info.laps[1].reason = "places are good to 3.1 m only";
-        run = *library->add_run(ramp("a.csv", 1), info);
+        run = *library->add_run(ramp_recording("a.csv", 1), info);
         ASSERT_TRUE(library->switch_lap({run, 2}, true, "tried the other gear"));
         ASSERT_TRUE(library->switch_lap({run, 3}, false, "switched out by hand"));
     }
@@ -416,7 +416,7 @@ TEST(LibraryVersions, Version6sQuestionsBecomeDoubtsAndItsReasonsNotes) {
                            nullptr, nullptr),
               SQLITE_OK);
     sqlite3_close(database);
-    const auto laps = opened(folder.path())->laps(run).value();
+    const auto laps = opened_at(folder.path())->laps(run).value();
     EXPECT_TRUE(laps[0].doubtful());
     EXPECT_FALSE(laps[0].counts());
     EXPECT_EQ(laps[0].reason, "");
@@ -428,14 +428,14 @@ TEST(LibraryVersions, Version6sQuestionsBecomeDoubtsAndItsReasonsNotes) {
 
 TEST(LibraryLaps, ANoteSwitchesNothingAndClearsNoDoubt) {
     const TempFolder folder;
-    const auto library = opened(folder.path());
+    const auto library = opened_at(folder.path());
     FilingInfo info;
     info.name = "Run";
     info.event = "Day";
     info.session = "Morning";
     info.laps.push_back({1, LapKind::flying, 10, 20, 500, true});
     info.laps[0].doubt = "an excursion?";
-    const RunId run = *library->add_run(ramp("a.csv", 1), info);
+    const RunId run = *library->add_run(ramp_recording("a.csv", 1), info);
     ASSERT_TRUE(library->set_lap_note({run, 1}, "locked a wheel"));
     auto lap = library->laps(run).value()[0];
     EXPECT_EQ(lap.note, "locked a wheel");
@@ -453,7 +453,7 @@ TEST(LibraryLaps, ANoteSwitchesNothingAndClearsNoDoubt) {
 TEST(LibraryVersions, Version3GetsRoomForFormulas) {
     const TempFolder folder;
     {
-        const auto library = opened(folder.path());
+        const auto library = opened_at(folder.path());
         ASSERT_TRUE(library->set_setting("desk", "compare"));
     }
     sqlite3* database = nullptr;
@@ -464,7 +464,7 @@ TEST(LibraryVersions, Version3GetsRoomForFormulas) {
                      nullptr, nullptr, nullptr),
         SQLITE_OK);
     sqlite3_close(database);
-    const auto library = opened(folder.path());
+    const auto library = opened_at(folder.path());
     EXPECT_EQ(library->setting("desk").value(), "compare");
     EXPECT_TRUE(library->formula_sets().value().empty());
     EXPECT_EQ(*library->add_formula_version("Mine", "{}", "first"), 1);
@@ -472,10 +472,10 @@ TEST(LibraryVersions, Version3GetsRoomForFormulas) {
 
 TEST(LibraryVersions, Version2IsTakenOverWithItsLaps) {
     const TempFolder folder;
-    const Recording recording = ramp("a.csv", 1);
+    const Recording recording = ramp_recording("a.csv", 1);
     RunId run;
     {
-        const auto library = opened(folder.path());
+        const auto library = opened_at(folder.path());
         FilingInfo info;
         info.name = "Run";
         info.event = "Day";
@@ -493,7 +493,7 @@ TEST(LibraryVersions, Version2IsTakenOverWithItsLaps) {
                            nullptr, nullptr, nullptr),
               SQLITE_OK);
     sqlite3_close(database);
-    const auto library = opened(folder.path());
+    const auto library = opened_at(folder.path());
     ASSERT_EQ(library->laps(run).value().size(), 1U);
     EXPECT_EQ(library->laps(run).value()[0].end_s, 20);
     EXPECT_EQ(library->laps(run).value()[0].trust_m, 0) << "not known before";

@@ -16,8 +16,8 @@ using test::raw;
 namespace {
 
 /// One conversion of a file made for it.
-Conversion made(std::uint8_t type, const std::vector<double>& values,
-                const std::function<std::vector<std::uint64_t>(MdfBuilder&)>& refs = {}) {
+Conversion conversion(std::uint8_t type, const std::vector<double>& values,
+                      const std::function<std::vector<std::uint64_t>(MdfBuilder&)>& refs = {}) {
     MdfBuilder file;
     const auto links = refs ? refs(file) : std::vector<std::uint64_t>{};
     const auto place = file.conversion(type, values, links);
@@ -30,32 +30,32 @@ TEST(MdfConversion, NoneLeavesNumbersAsTheyAre) {
     const Conversion none = read_conversion(File(MdfBuilder().bytes()), 0);
     EXPECT_TRUE(none.identity());
     EXPECT_EQ(none(12.5, false), 12.5);
-    EXPECT_TRUE(made(0, {})(3, true) == 3);
+    EXPECT_TRUE(conversion(0, {})(3, true) == 3);
 }
 
 TEST(MdfConversion, LinearAndRational) {
-    const auto linear = made(1, {-40, 0.5});
+    const auto linear = conversion(1, {-40, 0.5});
     EXPECT_EQ(linear(0, true), -40);
     EXPECT_EQ(linear(200, true), 60);
-    EXPECT_EQ(made(1, {-40}).kind, Conversion::Kind::unknown) << "a factor is missing";
-    const auto rational = made(2, {1, 2, 3, 0, 1, 4});
+    EXPECT_EQ(conversion(1, {-40}).kind, Conversion::Kind::unknown) << "a factor is missing";
+    const auto rational = conversion(2, {1, 2, 3, 0, 1, 4});
     for (const double x : {0.0, 1.0, -2.5, 10.0}) EXPECT_DOUBLE_EQ(rational(x, false), (x * x + 2 * x + 3) / (x + 4));
-    EXPECT_EQ(made(2, {1, 2, 3}).kind, Conversion::Kind::unknown);
+    EXPECT_EQ(conversion(2, {1, 2, 3}).kind, Conversion::Kind::unknown);
 }
 
 TEST(MdfConversion, TablesBetweenTheirPointsAndBeyond) {
-    const auto straight = made(4, {0, 10, 10, 30, 20, 0});
+    const auto straight = conversion(4, {0, 10, 10, 30, 20, 0});
     EXPECT_EQ(straight(0, true), 10);
     EXPECT_EQ(straight(5, true), 20);
     EXPECT_EQ(straight(15, false), 15);
     EXPECT_EQ(straight(-3, true), 10) << "held before the first";
     EXPECT_EQ(straight(99, true), 0) << "held behind the last";
     EXPECT_TRUE(std::isnan(straight(std::nan(""), false)));
-    const auto steps = made(5, {0, 10, 10, 30, 20, 0});
+    const auto steps = conversion(5, {0, 10, 10, 30, 20, 0});
     EXPECT_EQ(steps(4, true), 10);
     EXPECT_EQ(steps(6, true), 30);
     EXPECT_EQ(steps(5, true), 10) << "half-way the lower key";
-    EXPECT_EQ(made(4, {7, 3})(100, true), 3) << "one point";
+    EXPECT_EQ(conversion(4, {7, 3})(100, true), 3) << "one point";
 }
 
 TEST(MdfConversion, TablesThatAreNotSortedAre) {
@@ -69,13 +69,13 @@ TEST(MdfConversion, TablesThatAreNotSortedAre) {
         std::shuffle(pairs.begin(), pairs.end(), random);
         for (const auto& [key, value] : pairs) shuffled.insert(shuffled.end(), {key, value});
         shuffled.insert(shuffled.end(), {std::nan(""), 5});
-        const auto a = made(4, sorted), b = made(4, shuffled);
+        const auto a = conversion(4, sorted), b = conversion(4, shuffled);
         for (double x = -2; x < 62; x += 0.7) ASSERT_EQ(a(x, false), b(x, false)) << x;
     }
 }
 
 TEST(MdfConversion, RangesHoldTheirEndForWholeNumbersOnly) {
-    const auto ranges = made(6, {0, 10, 1, 10, 20, 2, 30, 30, 3, -1});
+    const auto ranges = conversion(6, {0, 10, 1, 10, 20, 2, 30, 30, 3, -1});
     EXPECT_EQ(ranges(0, true), 1);
     EXPECT_EQ(ranges(10, true), 1) << "the first that fits";
     EXPECT_EQ(ranges(10, false), 2);
@@ -83,14 +83,14 @@ TEST(MdfConversion, RangesHoldTheirEndForWholeNumbersOnly) {
     EXPECT_EQ(ranges(20, false), -1) << "the default";
     EXPECT_EQ(ranges(30, false), 3) << "a range of one number";
     EXPECT_EQ(ranges(99, true), -1);
-    EXPECT_TRUE(std::isnan(made(6, {0, 10, 1})(11, true))) << "no default";
+    EXPECT_TRUE(std::isnan(conversion(6, {0, 10, 1})(11, true))) << "no default";
 }
 
 TEST(MdfConversion, FormulasAreReadOrSaid) {
-    const auto formula = made(3, {}, [](MdfBuilder& file) { return std::vector{file.text("2*X+1")}; });
+    const auto formula = conversion(3, {}, [](MdfBuilder& file) { return std::vector{file.text("2*X+1")}; });
     ASSERT_EQ(formula.kind, Conversion::Kind::formula);
     EXPECT_DOUBLE_EQ(formula(3, true), 7);
-    const auto strange = made(3, {}, [](MdfBuilder& file) { return std::vector{file.text("launch(X)")}; });
+    const auto strange = conversion(3, {}, [](MdfBuilder& file) { return std::vector{file.text("launch(X)")}; });
     EXPECT_EQ(strange.kind, Conversion::Kind::unknown);
     ASSERT_FALSE(strange.names.empty());
     EXPECT_NE(strange.names[0].find("launch(X)"), std::string::npos);
@@ -98,7 +98,7 @@ TEST(MdfConversion, FormulasAreReadOrSaid) {
 }
 
 TEST(MdfConversion, NamesAloneLeaveTheNumbers) {
-    const auto names = made(7, {0, 1, 2}, [](MdfBuilder& file) {
+    const auto names = conversion(7, {0, 1, 2}, [](MdfBuilder& file) {
         return std::vector{file.text("off"), file.text("on"), file.text("broken"), file.text("?")};
     });
     EXPECT_EQ(names.kind, Conversion::Kind::none);
@@ -107,13 +107,13 @@ TEST(MdfConversion, NamesAloneLeaveTheNumbers) {
 }
 
 TEST(MdfConversion, NamesWithAScaleForTheRest) {
-    const auto gear = made(7, {14, 15}, [](MdfBuilder& file) {
+    const auto gear = conversion(7, {14, 15}, [](MdfBuilder& file) {
         return std::vector{file.text("reverse"), file.text("not known"), file.conversion(1, {0, 2})};
     });
     ASSERT_EQ(gear.kind, Conversion::Kind::names);
     EXPECT_EQ(gear(3, true), 6);
     EXPECT_TRUE(std::isnan(gear(14, true))) << "a name is no number";
-    const auto single = made(7, {5}, [](MdfBuilder& file) {
+    const auto single = conversion(7, {5}, [](MdfBuilder& file) {
         return std::vector{file.conversion(1, {100, 0}), std::uint64_t{0}};
     });
     EXPECT_EQ(single(5, true), 100) << "a key with a scale of its own";
@@ -121,7 +121,7 @@ TEST(MdfConversion, NamesWithAScaleForTheRest) {
 }
 
 TEST(MdfConversion, RangesOfNames) {
-    const auto state = made(8, {0, 9, 10, 19}, [](MdfBuilder& file) {
+    const auto state = conversion(8, {0, 9, 10, 19}, [](MdfBuilder& file) {
         return std::vector{file.text("cold"), file.conversion(1, {0, 10}), file.conversion(1, {-1, 0})};
     });
     ASSERT_EQ(state.kind, Conversion::Kind::names);
@@ -152,7 +152,7 @@ TEST(MdfConversion, InsideEachOtherAreBounded) {
 }
 
 TEST(MdfConversion, OfAnotherKindOrADamagedPlaceIsNotUnderstood) {
-    EXPECT_EQ(made(6, {}).kind, Conversion::Kind::unknown);
+    EXPECT_EQ(conversion(6, {}).kind, Conversion::Kind::unknown);
     MdfBuilder file;
     const auto text = file.text("no conversion");
     EXPECT_TRUE(read_conversion(File(file.bytes()), text).identity());

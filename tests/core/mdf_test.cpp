@@ -26,21 +26,21 @@ std::string records(const std::function<std::string(int)>& rest, int from = 0, i
 
 constexpr MdfBuilder::Channel time_channel{.name = "t", .type = 2, .sync = 1, .bits = 64, .unit = "s"};
 
-ReadRecording read(const MdfBuilder& builder) {
+ReadRecording read_mdf_of(const MdfBuilder& builder) {
     const TempFolder folder;
     auto out = read_logged_file(folder.write("file.mf4", builder.bytes()));
     EXPECT_TRUE(out) << (out ? "" : out.error().text());
     return out ? std::move(*out) : ReadRecording{};
 }
 
-std::string error_of(const std::string& bytes) {
+std::string mdf_error(const std::string& bytes) {
     const TempFolder folder;
     const auto out = read_logged_file(folder.write("file.mf4", bytes));
     return out ? "" : out.error().message;
 }
 
-bool noted(const ReadRecording& read, const std::string& part) {
-    for (const auto& note : read.notes) {
+bool noted(const ReadRecording& read_mdf_of, const std::string& part) {
+    for (const auto& note : read_mdf_of.notes) {
         if (note.find(part) != std::string::npos) return true;
     }
     return false;
@@ -68,7 +68,7 @@ TEST(Mdf, IntegersAndFloatsOfBothByteOrdersAtAnyBit) {
     file.channel({.name = "uint32 big", .data_type = 1, .byte_offset = 27, .bits = 32});
     const auto data = file.block("DT", {}, records(rest));
     file.group(file.channels(), data, 10, 31);
-    const auto out = read(file);
+    const auto out = read_mdf_of(file);
     ASSERT_EQ(out.recording.channels.size(), 8U);
     EXPECT_DOUBLE_EQ(*out.recording.start_unix_s, 1781334000);
     for (std::size_t i = 0; i < 10; ++i) {
@@ -99,7 +99,7 @@ TEST(Mdf, ConversionsUnitsAndValueNames) {
     file.channel({.name = "Speed", .data_type = 0, .byte_offset = 8, .bits = 8, .unit = "km/h"});
     const auto data = file.block("DT", {}, records([](int i) { return raw(static_cast<std::uint8_t>(i)); }));
     file.group(file.channels(), data, 10, 9);
-    const auto out = read(file);
+    const auto out = read_mdf_of(file);
     const Channel* oil = out.recording.find("oil_temperature");
     ASSERT_NE(oil, nullptr);
     EXPECT_NEAR(oil->at(4), 273.15 - 40 + 2, 1e-4);
@@ -122,7 +122,7 @@ TEST(Mdf, ListsOfPlainAndPackedBlocksWithRecordsAcrossThem) {
     const auto list = file.list({a, b, c});
     const auto head = file.block("HL", {list}, std::string(8, '\0'));
     file.group(first, head, 40, 12);
-    const auto out = read(file);
+    const auto out = read_mdf_of(file);
     ASSERT_EQ(out.recording.channels.size(), 1U);
     ASSERT_EQ(out.recording.channels[0].size(), 40U);
     for (std::size_t i = 0; i < 40; ++i) EXPECT_EQ(out.recording.channels[0].at(i), static_cast<double>(i));
@@ -149,7 +149,7 @@ TEST(Mdf, LongRecordsInPiecesWithHolesTimesThatFallBackAndInfinities) {
     const auto list =
         file.list({file.block("DT", {}, all.substr(0, piece * 14)), file.block("DT", {}, all.substr(piece * 14))});
     file.group(first, list, count, 14);
-    const auto out = read(file);
+    const auto out = read_mdf_of(file);
     ASSERT_EQ(out.recording.channels.size(), 2U);
     const Channel &x = out.recording.channels[0], &y = out.recording.channels[1];
     EXPECT_NEAR(x.clock.rate_hz, 100, 1e-6);
@@ -172,7 +172,7 @@ TEST(Mdf, LongRecordsInPiecesWithHolesTimesThatFallBackAndInfinities) {
     const auto odd_first = odd.channels();
     odd.group(odd_first, odd.list({odd.block("DT", {}, all.substr(0, 1001)), odd.block("DT", {}, all.substr(1001))}),
               count, 14);
-    const auto again = read(odd);
+    const auto again = read_mdf_of(odd);
     ASSERT_EQ(again.recording.channels.size(), 1U);
     ASSERT_EQ(again.recording.channels[0].size(), x.size());
     for (std::size_t i = 0; i < x.size(); ++i)
@@ -194,7 +194,7 @@ TEST(Mdf, SeveralGroupsVirtualTimesAndInvalidSamples) {
     for (std::uint16_t i = 0; i < 6; ++i) counts += raw(i);
     const auto slow = file.block("DT", {}, counts);
     file.group(file.channels(), slow, 6, 2);
-    const auto out = read(file);
+    const auto out = read_mdf_of(file);
     const Channel* fast = out.recording.find_name("fast");
     EXPECT_TRUE(std::isnan(fast->at(4)));
     EXPECT_EQ(fast->at(5), 5);
@@ -225,7 +225,7 @@ TEST(Mdf, UnsortedRecordsFindTheirGroups) {
     const auto g2 = group(0, second, 2, 5, 10), g1 = group(g2, first, 1, 10, 12);
     const auto data = file.block("DT", {}, stream);
     file.link(64, 0, file.block("DG", {0, g1, data, 0}, raw<std::uint8_t>(1) + std::string(7, '\0')));
-    const auto out = read(file);
+    const auto out = read_mdf_of(file);
     EXPECT_EQ(out.recording.find_name("a")->size(), 10U);
     EXPECT_EQ(out.recording.find_name("b")->size(), 5U);
     EXPECT_EQ(out.recording.find_name("b")->at(2), -4);
@@ -268,12 +268,12 @@ TEST(Mdf, AFileThatEndsInTheMiddleGivesWhatIsThere) {
 }
 
 TEST(Mdf, WhatIsWrongIsSaid) {
-    EXPECT_NE(error_of("MDF     3.30    Old").find("MDF"), std::string::npos);
+    EXPECT_NE(mdf_error("MDF     3.30    Old").find("MDF"), std::string::npos);
     std::string old = "MDF     3.30    Old     ";
     old.resize(200, '\0');
-    EXPECT_NE(error_of(old).find("versions 4.00 and later are read"), std::string::npos);
+    EXPECT_NE(mdf_error(old).find("versions 4.00 and later are read"), std::string::npos);
     MdfBuilder empty;
-    EXPECT_NE(error_of(empty.bytes()).find("No channel"), std::string::npos);
+    EXPECT_NE(mdf_error(empty.bytes()).find("No channel"), std::string::npos);
     MdfBuilder ring;
     ring.channel(time_channel);
     ring.channel({.name = "x", .byte_offset = 8, .bits = 32});
@@ -282,18 +282,18 @@ TEST(Mdf, WhatIsWrongIsSaid) {
     const auto list = ring.list({data});
     ring.link(list, 0, list);
     ring.group(first, list, 10, 12);
-    EXPECT_NE(error_of(ring.bytes()).find("comes back to itself"), std::string::npos);
+    EXPECT_NE(mdf_error(ring.bytes()).find("comes back to itself"), std::string::npos);
     MdfBuilder without_time;
     without_time.channel({.name = "x", .bits = 32});
     const auto only = without_time.channels();
     without_time.group(only, without_time.block("DT", {}, std::string(40, 'x')), 10, 4);
-    EXPECT_NE(error_of(without_time.bytes()).find("no time of its own"), std::string::npos);
+    EXPECT_NE(mdf_error(without_time.bytes()).find("no time of its own"), std::string::npos);
     MdfBuilder outside;  // a channel beyond its record
     outside.channel(time_channel);
     outside.channel({.name = "x", .byte_offset = 4000000, .bits = 32});
     const auto beyond = outside.channels();
     outside.group(beyond, outside.block("DT", {}, records([](int) { return std::string(); })), 10, 8);
-    EXPECT_NE(error_of(outside.bytes()).find("holds no numbers"), std::string::npos);
+    EXPECT_NE(mdf_error(outside.bytes()).find("holds no numbers"), std::string::npos);
 }
 
 TEST(Mdf, FormulasTablesOutOfOrderHalfFloatsAndWideIntegers) {
@@ -317,7 +317,7 @@ TEST(Mdf, FormulasTablesOutOfOrderHalfFloatsAndWideIntegers) {
                    raw(i == 3 ? std::numeric_limits<float>::infinity() : 1.0F * static_cast<float>(i));
         }));
     file.group(first, data, 10, 19);
-    const auto out = read(file);
+    const auto out = read_mdf_of(file);
     ASSERT_NE(out.recording.find_name("by formula"), nullptr);
     EXPECT_NEAR(out.recording.find_name("by formula")->at(4), 4, 1e-6);
     EXPECT_NEAR(out.recording.find_name("by table")->at(7), 70, 1e-5);
@@ -348,7 +348,7 @@ TEST(Mdf, NamesWithAScaleForAllOthersAndRangesOfFloats) {
                                      return raw(static_cast<std::uint8_t>(i)) + raw(static_cast<float>(i));
                                  })),
                10, 13);
-    const auto out = read(file);
+    const auto out = read_mdf_of(file);
     EXPECT_NEAR(out.recording.find_name("named")->at(3), 16, 1e-6) << "scaled, not raw";
     EXPECT_TRUE(std::isnan(out.recording.find_name("named")->at(7))) << "a name is no number";
     EXPECT_NEAR(out.recording.find_name("range")->at(9), 28, 1e-6);
@@ -370,7 +370,7 @@ TEST(Mdf, AConversionMadeOfItselfEnds) {
     file.channel({.name = "x", .data_type = 0, .byte_offset = 8, .bits = 8, .conversion = ring});
     const auto first = file.channels();
     file.group(first, file.block("DT", {}, records([](int i) { return raw(static_cast<std::uint8_t>(i)); })), 10, 9);
-    EXPECT_NE(error_of(file.bytes()).find("too many others"), std::string::npos);
+    EXPECT_NE(mdf_error(file.bytes()).find("too many others"), std::string::npos);
 }
 
 TEST(Mdf, TimesInMillisecondsAndInNothingKnown) {
@@ -385,8 +385,8 @@ TEST(Mdf, TimesInMillisecondsAndInNothingKnown) {
         return file;
     };
     for (const char* unit : {"ms", "msec", "milliseconds"})
-        EXPECT_NEAR(read(of(unit)).recording.find_name("x")->clock.rate_hz, 10, 1e-6) << unit;
-    EXPECT_NE(error_of(of("ticks").bytes()).find("\"ticks\", which is not known"), std::string::npos);
+        EXPECT_NEAR(read_mdf_of(of(unit)).recording.find_name("x")->clock.rate_hz, 10, 1e-6) << unit;
+    EXPECT_NE(mdf_error(of("ticks").bytes()).find("\"ticks\", which is not known"), std::string::npos);
 }
 
 TEST(Mdf, AsAPowerCutLeavesIt) {
@@ -399,7 +399,7 @@ TEST(Mdf, AsAPowerCutLeavesIt) {
     file.group(first, data, 0, 12);                             // no record was counted …
     file.bytes().replace(data + 8, 8, raw<std::uint64_t>(24));  // … and no length written
     file.bytes().replace(0, 8, "UnFinMF ");
-    const auto out = read(file);
+    const auto out = read_mdf_of(file);
     ASSERT_NE(out.recording.find_name("x"), nullptr);
     EXPECT_EQ(out.recording.find_name("x")->size(), 10U);
     EXPECT_EQ(out.recording.find_name("x")->at(9), 9);
@@ -414,7 +414,7 @@ TEST(Mdf, AsAPowerCutLeavesIt) {
     last.link(group, 2, at_end);
     last.bytes().replace(at_end + 8, 8, raw<std::uint64_t>(0));
     last.bytes().replace(0, 8, "UnFinMF ");
-    EXPECT_EQ(read(last).recording.find_name("x")->size(), 9U);
+    EXPECT_EQ(read_mdf_of(last).recording.find_name("x")->size(), 9U);
 }
 
 TEST(Mdf, ArraysAndDamagedBlocksAreSaidMembersOfStructuresAreRead) {
@@ -434,7 +434,7 @@ TEST(Mdf, ArraysAndDamagedBlocksAreSaidMembersOfStructuresAreRead) {
     const auto packed = file.packed(
         records([](int i) { return raw(static_cast<float>(i)) + raw(2.0F * static_cast<float>(i)); }), 0, 16);
     file.group(first, packed, 10, 16);
-    const auto out = read(file);
+    const auto out = read_mdf_of(file);
     EXPECT_EQ(out.recording.find_name("row of values"), nullptr);
     EXPECT_TRUE(noted(out, "(an array)"));
     ASSERT_NE(out.recording.find_name("member"), nullptr);
@@ -459,7 +459,7 @@ TEST(Mdf, ListsOfColumnsKeepTheirInvalidBytesApart) {
     const auto list = file.block("LD", {0, values, bits},
                                  raw<std::uint32_t>(0x80000000U) + raw<std::uint32_t>(1) + std::string(16, '\0'));
     file.group(first, list, 10, 12, 1);
-    const auto out = read(file);
+    const auto out = read_mdf_of(file);
     ASSERT_NE(out.recording.find_name("x"), nullptr);
     EXPECT_EQ(out.recording.find_name("x")->at(9), 9);
     EXPECT_TRUE(std::isnan(out.recording.find_name("x")->at(4)));

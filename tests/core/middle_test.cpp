@@ -16,10 +16,10 @@ using namespace rendak;
 
 namespace {
 
-constexpr double nan_value = std::numeric_limits<double>::quiet_NaN();
+constexpr double not_there = std::numeric_limits<double>::quiet_NaN();
 
 /// A lap of 1 000 m in two sections that take the times given, each at an even speed.
-PreparedLap lap_of(double first_s, double second_s, double start_s = 100) {
+PreparedLap lap_of_halves(double first_s, double second_s, double start_s = 100) {
     PreparedLap lap;
     lap.map.distance_m = {0, 400, 1000};
     lap.map.time_s = {start_s, start_s + first_s, start_s + first_s + second_s};
@@ -72,7 +72,7 @@ TEST(NoiseFromThirdDifferences, DoesNotHearAParabola) {
 }
 
 TEST(FinitePairs, AreThoseOfWhichBothAreKnown) {
-    const std::vector<double> x{1, nan_value, 3, 4, 5}, y{2, 3, INFINITY, 8, 10};
+    const std::vector<double> x{1, not_there, 3, 4, 5}, y{2, 3, INFINITY, 8, 10};
     const FinitePairs pairs = finite_pairs(x, y);
     EXPECT_EQ(pairs.x, (std::vector<double>{1, 4, 5}));
     EXPECT_EQ(pairs.y, (std::vector<double>{2, 8, 10}));
@@ -81,7 +81,7 @@ TEST(FinitePairs, AreThoseOfWhichBothAreKnown) {
 }
 
 TEST(SideBySide, OneLapAgainstOneIsJudgedByItsSizeAlone) {
-    const std::vector<PreparedLap> a{lap_of(10, 20)}, b{lap_of(10.015, 19.5, 900)};
+    const std::vector<PreparedLap> a{lap_of_halves(10, 20)}, b{lap_of_halves(10.015, 19.5, 900)};
     const auto sides = side_by_side(a, b, two_sections);
     ASSERT_EQ(sides.size(), 2U);
     EXPECT_EQ(sides[0].better, SideSection::Better::neither) << "0.015 s is less than anybody tells";
@@ -98,8 +98,8 @@ TEST(SideBySide, AlikeDriversAreSeldomToldApartAndOthersAre) {
     for (int world = 0; world < worlds; ++world) {
         std::vector<PreparedLap> a, b;
         for (int k = 0; k < 6; ++k) {
-            a.push_back(lap_of(10 + normal(random), 20 + normal(random)));
-            b.push_back(lap_of(10 + normal(random), 19.8 + normal(random)));
+            a.push_back(lap_of_halves(10 + normal(random), 20 + normal(random)));
+            b.push_back(lap_of_halves(10 + normal(random), 19.8 + normal(random)));
         }
         const auto sides = side_by_side(a, b, two_sections);
         told += sides[0].better != SideSection::Better::neither ? 1 : 0;

@@ -22,10 +22,10 @@ using namespace rendak::test;
 
 namespace {
 
-constexpr int laps = 9;
+constexpr int lap_count = 9;
 
 /// A run with what core makes of it.
-struct Driven {
+struct LineDrive {
     RandomDrive drive;
     Recording recording;
     Path path;
@@ -51,7 +51,7 @@ struct Driven {
 struct World {
     RandomRoad road;
     Track track;
-    Driven a, b;
+    LineDrive a, b;
 };
 
 /// Two drivers whose lines differ by smooth waves of 2.5 m to either side; the track is learnt from the first one's
@@ -60,8 +60,8 @@ World world_of(unsigned seed, const RandomSensors& sensors, double wave_m = 2.5)
     World world;
     world.road = random_road(seed);
     const auto driven = [&](double phase, double pace, unsigned k) {
-        Driven out;
-        out.drive = drive(world.road, {wave_m, 3, phase, pace, 0.2}, laps, seed * 10 + k);
+        LineDrive out;
+        out.drive = drive(world.road, {wave_m, 3, phase, pace, 0.2}, lap_count, seed * 10 + k);
         out.recording = recorded(world.road, out.drive, sensors, seed * 100 + k);
         return out;
     };
@@ -129,14 +129,14 @@ TEST_P(PlacesOnLines, GapAndLapTimesHoldWhereLinesDiffer) {
     std::vector<double> worst_laps;
     for (const unsigned seed : {11U, 12U, 13U, 14U, 15U}) {
         const World world = world_of(seed, it.sensors);
-        ASSERT_EQ(world.a.flying.size(), laps);
-        ASSERT_EQ(world.b.flying.size(), laps);
+        ASSERT_EQ(world.a.flying.size(), lap_count);
+        ASSERT_EQ(world.b.flying.size(), lap_count);
         for (const std::size_t k : {0U, 4U, 8U}) {
             const double gap_s = errors_of(world, world.a.flying[k], world.b.flying[k]).gap_s;
             squares += gap_s * gap_s;
             ++count;
         }
-        for (const Driven* run : {&world.a, &world.b}) {
+        for (const LineDrive* run : {&world.a, &world.b}) {
             double worst = 0;
             for (const Lap& lap : run->flying) worst = std::max(worst, std::abs(run->lap_error_s(lap)));
             worst_laps.push_back(worst);
@@ -168,7 +168,7 @@ TEST(SlowErrorOfARun, TellsTheDriversScatterFromTheReceiversError) {
             constexpr int worlds = 5;
             for (unsigned seed = 810; seed < 810 + worlds; ++seed) {
                 const RandomRoad road = random_road(seed);
-                const RandomDrive driven = drive(road, {0, 3, 0, 1, scatter_m}, laps, seed);
+                const RandomDrive driven = drive(road, {0, 3, 0, 1, scatter_m}, lap_count, seed);
                 const Recording recording =
                     recorded(road, driven, {slow_m, correlation_s, white_m, 0.03}, 7 * seed + 1);
                 const Path path = got(driven_path(recording, nullptr));
@@ -233,7 +233,7 @@ TEST(PlacesOfOtherReceivers, HoldAtOtherRatesAndMetresOff) {
         double squares = 0, pairs = 0, inside = 0, furthest_m = 0;
         for (unsigned seed = 54; seed < 60; ++seed) {
             const World world = world_of(seed, it.sensors, 0.5 + seed % 3);
-            ASSERT_EQ(world.b.flying.size(), laps) << it.name;
+            ASSERT_EQ(world.b.flying.size(), lap_count) << it.name;
             furthest_m = std::max(furthest_m, length(world.b.path.lasting_error));
             for (const std::size_t k : {0U, 4U, 8U}) {
                 const Errors errors = errors_of(world, world.a.flying[k], world.b.flying[k]);
@@ -252,7 +252,7 @@ TEST(PlacesOfOtherReceivers, HoldAtOtherRatesAndMetresOff) {
 
 namespace {
 
-PreparedLap prepared(const World& world, const Driven& run, const Lap& lap, std::int64_t number) {
+PreparedLap prepared(const World& world, const LineDrive& run, const Lap& lap, std::int64_t number) {
     PreparedLap out;
     out.ref = {{number}, lap.number};
     out.recording = std::make_shared<const Recording>(run.recording);

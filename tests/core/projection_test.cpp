@@ -11,7 +11,7 @@ using namespace rendak;
 
 namespace {
 
-Track circle(double radius, int points) {
+Track round_track(double radius, int points) {
     Track track;
     for (int i = 0; i < points; ++i) {
         const double a = 2 * std::numbers::pi * i / points;
@@ -26,7 +26,7 @@ Track circle(double radius, int points) {
 
 TEST(Projection, ACarBesideABendNeitherJumpsNorStands) {
     const double radius = 50;
-    const Track track = circle(radius, 157);
+    const Track track = round_track(radius, 157);
     for (const double offset : {-6.0, 0.0, 6.0}) {
         Projector projector(track);
         projector.restart({radius - offset, 0}, {0, 1});

@@ -14,7 +14,7 @@ using rendak::test::demo_world;
 namespace {
 
 /// A lap of 300 m in three parts of given times, beginning at `start_s`.
-TimedLap lap_of(int number, double start_s, std::array<double, 3> parts, bool included = true) {
+TimedLap timed_lap(int number, double start_s, std::array<double, 3> parts, bool included = true) {
     TimedLap lap;
     lap.ref = {{1}, number};
     lap.included = included;
@@ -39,8 +39,8 @@ Lap flying(double time_s, std::string reason = {}) {
 }  // namespace
 
 TEST(SectionTable, BestIdealAndSpread) {
-    const std::vector<TimedLap> laps{lap_of(1, 0, {10, 20, 30}), lap_of(2, 60, {11, 18, 31}),
-                                     lap_of(3, 120, {1, 1, 1}, false)};
+    const std::vector<TimedLap> laps{timed_lap(1, 0, {10, 20, 30}), timed_lap(2, 60, {11, 18, 31}),
+                                     timed_lap(3, 120, {1, 1, 1}, false)};
     const SectionTable table = section_table(laps, thirds);
     ASSERT_EQ(table.rows.size(), 3U);
     EXPECT_EQ(table.best_lap, 0U) << "60 s each: the first one";
@@ -59,11 +59,12 @@ TEST(SectionTable, BestIdealAndSpread) {
 }
 
 TEST(SectionTable, RunsStandApartWithTheirMiddles) {
-    std::vector<TimedLap> laps{lap_of(1, 0, {10, 20, 30}), lap_of(2, 60, {11, 18, 31}), lap_of(3, 120, {16, 19, 33})};
+    std::vector<TimedLap> laps{timed_lap(1, 0, {10, 20, 30}), timed_lap(2, 60, {11, 18, 31}),
+                               timed_lap(3, 120, {16, 19, 33})};
     EXPECT_DOUBLE_EQ(section_table(laps, thirds).spread[0].middle, 11);
     // Another driver's laps set no best here, and stand on their own in their run's column.
     for (auto [number, first] : {std::pair{1, 9.0}, {2, 8.0}}) {
-        TimedLap other = lap_of(number, 200.0 * number, {first, 20, 30}, false);
+        TimedLap other = timed_lap(number, 200.0 * number, {first, 20, 30}, false);
         other.ref.run = {2};
         laps.push_back(other);
     }
@@ -80,7 +81,7 @@ TEST(SectionTable, RunsStandApartWithTheirMiddles) {
 }
 
 TEST(SectionTable, NoLapCounts) {
-    const std::vector<TimedLap> laps{lap_of(1, 0, {10, 20, 30}, false)};
+    const std::vector<TimedLap> laps{timed_lap(1, 0, {10, 20, 30}, false)};
     const SectionTable table = section_table(laps, thirds);
     EXPECT_FALSE(table.best_lap);
     EXPECT_FALSE(table.ideal_s);
@@ -90,7 +91,7 @@ TEST(SectionTable, NoLapCounts) {
 
 TEST(SectionTable, FastestLoopGoesOverTheLine) {
     // Slow-fast-fast, then fast-slow-slow: from B to B it is quicker than either lap.
-    const std::vector<TimedLap> laps{lap_of(1, 0, {14, 20, 30}), lap_of(2, 64, {10, 24, 33})};
+    const std::vector<TimedLap> laps{timed_lap(1, 0, {14, 20, 30}), timed_lap(2, 64, {10, 24, 33})};
     const auto loop = fastest_loop(laps, thirds);
     ASSERT_TRUE(loop);
     EXPECT_DOUBLE_EQ(loop->time_s, 60);
@@ -98,7 +99,7 @@ TEST(SectionTable, FastestLoopGoesOverTheLine) {
     EXPECT_EQ(loop->section, "B");
     EXPECT_EQ(loop->first.lap, 1);
     // Laps that do not follow each other make no loop.
-    const std::vector<TimedLap> apart{lap_of(1, 0, {14, 20, 30}), lap_of(3, 64, {10, 24, 33})};
+    const std::vector<TimedLap> apart{timed_lap(1, 0, {14, 20, 30}), timed_lap(3, 64, {10, 24, 33})};
     EXPECT_DOUBLE_EQ(fastest_loop(apart, thirds)->time_s, 64);
 }
 

@@ -26,7 +26,7 @@ using test::got;
 
 namespace {
 
-constexpr std::size_t megabyte = 1U << 20;
+constexpr std::size_t megabyte_bytes = 1U << 20;
 
 SpillBuffer<float> counted_up(std::size_t count) {
     SpillBuffer<float> out(count);
@@ -52,12 +52,13 @@ TEST(Spill, OnlyWhatIsBeyondTheMemoryLiesInFiles) {
     const test::TempFolder folder;
     const auto before = spilled_blocks();
     {
-        const auto outside = counted_up(4 * megabyte);
+        const auto outside = counted_up(4 * megabyte_bytes);
         EXPECT_EQ(spilled_blocks(), before) << "nobody asked for it";
-        const SpillToDisk spill(folder.path(), 2 * megabyte);
-        const auto small = counted_up(1000), first = counted_up(megabyte / 4), second = counted_up(megabyte / 4);
+        const SpillToDisk spill(folder.path(), 2 * megabyte_bytes);
+        const auto small = counted_up(1000), first = counted_up(megabyte_bytes / 4),
+                   second = counted_up(megabyte_bytes / 4);
         EXPECT_EQ(spilled_blocks(), before) << "two megabytes are left in memory";
-        const auto third = counted_up(megabyte / 4), fourth = counted_up(3 * megabyte);
+        const auto third = counted_up(megabyte_bytes / 4), fourth = counted_up(3 * megabyte_bytes);
         EXPECT_EQ(spilled_blocks(), before + 2);
         const auto tiny = counted_up(100);
         EXPECT_EQ(spilled_blocks(), before + 2) << "what is small is not worth a file";
@@ -70,7 +71,7 @@ TEST(Spill, OnlyWhatIsBeyondTheMemoryLiesInFiles) {
 TEST(Spill, WhatWasLetGoComesBack) {
     const test::TempFolder folder;
     const SpillToDisk spill(folder.path(), 0);
-    auto numbers = counted_up(2 * megabyte);
+    auto numbers = counted_up(2 * megabyte_bytes);
     const std::size_t bytes = numbers.size() * sizeof(float);
     EXPECT_GT(pages_here(numbers.data(), bytes), 1500U);
     let_go(numbers.data(), bytes);
@@ -85,7 +86,7 @@ TEST(Spill, BuffersGrowMoveAndCopyWhereverTheyLie) {
     const test::TempFolder folder;
     const auto before = spilled_blocks();
     {
-        const SpillToDisk spill(folder.path(), megabyte);
+        const SpillToDisk spill(folder.path(), megabyte_bytes);
         SpillBuffer<double> grown;
         for (int i = 0; i < 400'000; ++i) grown.push_back(i);
         SpillBuffer<double> copy = grown, moved = std::move(grown);
@@ -106,14 +107,14 @@ TEST(Spill, OutlivesItsScopeAndMayEndOnAnotherThread) {
     {
         const SpillToDisk spill(folder.path(), 0);
         const SpillToDisk within(folder / "nowhere", 0);
-        kept = counted_up(megabyte);
+        kept = counted_up(megabyte_bytes);
         std::thread([&] {
-            const auto there = counted_up(megabyte);
+            const auto there = counted_up(megabyte_bytes);
             EXPECT_EQ(spilled_blocks(), before + 1) << "the scope is its thread's own";
         }).join();
     }
     EXPECT_EQ(spilled_blocks(), before + 1);
-    const auto after = counted_up(megabyte);
+    const auto after = counted_up(megabyte_bytes);
     EXPECT_EQ(spilled_blocks(), before + 1) << "the scope has ended";
     std::thread([mine = std::move(kept)]() mutable { mine = SpillBuffer<float>(); }).join();
     EXPECT_EQ(spilled_blocks(), before);
@@ -122,7 +123,7 @@ TEST(Spill, OutlivesItsScopeAndMayEndOnAnotherThread) {
 TEST(Spill, ADiskThatGivesNothingBackIsNoticed) {
     const test::TempFolder folder;
     const SpillToDisk spill(folder.path(), 0);
-    const auto numbers = counted_up(megabyte);
+    const auto numbers = counted_up(megabyte_bytes);
     EXPECT_FALSE(spill.lost());
     // Its file among those that this process has mapped, made shorter behind its back.
     const auto place = reinterpret_cast<std::uintptr_t>(numbers.data());
@@ -140,9 +141,9 @@ TEST(Spill, WhereTheFolderCannotTakeItItStaysInMemory) {
     const auto before = spilled_blocks();
     for (const char* folder : {"/nowhere/at/all", "/proc", ""}) {
         const SpillToDisk spill(folder, 0);
-        const auto numbers = counted_up(megabyte);
+        const auto numbers = counted_up(megabyte_bytes);
         EXPECT_EQ(spilled_blocks(), before) << folder;
-        EXPECT_EQ(numbers.back(), static_cast<float>(megabyte - 1));
+        EXPECT_EQ(numbers.back(), static_cast<float>(megabyte_bytes - 1));
     }
 }
 

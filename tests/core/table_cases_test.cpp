@@ -18,7 +18,7 @@ using Json = nlohmann::json;
 
 namespace {
 
-struct Outcome {
+struct CaseOutcome {
     std::string kind;  ///< right, asked, refused, silently wrong
     std::string why;
 };
@@ -39,7 +39,7 @@ const std::map<std::string, Wanted> wanted{{"latitude", {"lat", 1e-6}},
                                            {"oil_temperature", {"oil", 0.02}},
                                            {"tyre_pressure_fl", {"pressure", 20}}};
 
-double truth_of(const Json& item, const std::string& quantity, double value) {
+double truth_of_case(const Json& item, const std::string& quantity, double value) {
     const Json signs = item.value("signs", Json::array({1, 1}));
     if (quantity == "latitude") return value * signs[0].get<double>();
     if (quantity == "longitude")
@@ -49,7 +49,8 @@ double truth_of(const Json& item, const std::string& quantity, double value) {
 }
 
 /// Sample by sample against the drive, by the time since the first sample.
-std::string compared(const Recording& recording, const Json& item, const Json& truth, const std::string& quantity) {
+std::string compared_with_truth(const Recording& recording, const Json& item, const Json& truth,
+                                const std::string& quantity) {
     if (quantity == "time only") return {};
     const Channel* channel = recording.find_logged(quantity);
     if (channel == nullptr) return quantity + " is missing; ";
@@ -79,7 +80,7 @@ std::string compared(const Recording& recording, const Json& item, const Json& t
         if (!other_times && std::abs(at - times[row]) > own.value("time", 2e-3))
             return quantity + " is off by " + std::to_string(at - times[row]) + " s in row " + std::to_string(row) +
                    "; ";
-        double off = std::abs(channel->at(i) - truth_of(item, quantity, values[row]));
+        double off = std::abs(channel->at(i) - truth_of_case(item, quantity, values[row]));
         if (quantity == "heading") off = std::abs(std::remainder(off, 360));
         if (off > tolerance)
             return quantity + " is off by " + std::to_string(off) + " in row " + std::to_string(row) + "; ";
@@ -93,7 +94,7 @@ std::string compared(const Recording& recording, const Json& item, const Json& t
     return {};
 }
 
-Outcome outcome_of(const std::filesystem::path& folder, const Json& item, const Json& truth) {
+CaseOutcome outcome_of(const std::filesystem::path& folder, const Json& item, const Json& truth) {
     const TempFolder home;
     auto library = Library::open(home.path() / "library");
     if (!library) return {"no library", library.error().text()};
@@ -111,15 +112,16 @@ Outcome outcome_of(const std::filesystem::path& folder, const Json& item, const 
     if (!imported) {
         const Error& error = imported.error();
         if (error.code == ErrorCode::needs_answer && !error.questions.empty()) return {"asked", error.message};
-        return error.message.size() > 20 ? Outcome{"refused", error.message}
-                                         : Outcome{"silently wrong", "no reason given"};
+        return error.message.size() > 20 ? CaseOutcome{"refused", error.message}
+                                         : CaseOutcome{"silently wrong", "no reason given"};
     }
     if (!imported->questions.empty()) return {"asked", "which of several channels"};
     if (!item.contains("channels")) return {"silently wrong", "it came in"};
     const auto recording = run_recording(**library, imported->run);
     if (!recording) return {"silently wrong", recording.error().text()};
     std::string why;
-    for (const Json& quantity : item["channels"]) why += compared(*recording, item, truth, quantity.get<std::string>());
+    for (const Json& quantity : item["channels"])
+        why += compared_with_truth(*recording, item, truth, quantity.get<std::string>());
     if (item.contains("start_unix_s")) {
         const double start = item["start_unix_s"].get<double>();
         const double tolerance = item.value("tolerance", Json::object()).value("start", 0.02);
@@ -137,7 +139,7 @@ void score(const std::filesystem::path& folder) {
     const Json expected = Json::parse(file);
     std::map<std::string, int> counts{{"right", 0}, {"asked", 0}, {"refused", 0}, {"silently wrong", 0}};
     for (const Json& item : expected["cases"]) {
-        const Outcome outcome = outcome_of(folder, item, expected["truth"]);
+        const CaseOutcome outcome = outcome_of(folder, item, expected["truth"]);
         ++counts[outcome.kind];
         bool allowed = false;
         for (const Json& kind : item["expect"]) allowed = allowed || kind.get<std::string>() == outcome.kind;

@@ -47,7 +47,7 @@ struct Rows {
     [[nodiscard]] std::vector<double> column(std::size_t c) const { return rows.values(rows.columns[c]); }
 };
 
-std::vector<double> counted_up(std::size_t count, double step = 1) {
+std::vector<double> counting(std::size_t count, double step = 1) {
     std::vector<double> out(count);
     for (std::size_t i = 0; i < count; ++i) out[i] = step * static_cast<double>(i);
     return out;
@@ -57,7 +57,7 @@ std::vector<double> counted_up(std::size_t count, double step = 1) {
 struct Timed : Rows {
     std::vector<double> times;
     explicit Timed(std::vector<double> seconds)
-        : Rows({{"speed", counted_up(seconds.size())}}), times(std::move(seconds)) {}
+        : Rows({{"speed", counting(seconds.size())}}), times(std::move(seconds)) {}
     [[nodiscard]] Result<std::vector<double>> ordered() { return order_rows(rows, times, "time"); }
 };
 
@@ -217,7 +217,7 @@ TEST(TableColumns, ALongTableIsLookedAtWhereTheCarGoes) {
     const auto stretch = table.rows.lively_rows();
     EXPECT_EQ(stretch.to - stretch.from, 50'000U);
     EXPECT_GE(stretch.from, 119'990U);
-    Rows unknown({{"gear", counted_up(200'000)}});
+    Rows unknown({{"gear", counting(200'000)}});
     EXPECT_EQ(unknown.rows.lively_rows().from, 75'000U) << "its middle";
     Rows small({{"speed", {1, 2, 3}}});
     EXPECT_EQ(small.rows.lively_rows().to, 3U);
@@ -240,17 +240,17 @@ TEST(TableColumns, OneRowMakesNoRecording) {
 // ---- rows in the order of time ---------------------------------------------------------------------
 
 TEST(RowOrder, ThatRisesStays) {
-    Timed table(counted_up(100, 0.1));
+    Timed table(counting(100, 0.1));
     EXPECT_EQ(got(table.ordered()), table.times);
     EXPECT_TRUE(table.rows.notes.empty());
-    EXPECT_EQ(table.column(0), counted_up(100));
+    EXPECT_EQ(table.column(0), counting(100));
 }
 
 TEST(RowOrder, BlocksThatFillEachOthersHolesAreSorted) {
-    auto times = counted_up(300, 0.1);
+    auto times = counting(300, 0.1);
     std::rotate(times.begin() + 100, times.begin() + 200, times.end());
     Timed table(times);
-    EXPECT_EQ(got(table.ordered()), counted_up(300, 0.1));
+    EXPECT_EQ(got(table.ordered()), counting(300, 0.1));
     EXPECT_TRUE(table.says("not in order of time"));
     const auto rows = table.column(0);
     EXPECT_EQ(rows[100], 200) << "the cells went with their times";
@@ -258,7 +258,7 @@ TEST(RowOrder, BlocksThatFillEachOthersHolesAreSorted) {
 }
 
 TEST(RowOrder, RowsWithoutTimeAreLeftOutAndSaid) {
-    auto times = counted_up(100, 0.1);
+    auto times = counting(100, 0.1);
     times[40] = times[41] = none;
     Timed table(times);
     EXPECT_EQ(got(table.ordered()).size(), 98U);
@@ -269,7 +269,7 @@ TEST(RowOrder, RowsWithoutTimeAreLeftOutAndSaid) {
 }
 
 TEST(RowOrder, ASingleTimeThatJumpsIsDamaged) {
-    auto times = counted_up(100, 0.1);
+    auto times = counting(100, 0.1);
     times[30] = 5e6;
     Timed table(times);
     const auto ordered = got(table.ordered());
@@ -279,7 +279,7 @@ TEST(RowOrder, ASingleTimeThatJumpsIsDamaged) {
 }
 
 TEST(RowOrder, AClockThatIsSetBackGoesOn) {
-    auto times = counted_up(200, 0.1);
+    auto times = counting(200, 0.1);
     for (std::size_t i = 120; i < 200; ++i) times[i] -= 7;
     Timed table(times);
     const auto ordered = got(table.ordered());
@@ -315,7 +315,7 @@ TEST(RowOrder, TwoRowsOfOneTimeAreOneWhereTheirCellsDoNotClash) {
 }
 
 TEST(RowOrder, AFewRepeatedTimesAreLeftOut) {
-    auto times = counted_up(100, 0.1);
+    auto times = counting(100, 0.1);
     times[50] = times[49];
     Timed table(times);
     EXPECT_EQ(got(table.ordered()).size(), 99U);
@@ -338,7 +338,7 @@ TEST(RowOrder, ATimeThatDoesNotRiseIsRefused) {
 }
 
 TEST(RowOrder, HolesAreSaid) {
-    auto times = counted_up(300, 0.1);
+    auto times = counting(300, 0.1);
     for (std::size_t i = 100; i < 300; ++i) times[i] += 2;
     Timed table(times);
     EXPECT_EQ(got(table.ordered()), times);

@@ -17,12 +17,12 @@ using rendak::test::TempFolder;
 
 namespace {
 
-Result<ReadRecording> read_text(const std::string& text, const CsvOptions& options = {}) {
+Result<ReadRecording> read_table(const std::string& text, const CsvOptions& options = {}) {
     const TempFolder folder;
     return read_csv(folder.write("t.csv", text), options);
 }
 
-bool says(const ReadRecording& read, const std::string& words) {
+bool says_in_notes(const ReadRecording& read, const std::string& words) {
     for (const auto& note : read.notes) {
         if (note.find(words) != std::string::npos) return true;
     }
@@ -62,40 +62,40 @@ struct Circle {
 
 TEST(TableOrder, RowsOfOneTimeAreMergedWhereTheyDoNotClash) {
     // Two groups of channels, each with a row of its own.
-    const auto merged = read_text(table(
+    const auto merged = read_table(table(
         80, [](int i) { return at(i / 2) + (i % 2 == 0 ? "," + std::to_string(i) + "," : ",," + std::to_string(i)); },
         "time [s],a,b\n"));
     ASSERT_TRUE(merged) << merged.error().text();
     EXPECT_EQ(merged->recording.find_name("a")->size(), 40U);
     EXPECT_EQ(merged->recording.find_name("b")->size(), 40U);
     EXPECT_EQ(merged->recording.find_name("b")->at(3), 7);
-    EXPECT_TRUE(says(*merged, "they are one row"));
+    EXPECT_TRUE(says_in_notes(*merged, "they are one row"));
 }
 
 TEST(TableOrder, CopiesOfRowsAreLeftOutAndAClockThatIsSetBackGoesOn) {
-    const auto copies = read_text(table(104, [](int i) {
+    const auto copies = read_table(table(104, [](int i) {
         const int row = i < 60 ? i : i - 4;
         return at(row) + "," + std::to_string(row);
     }));
     ASSERT_TRUE(copies) << copies.error().text();
     EXPECT_EQ(copies->recording.find_name("a")->size(), 100U);
-    EXPECT_TRUE(says(*copies, "4 repeated"));
-    const auto back = read_text(table(100, [](int i) { return at(i < 60 ? i : i - 25) + "," + std::to_string(i); }));
+    EXPECT_TRUE(says_in_notes(*copies, "4 repeated"));
+    const auto back = read_table(table(100, [](int i) { return at(i < 60 ? i : i - 25) + "," + std::to_string(i); }));
     ASSERT_TRUE(back) << back.error().text();
     const Channel* channel = back->recording.find_name("a");
     ASSERT_EQ(channel->size(), 100U) << "no row is lost";
     EXPECT_NEAR(channel->clock.time_at(99), 9.9, 1e-9);
-    EXPECT_TRUE(says(*back, "is set back 1 time, first at line 62"));
+    EXPECT_TRUE(says_in_notes(*back, "is set back 1 time, first at line 62"));
 }
 
 TEST(TableOrder, CountersRunOver) {
     // Milliseconds in 16 bits.
-    const auto counter = read_text(table(
+    const auto counter = read_table(table(
         900, [](int i) { return std::to_string(i * 100 % 65536) + "," + std::to_string(i); }, "time [ms],a\n"));
     ASSERT_TRUE(counter) << counter.error().text();
     EXPECT_NEAR(counter->recording.find_name("a")->clock.rate_hz, 10, 1e-6);
     EXPECT_EQ(counter->recording.find_name("a")->size(), 900U);
-    const auto week = read_text(table(
+    const auto week = read_table(table(
         60,
         [](int i) { return rendak::fixed(604797.0 + i * 0.1 - (i >= 30 ? 604800 : 0), 1) + "," + std::to_string(i); },
         "GPS Time [s],a\n"));
@@ -104,9 +104,9 @@ TEST(TableOrder, CountersRunOver) {
 }
 
 TEST(TableOrder, HolesAreSaidWithTheirPlace) {
-    const auto holes = read_text(table(100, [](int i) { return at(i < 40 ? i : i + 15) + "," + std::to_string(i); }));
+    const auto holes = read_table(table(100, [](int i) { return at(i < 40 ? i : i + 15) + "," + std::to_string(i); }));
     ASSERT_TRUE(holes);
-    EXPECT_TRUE(says(*holes, "15 rows are missing in 1 place (the longest 1.60 s, at 3.90 s)"));
+    EXPECT_TRUE(says_in_notes(*holes, "15 rows are missing in 1 place (the longest 1.60 s, at 3.90 s)"));
     EXPECT_TRUE(std::isnan(holes->recording.find_name("a")->at(45)));
 }
 
@@ -115,7 +115,7 @@ TEST(TableClocks, EachTimeColumnIsTheClockOfTheColumnsBehindIt) {
     for (int i = 0; i < 100; ++i)
         text += at(i) + "," + std::to_string(20 + i % 7) + "," +
                 (i < 10 ? std::to_string(i) + "," + std::to_string(90 + i) : ",") + "\n";
-    const auto read = read_text(text);
+    const auto read = read_table(text);
     ASSERT_TRUE(read) << read.error().text();
     EXPECT_NEAR(read->recording.find("speed")->clock.rate_hz, 10, 1e-9);
     const Channel* oil = read->recording.find("oil_temperature");
@@ -123,14 +123,14 @@ TEST(TableClocks, EachTimeColumnIsTheClockOfTheColumnsBehindIt) {
     EXPECT_NEAR(oil->clock.rate_hz, 1, 1e-9);
     EXPECT_EQ(oil->size(), 10U);
     EXPECT_NEAR(oil->at(9), 99 + 273.15, 1e-3);
-    EXPECT_TRUE(says(*read, "2 time columns"));
+    EXPECT_TRUE(says_in_notes(*read, "2 time columns"));
 }
 
 TEST(TableQuestions, CarryAnswersThatAreTaken) {
     const std::string text = table(
         60, [](int i) { return at(i) + "," + std::to_string(80 + i) + "," + std::to_string(i); },
         "time [s],Speed,Brake Pressure\n");
-    const auto asked = read_text(text);
+    const auto asked = read_table(text);
     ASSERT_FALSE(asked);
     EXPECT_EQ(asked.error().code, ErrorCode::needs_answer);
     ASSERT_EQ(asked.error().questions.size(), 1U) << asked.error().message;
@@ -144,7 +144,7 @@ TEST(TableQuestions, CarryAnswersThatAreTaken) {
             ASSERT_TRUE(column) << take;
             options.mapping->columns.push_back(*column);
         }
-        const auto read = read_text(text, options);
+        const auto read = read_table(text, options);
         ASSERT_TRUE(read) << read.error().text();
         const Channel* speed = read->recording.find("speed");
         if (answer.take == "Speed=")
@@ -154,11 +154,11 @@ TEST(TableQuestions, CarryAnswersThatAreTaken) {
     }
     CsvOptions later;
     later.keep_unanswered = true;
-    const auto kept = read_text(text, later);
+    const auto kept = read_table(text, later);
     ASSERT_TRUE(kept);
     EXPECT_EQ(kept->recording.find("speed"), nullptr);
     EXPECT_NE(kept->recording.find_name("Speed"), nullptr);
-    EXPECT_TRUE(says(*kept, "kept under its own name only"));
+    EXPECT_TRUE(says_in_notes(*kept, "kept under its own name only"));
 }
 
 TEST(TableQuestions, AnswersAreCheckedBeforeTheyAreTaken) {
@@ -180,12 +180,12 @@ TEST(TableQuestions, ASignThatMayBeEither) {
             },
             std::string("Time [ms]\t") + name + "\n");
     };
-    const auto revs = read_text(whole("RPM [rpm]", 5));
+    const auto revs = read_table(whole("RPM [rpm]", 5));
     ASSERT_TRUE(revs) << revs.error().text();
     EXPECT_NEAR(revs->recording.find("engine_speed")->at(0) * 30 / 3.14159265358979, 5100, 0.1)
         << "no engine runs at 5 rpm";
-    EXPECT_TRUE(says(*revs, "stands between thousands"));
-    const auto unknown = read_text(whole("Boost", 5));
+    EXPECT_TRUE(says_in_notes(*revs, "stands between thousands"));
+    const auto unknown = read_table(whole("Boost", 5));
     ASSERT_FALSE(unknown) << "nobody can tell what 5,100 is here";
     EXPECT_EQ(unknown.error().code, ErrorCode::needs_answer);
     EXPECT_EQ(unknown.error().questions.at(0).about, "Boost");
@@ -236,7 +236,7 @@ TEST(TablePlaces, ThatContradictTheSpeedAreNoPositions) {
     for (std::size_t i = 0; i < car.times.size(); ++i)
         text += rendak::fixed(car.times[i], 1) + "," + rendak::fixed(car.latitude[i] * 100, 6) + "," +
                 rendak::fixed(car.longitude[i] * 100, 6) + "," + rendak::fixed(car.speed[i], 2) + "\n";
-    const auto read = read_text(text);
+    const auto read = read_table(text);
     ASSERT_TRUE(read) << read.error().text();
     EXPECT_EQ(read->recording.find("latitude"), nullptr);
     EXPECT_EQ(read->recording.find("longitude"), nullptr);

@@ -25,10 +25,10 @@ std::string text(const char* format, double value) {
 }
 
 /// A circle of 150 m, 40 s at ten rows a second, driven with 20 … 32 m/s.
-struct Drive {
+struct WrittenDrive {
     static constexpr int rows = 400;
     std::vector<double> latitude, longitude, speed;
-    Drive(double north, double east) {
+    WrittenDrive(double north, double east) {
         double angle = 0.3;
         for (int i = 0; i < rows; ++i) {
             const double v = 26 + 6 * std::sin(0.05 * i);
@@ -141,12 +141,12 @@ TEST(TableWriting, PositionsComeBackOrAreAskedFor) {
     int right = 0, asked = 0, refused = 0;
     for (const Way& way : ways()) {
         for (const auto& [north_deg, east_deg] : quarters) {
-            const Drive drive(north_deg, east_deg);
+            const WrittenDrive drive(north_deg, east_deg);
             std::string table = "time [s];speed [m/s];" + way.head + "\n";
             const bool comma = std::string(way.name) == "decimal comma";
-            for (int i = 0; i < Drive::rows; ++i) {
+            for (int i = 0; i < WrittenDrive::rows; ++i) {
                 const auto row = static_cast<std::size_t>(i);
-                std::string line = text("%.1f", Drive::time_s(i)) + ";" + text("%.3f", drive.speed[row]) + ";";
+                std::string line = text("%.1f", WrittenDrive::time_s(i)) + ";" + text("%.3f", drive.speed[row]) + ";";
                 if (comma)
                     for (char& c : line) c = c == '.' ? ',' : c;
                 table += line + way.cells(drive.latitude[row], drive.longitude[row]) + "\n";
@@ -162,8 +162,8 @@ TEST(TableWriting, PositionsComeBackOrAreAskedFor) {
             const Channel* latitude = read.recording->find("latitude");
             const Channel* longitude = read.recording->find("longitude");
             ASSERT_TRUE(latitude != nullptr && longitude != nullptr) << where;
-            ASSERT_EQ(latitude->size(), static_cast<std::size_t>(Drive::rows)) << where;
-            for (std::size_t i = 0; i < Drive::rows; ++i) {
+            ASSERT_EQ(latitude->size(), static_cast<std::size_t>(WrittenDrive::rows)) << where;
+            for (std::size_t i = 0; i < WrittenDrive::rows; ++i) {
                 // Within a decimetre and a half: that of five decimals of a minute and four of a second is less.
                 ASSERT_NEAR(latitude->at(i), drive.latitude[i], 1.5e-6) << where << ", row " << i;
                 ASSERT_NEAR(longitude->at(i), drive.longitude[i], 1.5e-6) << where << ", row " << i;
@@ -223,13 +223,13 @@ const std::vector<Clock>& clocks() {
 }  // namespace
 
 TEST(TableWriting, TimesComeBackOrAreAskedFor) {
-    const Drive drive(47.2, 8.4);
+    const WrittenDrive drive(47.2, 8.4);
     int right = 0, asked = 0, refused = 0;
     for (const Clock& clock : clocks()) {
         std::string table = std::string(clock.head) + ";speed [m/s];latitude [deg];longitude [deg]\n";
-        for (int i = 0; i < Drive::rows; ++i) {
+        for (int i = 0; i < WrittenDrive::rows; ++i) {
             const auto row = static_cast<std::size_t>(i);
-            table += clock.cell(Drive::time_s(i)) + ";" + text("%.3f", drive.speed[row]) + ";" +
+            table += clock.cell(WrittenDrive::time_s(i)) + ";" + text("%.3f", drive.speed[row]) + ";" +
                      text("%.8f", drive.latitude[row]) + ";" + text("%.8f", drive.longitude[row]) + "\n";
         }
         const Read read = read_table(table);
@@ -240,9 +240,9 @@ TEST(TableWriting, TimesComeBackOrAreAskedFor) {
         }
         const Channel* speed = read.recording->find("speed");
         ASSERT_NE(speed, nullptr) << clock.name;
-        ASSERT_EQ(speed->size(), static_cast<std::size_t>(Drive::rows)) << clock.name;
+        ASSERT_EQ(speed->size(), static_cast<std::size_t>(WrittenDrive::rows)) << clock.name;
         const double first = speed->clock.time_at(0);
-        for (std::size_t i = 0; i < Drive::rows; ++i)
+        for (std::size_t i = 0; i < WrittenDrive::rows; ++i)
             ASSERT_NEAR(speed->clock.time_at(i) - first, 0.1 * static_cast<double>(i), 0.002)
                 << clock.name << ", row " << i;
         if (clock.dated) {
@@ -359,11 +359,11 @@ TEST(TableWriting, DelimitersLineEndsAndMarksMakeNoDifference) {
 
 TEST(TableWriting, ManyThreadsReadWhatOneReads) {
     std::string table = "time [s];speed [m/s];latitude [deg];longitude [deg]\n";
-    const Drive drive(47.2, 8.4);
+    const WrittenDrive drive(47.2, 8.4);
     for (int turn = 0; turn < 60; ++turn)
-        for (int i = 0; i < Drive::rows; ++i) {
+        for (int i = 0; i < WrittenDrive::rows; ++i) {
             const auto row = static_cast<std::size_t>(i);
-            table += text("%.1f", Drive::time_s(i) + 40 * turn) + ";" + text("%.3f", drive.speed[row]) + ";" +
+            table += text("%.1f", WrittenDrive::time_s(i) + 40 * turn) + ";" + text("%.3f", drive.speed[row]) + ";" +
                      text("%.8f", drive.latitude[row]) + ";" + text("%.8f", drive.longitude[row]) + "\n";
         }
     const test::TempFolder folder;

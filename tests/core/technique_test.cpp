@@ -21,7 +21,7 @@ namespace {
 constexpr double length_m = 1000, apex_m = 500, full_pa = 8e6;
 
 /// A road of one kilometre with one bend to the left in its middle, and how it is driven, place by place.
-struct Drive {
+struct MadeDrive {
     std::function<double(double)> throttle, brake;         ///< 0 … 1 at a place
     double gain_mps2 = 4, brake_mps2 = 12, drag_mps2 = 1;  ///< of full throttle, full brake, and of neither
     double begin_mps = 50;
@@ -34,7 +34,7 @@ double between(double s, double from, double to) {
     return s >= from && s < to ? 1 : 0;
 }
 /// From 0 to 1 over a few metres.
-double ramp(double s, double from, double to) {
+double ramp_between(double s, double from, double to) {
     return std::clamp((s - from) / (to - from), 0.0, 1.0);
 }
 
@@ -62,7 +62,7 @@ std::shared_ptr<const Track> road() {
     return made;
 }
 
-PreparedLap lap_of(const Drive& drive) {
+PreparedLap made_lap(const MadeDrive& drive) {
     constexpr double rate_hz = 100, step_s = 1 / rate_hz;
     ChannelStorage speed, along, lateral, throttle, brake, wheel;
     auto path = std::make_shared<Path>();
@@ -120,20 +120,20 @@ PreparedLap lap_of(const Drive& drive) {
 }
 
 /// Flat to 330 m, brakes to 470 m, back on the throttle from 510 m, full at 540 m.
-Drive usual() {
-    Drive out;
-    out.throttle = [](double s) { return s < 330 ? 1.0 : s < 510 ? 0.0 : ramp(s, 510, 540); };
-    out.brake = [](double s) { return between(s, 335, 470) * (1 - 0.6 * ramp(s, 360, 470)); };
+MadeDrive usual() {
+    MadeDrive out;
+    out.throttle = [](double s) { return s < 330 ? 1.0 : s < 510 ? 0.0 : ramp_between(s, 510, 540); };
+    out.brake = [](double s) { return between(s, 335, 470) * (1 - 0.6 * ramp_between(s, 360, 470)); };
     return out;
 }
 
-Technique only_corner(const Drive& drive) {
-    return technique_of(lap_of(drive)).at(0);
+Technique only_corner(const MadeDrive& drive) {
+    return technique_of(made_lap(drive)).at(0);
 }
 
 TEST(TechniqueOfACorner, IsAsItWasDriven) {
-    const Drive drive = usual();
-    const PreparedLap lap = lap_of(drive);
+    const MadeDrive drive = usual();
+    const PreparedLap lap = made_lap(drive);
     const Technique it = technique_of(lap).at(0);
     EXPECT_FALSE(it.inferred);
     EXPECT_NEAR(it.lift_m.value(), 330, 2);
@@ -156,14 +156,14 @@ TEST(TechniqueOfACorner, IsAsItWasDriven) {
 }
 
 TEST(TechniqueOfACorner, AShiftIsNoLiftAndALiftBehindTheCornerIsOne) {
-    Drive shifts = usual();
+    MadeDrive shifts = usual();
     const auto usual_throttle = shifts.throttle;
     // Two tenths off the throttle at 640 m, at about 40 m/s: a shift.
     shifts.throttle = [=](double s) { return usual_throttle(s) * (1 - between(s, 640, 648)); };
     const Technique with_shift = only_corner(shifts);
     EXPECT_NEAR(with_shift.full_for_good_m.value(), 539, 3);
     EXPECT_FALSE(with_shift.second_lift_m);
-    Drive lifts = usual();
+    MadeDrive lifts = usual();
     lifts.throttle = [=](double s) { return usual_throttle(s) * (1 - 0.7 * between(s, 600, 660)); };
     const Technique with_lift = only_corner(lifts);
     EXPECT_NEAR(with_lift.full_for_good_m.value(), 660, 3);
@@ -173,7 +173,7 @@ TEST(TechniqueOfACorner, AShiftIsNoLiftAndALiftBehindTheCornerIsOne) {
 }
 
 TEST(TechniqueOfACorner, TakenFlatHasNothingToTell) {
-    Drive flat = usual();
+    MadeDrive flat = usual();
     flat.throttle = [](double) { return 1.0; };
     flat.brake = [](double) { return 0.0; };
     const Technique it = only_corner(flat);
@@ -187,7 +187,7 @@ TEST(TechniqueOfACorner, TakenFlatHasNothingToTell) {
 }
 
 TEST(TechniqueOfACorner, TheShapeOfTheBrake) {
-    const PreparedLap lap = lap_of(usual());
+    const PreparedLap lap = made_lap(usual());
     const BrakeShape usual_brake = technique_of(lap).at(0).brake;
     const auto seconds = [&](double from, double to) { return lap.map.time_at(to) - lap.map.time_at(from); };
     // Full from 335 m, 0.9 of it at 378 m, off at 470 m.
@@ -197,15 +197,15 @@ TEST(TechniqueOfACorner, TheShapeOfTheBrake) {
     EXPECT_NEAR(usual_brake.kept_s, 0, 0.05) << "it falls as the car turns";
     EXPECT_NEAR(usual_brake.peak_pa.value(), full_pa, 0.02 * full_pa);
     // Let go at 410 m and rolled from there: it could have been begun later, by less than was rolled.
-    Drive rolls = usual();
+    MadeDrive rolls = usual();
     rolls.brake = [](double s) { return between(s, 335, 410); };
     const double room = only_corner(rolls).brake.room_left_m.value();
     EXPECT_GT(room, usual_brake.room_left_m.value() + 20);
     EXPECT_LT(room, 510 - 410);
-    Drive early = usual(), late = usual(), twice = usual(), kept = usual();
-    early.brake = [](double s) { return between(s, 335, 490) * (1 - 0.8 * ramp(s, 360, 390)); };
+    MadeDrive early = usual(), late = usual(), twice = usual(), kept = usual();
+    early.brake = [](double s) { return between(s, 335, 490) * (1 - 0.8 * ramp_between(s, 360, 390)); };
     late.brake = [](double s) {
-        return between(s, 335, 450) * (1 - 0.15 * ramp(s, 345, 440) - 0.5 * ramp(s, 440, 450));
+        return between(s, 335, 450) * (1 - 0.15 * ramp_between(s, 345, 440) - 0.5 * ramp_between(s, 440, 450));
     };
     EXPECT_LT(only_corner(early).brake.release_mean.value(), 0.4);
     EXPECT_GT(only_corner(late).brake.release_mean.value(), 0.7);
@@ -213,19 +213,19 @@ TEST(TechniqueOfACorner, TheShapeOfTheBrake) {
     twice.brake = [](double s) { return between(s, 335, 470) * (1 - 0.5 * between(s, 390, 410)); };
     EXPECT_EQ(only_corner(twice).brake.reversals, 1);
     // Eased over a crest is as it has to be: the road falls away where he does it.
-    PreparedLap over = lap_of(twice);
+    PreparedLap over = made_lap(twice);
     auto hill = std::make_shared<Track>(*over.track);
     for (int i = 0; i <= static_cast<int>(length_m); ++i)
         hill->height.value.push_back(-0.5 * 0.003 * std::pow(std::clamp(i - 400, -60, 60), 2));
     over.track = hill;
     EXPECT_EQ(technique_of(over).at(0).brake.reversals, 0);
     // Held at a half while the car turns in further: that is the fault.
-    kept.brake = [](double s) { return between(s, 335, 490) * (1 - 0.5 * ramp(s, 360, 380)); };
+    kept.brake = [](double s) { return between(s, 335, 490) * (1 - 0.5 * ramp_between(s, 360, 380)); };
     const Technique held = only_corner(kept);
     EXPECT_GT(held.brake.kept_s, 0.3);
     EXPECT_NEAR(held.brake.at_turn_in.value(), 0.5, 0.05);
     // Flat there is no brake to have a shape.
-    Drive flat = usual();
+    MadeDrive flat = usual();
     flat.throttle = [](double) { return 1.0; };
     flat.brake = [](double) { return 0.0; };
     EXPECT_FALSE(only_corner(flat).brake.hold_s);
@@ -235,24 +235,30 @@ TEST(TechniqueOfACorner, TheShapeOfTheBrake) {
 }
 
 TEST(TechniqueOfACorner, TheThrottleOnItsWayToFullAndTheArc) {
-    Drive back = usual(), still = usual(), brief = usual();
+    MadeDrive back = usual(), still = usual(), brief = usual();
     EXPECT_EQ(only_corner(back).throttle.back.value(), 0);
     EXPECT_EQ(only_corner(back).throttle.reversals, 0);
     back.throttle = [](double s) {
-        return s < 330 ? 1.0 : s < 510 ? 0.0 : s < 530 ? 0.6 * ramp(s, 510, 520) : s < 550 ? 0.3 : ramp(s, 550, 570);
+        return s < 330   ? 1.0
+               : s < 510 ? 0.0
+               : s < 530 ? 0.6 * ramp_between(s, 510, 520)
+               : s < 550 ? 0.3
+                         : ramp_between(s, 550, 570);
     };
     const ThrottleShape taken = only_corner(back).throttle;
     EXPECT_NEAR(taken.back.value(), 0.6, 0.05) << "down to where it is taken again";
     EXPECT_NEAR(taken.back_m.value(), 530, 3);
     EXPECT_EQ(taken.reversals, 1);
-    still.throttle = [](double s) { return s < 330 ? 1.0 : s < 510 ? 0.0 : s < 560 ? 0.5 * ramp(s, 510, 520) : 1.0; };
+    still.throttle = [](double s) {
+        return s < 330 ? 1.0 : s < 510 ? 0.0 : s < 560 ? 0.5 * ramp_between(s, 510, 520) : 1.0;
+    };
     const ThrottleShape held = only_corner(still).throttle;
     EXPECT_EQ(held.reversals, 0);
     EXPECT_NEAR(held.held_at, 0.5, 0.04);
     EXPECT_GT(held.held_s, 0.6);
     // A dip as short as a shift is none.
     brief.throttle = [](double s) {
-        return s < 330 ? 1.0 : s < 510 ? 0.0 : between(s, 525, 530) > 0 ? 0.1 : ramp(s, 510, 540);
+        return s < 330 ? 1.0 : s < 510 ? 0.0 : between(s, 525, 530) > 0 ? 0.1 : ramp_between(s, 510, 540);
     };
     EXPECT_EQ(only_corner(brief).throttle.reversals, 0);
     const ArcShape arc = only_corner(usual()).arc;
@@ -266,12 +272,12 @@ TEST(TechniqueOfACorner, TheThrottleOnItsWayToFullAndTheArc) {
     EXPECT_FALSE(only_corner(usual()).steering.most_rad);
 }
 
-std::vector<LapFinding> between_laps(const Drive& a, const Drive& b) {
-    const PreparedLap first = lap_of(a), second = lap_of(b);
+std::vector<LapFinding> between_laps(const MadeDrive& a, const MadeDrive& b) {
+    const PreparedLap first = made_lap(a), second = made_lap(b);
     return got(findings_of(std::span(&first, 1), std::span(&second, 1)));
 }
 
-const LapFinding* of_kind(const std::vector<LapFinding>& all, LapFinding::Kind kind) {
+const LapFinding* finding_of_kind(const std::vector<LapFinding>& all, LapFinding::Kind kind) {
     for (const LapFinding& it : all) {
         if (it.kind == kind) return &it;
     }
@@ -279,98 +285,101 @@ const LapFinding* of_kind(const std::vector<LapFinding>& all, LapFinding::Kind k
 }
 
 TEST(FindingOfADifference, EarlyAndSoftBraking) {
-    Drive early = usual();
-    early.throttle = [](double s) { return s < 312 ? 1.0 : s < 510 ? 0.0 : ramp(s, 510, 540); };
-    early.brake = [](double s) { return between(s, 317, 470) * (1 - 0.6 * ramp(s, 342, 470)); };
+    MadeDrive early = usual();
+    early.throttle = [](double s) { return s < 312 ? 1.0 : s < 510 ? 0.0 : ramp_between(s, 510, 540); };
+    early.brake = [](double s) { return between(s, 317, 470) * (1 - 0.6 * ramp_between(s, 342, 470)); };
     const auto found = between_laps(usual(), early);
-    const LapFinding* it = of_kind(found, LapFinding::Kind::brakes_early);
+    const LapFinding* it = finding_of_kind(found, LapFinding::Kind::brakes_early);
     ASSERT_NE(it, nullptr);
     EXPECT_NEAR(it->size, 18, 2);
     EXPECT_NEAR(it->at_m, 317, 2);
     EXPECT_GT(it->loss_s, 0.1);
-    EXPECT_EQ(of_kind(found, LapFinding::Kind::brakes_softly), nullptr) << "as hard as ever";
-    Drive soft = usual();
-    soft.throttle = [](double s) { return s < 280 ? 1.0 : s < 510 ? 0.0 : ramp(s, 510, 540); };
-    soft.brake = [](double s) { return between(s, 285, 470) * 0.55 * (1 - 0.3 * ramp(s, 310, 470)); };
+    EXPECT_EQ(finding_of_kind(found, LapFinding::Kind::brakes_softly), nullptr) << "as hard as ever";
+    MadeDrive soft = usual();
+    soft.throttle = [](double s) { return s < 280 ? 1.0 : s < 510 ? 0.0 : ramp_between(s, 510, 540); };
+    soft.brake = [](double s) { return between(s, 285, 470) * 0.55 * (1 - 0.3 * ramp_between(s, 310, 470)); };
     const auto softly = between_laps(usual(), soft);
-    const LapFinding* softer = of_kind(softly, LapFinding::Kind::brakes_softly);
+    const LapFinding* softer = finding_of_kind(softly, LapFinding::Kind::brakes_softly);
     ASSERT_NE(softer, nullptr);
     EXPECT_NEAR(softer->size, (13 - 7.6) / 9.80665, 0.08);
-    EXPECT_EQ(of_kind(softly, LapFinding::Kind::brakes_early), nullptr) << "who brakes softer has to begin earlier";
+    EXPECT_EQ(finding_of_kind(softly, LapFinding::Kind::brakes_early), nullptr)
+        << "who brakes softer has to begin earlier";
 }
 
 TEST(FindingOfADifference, LiftsAndNeedlessBrakes) {
-    Drive flat = usual();
+    MadeDrive flat = usual();
     flat.begin_mps = 40;
     flat.throttle = [](double) { return 1.0; };
     flat.brake = [](double) { return 0.0; };
-    Drive lifts = flat;
+    MadeDrive lifts = flat;
     lifts.throttle = [](double s) { return 1 - 0.6 * between(s, 420, 520); };
     const auto found = between_laps(flat, lifts);
-    const LapFinding* lift = of_kind(found, LapFinding::Kind::lifts);
+    const LapFinding* lift = finding_of_kind(found, LapFinding::Kind::lifts);
     ASSERT_NE(lift, nullptr);
     EXPECT_NEAR(lift->size, 60, 3);
     EXPECT_NEAR(lift->at_m, 420, 3);
-    Drive brushes = flat;
+    MadeDrive brushes = flat;
     brushes.throttle = [](double s) { return 1 - between(s, 420, 480); };
     brushes.brake = [](double s) { return 0.4 * between(s, 425, 470); };
     const auto needless = between_laps(flat, brushes);
-    const LapFinding* brake = of_kind(needless, LapFinding::Kind::brakes_needlessly);
+    const LapFinding* brake = finding_of_kind(needless, LapFinding::Kind::brakes_needlessly);
     ASSERT_NE(brake, nullptr);
     EXPECT_NEAR(brake->size, (0.4 * 12 + 1) / 9.80665, 0.06);
-    EXPECT_EQ(of_kind(needless, LapFinding::Kind::lifts), nullptr) << "one thing is said once";
+    EXPECT_EQ(finding_of_kind(needless, LapFinding::Kind::lifts), nullptr) << "one thing is said once";
     EXPECT_TRUE(between_laps(lifts, flat).empty()) << "who is quicker has no fault";
 }
 
 TEST(FindingOfADifference, ABrushOfTheBrakeBeforeALongCornerMayBeMeant) {
-    Drive flat = usual();
+    MadeDrive flat = usual();
     flat.begin_mps = 40;
     flat.gain_mps2 = 0.4;
     flat.throttle = [](double) { return 1.0; };
     flat.brake = [](double) { return 0.0; };
     flat.jolt_mps2 = [](double s) { return -13 * between(s, 950, 980); };  // as hard as it brakes elsewhere
     const auto with_brush = [&](double from, double to, double level) {
-        Drive out = flat;
+        MadeDrive out = flat;
         out.throttle = [=](double s) { return flat.throttle(s) - between(s, from - 8, to + 4); };
         out.brake = [=](double s) { return std::max(flat.brake(s), level * between(s, from, to)); };
         return between_laps(flat, out);
     };
     const auto before = with_brush(425, 447, 0.3);
-    const LapFinding* brush = of_kind(before, LapFinding::Kind::brushes_brake);
+    const LapFinding* brush = finding_of_kind(before, LapFinding::Kind::brushes_brake);
     ASSERT_NE(brush, nullptr);
     EXPECT_NEAR(brush->size, (0.3 * 12 + 1) / 9.80665, 0.06);
-    EXPECT_EQ(of_kind(before, LapFinding::Kind::brakes_needlessly), nullptr) << "one thing is said once";
+    EXPECT_EQ(finding_of_kind(before, LapFinding::Kind::brakes_needlessly), nullptr) << "one thing is said once";
     EXPECT_NE(finding_causes(*brush).find("settle"), std::string::npos);
     for (const auto& [from, to, level] : {std::tuple{425.0, 447.0, 0.8}, {405.0, 447.0, 0.3}, {455.0, 477.0, 0.3}}) {
         const auto needless = with_brush(from, to, level);
-        EXPECT_NE(of_kind(needless, LapFinding::Kind::brakes_needlessly), nullptr) << from << " " << to << " " << level;
-        EXPECT_EQ(of_kind(needless, LapFinding::Kind::brushes_brake), nullptr) << from << " " << to << " " << level;
+        EXPECT_NE(finding_of_kind(needless, LapFinding::Kind::brakes_needlessly), nullptr)
+            << from << " " << to << " " << level;
+        EXPECT_EQ(finding_of_kind(needless, LapFinding::Kind::brushes_brake), nullptr)
+            << from << " " << to << " " << level;
     }
 }
 
 TEST(FindingOfADifference, CoastingAndALateThrottle) {
-    Drive coasts = usual();
-    coasts.throttle = [](double s) { return s < 290 ? 1.0 : s < 510 ? 0.0 : ramp(s, 510, 540); };
+    MadeDrive coasts = usual();
+    coasts.throttle = [](double s) { return s < 290 ? 1.0 : s < 510 ? 0.0 : ramp_between(s, 510, 540); };
     const auto found = between_laps(usual(), coasts);
-    const LapFinding* coast = of_kind(found, LapFinding::Kind::coasts);
+    const LapFinding* coast = finding_of_kind(found, LapFinding::Kind::coasts);
     ASSERT_NE(coast, nullptr);
     EXPECT_NEAR(coast->size, 40 / 58.0, 0.15);
-    EXPECT_EQ(of_kind(found, LapFinding::Kind::brakes_late), nullptr);
-    Drive late = usual();
-    late.throttle = [](double s) { return s < 330 ? 1.0 : s < 510 ? 0.0 : ramp(s, 510, 640); };
+    EXPECT_EQ(finding_of_kind(found, LapFinding::Kind::brakes_late), nullptr);
+    MadeDrive late = usual();
+    late.throttle = [](double s) { return s < 330 ? 1.0 : s < 510 ? 0.0 : ramp_between(s, 510, 640); };
     const auto slowly = between_laps(usual(), late);
-    const LapFinding* throttle = of_kind(slowly, LapFinding::Kind::throttle_late);
+    const LapFinding* throttle = finding_of_kind(slowly, LapFinding::Kind::throttle_late);
     ASSERT_NE(throttle, nullptr);
     EXPECT_NEAR(throttle->size, 97, 8);
 }
 
 TEST(FindingOfADifference, ALockedAndASpinningWheel) {
-    Drive locks = usual();
+    MadeDrive locks = usual();
     locks.slip = [](double s) { return -0.8 * between(s, 350, 372); };
     locks.brake = [](double s) {
-        return between(s, 335, 470) * (1 - 0.6 * ramp(s, 360, 470)) * (1 - 0.5 * between(s, 350, 372));
+        return between(s, 335, 470) * (1 - 0.6 * ramp_between(s, 360, 470)) * (1 - 0.5 * between(s, 350, 372));
     };
-    const PreparedLap lap = lap_of(locks);
+    const PreparedLap lap = made_lap(locks);
     const auto events = wheel_events(lap);
     ASSERT_EQ(events.size(), 1U);
     EXPECT_EQ(events[0].kind, WheelEvent::Kind::locks_up);
@@ -379,31 +388,31 @@ TEST(FindingOfADifference, ALockedAndASpinningWheel) {
     EXPECT_NEAR(events[0].depth, -0.8, 0.02);
     EXPECT_NEAR(events[0].duration_s, lap.map.time_at(372) - lap.map.time_at(350), 0.03);
     // One that costs: less braking makes him run wide and slow.
-    Drive wide = locks;
-    wide.throttle = [](double s) { return s < 330 ? 1.0 : s < 545 ? 0.0 : ramp(s, 545, 575); };
-    wide.brake = [](double s) { return between(s, 335, 490) * (1 - 0.6 * ramp(s, 360, 490)); };
+    MadeDrive wide = locks;
+    wide.throttle = [](double s) { return s < 330 ? 1.0 : s < 545 ? 0.0 : ramp_between(s, 545, 575); };
+    wide.brake = [](double s) { return between(s, 335, 490) * (1 - 0.6 * ramp_between(s, 360, 490)); };
     const auto found = between_laps(usual(), wide);
-    const LapFinding* lock = of_kind(found, LapFinding::Kind::locks_up);
+    const LapFinding* lock = finding_of_kind(found, LapFinding::Kind::locks_up);
     ASSERT_NE(lock, nullptr);
     EXPECT_NEAR(lock->at_m, 350, 3);
     EXPECT_GT(lock->size, 0.3);
-    Drive spins = usual();
+    MadeDrive spins = usual();
     spins.slip = [](double s) { return 0.3 * between(s, 545, 570); };
-    const auto spun = wheel_events(lap_of(spins));
+    const auto spun = wheel_events(made_lap(spins));
     ASSERT_EQ(spun.size(), 1U);
     EXPECT_EQ(spun[0].kind, WheelEvent::Kind::spins);
     // A flicker of two samples is no lock-up.
-    Drive flickers = usual();
+    MadeDrive flickers = usual();
     flickers.slip = [](double s) { return -0.8 * between(s, 350, 350.9); };
-    EXPECT_TRUE(wheel_events(lap_of(flickers)).empty());
+    EXPECT_TRUE(wheel_events(made_lap(flickers)).empty());
 }
 
 TEST(FindingOfADifference, FurtherOutAtTheApex) {
-    Drive wide = usual();
+    MadeDrive wide = usual();
     wide.out_m = [](double s) { return 2.2 * std::exp(-std::pow((s - apex_m) / 40, 2)); };
-    wide.brake = [](double s) { return between(s, 330, 478) * (1 - 0.6 * ramp(s, 355, 478)); };
+    wide.brake = [](double s) { return between(s, 330, 478) * (1 - 0.6 * ramp_between(s, 355, 478)); };
     const auto found = between_laps(usual(), wide);
-    const LapFinding* it = of_kind(found, LapFinding::Kind::wide);
+    const LapFinding* it = finding_of_kind(found, LapFinding::Kind::wide);
     ASSERT_NE(it, nullptr);
     EXPECT_NEAR(it->size, 2.2, 0.2);
     EXPECT_EQ(it->corner, 1);
@@ -412,9 +421,9 @@ TEST(FindingOfADifference, FurtherOutAtTheApex) {
               std::string::npos)
         << finding_words(*it, *road(), {"mph", "ft", 0.621371, 3.28084});
     // To the inside it is no fault.
-    Drive tight = wide;
+    MadeDrive tight = wide;
     tight.out_m = [](double s) { return -2.2 * std::exp(-std::pow((s - apex_m) / 40, 2)); };
-    EXPECT_EQ(of_kind(between_laps(usual(), tight), LapFinding::Kind::wide), nullptr);
+    EXPECT_EQ(finding_of_kind(between_laps(usual(), tight), LapFinding::Kind::wide), nullptr);
 }
 
 TEST(SlowestPlace, OfACornerBehindASlowOneIsItsOwn) {
@@ -429,11 +438,11 @@ TEST(SlowestPlace, OfACornerBehindASlowOneIsItsOwn) {
     fast.apex_m = 700;
     fast.end_m = 760;
     two->corners.push_back(fast);
-    Drive drive = usual();
+    MadeDrive drive = usual();
     drive.brake = [](double s) { return between(s, 150, 285); };
     drive.throttle = [](double s) { return s < 145 ? 1.0 : s < 300 ? 0.0 : 1 - between(s, 660, 700); };
-    const auto events_of = [&](const Drive& it) {
-        PreparedLap lap = lap_of(it);
+    const auto events_of = [&](const MadeDrive& it) {
+        PreparedLap lap = made_lap(it);
         lap.track = two;
         return corner_events(lap);
     };
@@ -457,9 +466,9 @@ TEST(SlowestPlace, OfACornerBehindASlowOneIsItsOwn) {
 }
 
 TEST(Profile, IsTheLapAtEveryMetreAndItsMeanTheMiddle) {
-    Drive slower = usual();
+    MadeDrive slower = usual();
     slower.begin_mps = 45;
-    const PreparedLap a = lap_of(usual()), b = lap_of(slower);
+    const PreparedLap a = made_lap(usual()), b = made_lap(slower);
     const LapProfile of_a = profile_of(a), of_b = profile_of(b);
     EXPECT_EQ(of_a.elapsed_s.size(), 1001U);
     EXPECT_NEAR(of_a.lap_s(), a.time_s(), 1e-9);
@@ -485,41 +494,45 @@ TEST(Profile, IsTheLapAtEveryMetreAndItsMeanTheMiddle) {
 }
 
 TEST(FindingOfADifference, HesitationAndALateRelease) {
-    Drive hesitates = usual();
+    MadeDrive hesitates = usual();
     hesitates.throttle = [](double s) {
-        return s < 330 ? 1.0 : s < 510 ? 0.0 : s < 530 ? 0.8 * ramp(s, 510, 530) : s < 580 ? 0.2 : ramp(s, 580, 600);
+        return s < 330   ? 1.0
+               : s < 510 ? 0.0
+               : s < 530 ? 0.8 * ramp_between(s, 510, 530)
+               : s < 580 ? 0.2
+                         : ramp_between(s, 580, 600);
     };
     const auto found = between_laps(usual(), hesitates);
-    const LapFinding* it = of_kind(found, LapFinding::Kind::throttle_hesitates);
+    const LapFinding* it = finding_of_kind(found, LapFinding::Kind::throttle_hesitates);
     ASSERT_NE(it, nullptr);
     EXPECT_GT(it->size, 50);
     EXPECT_NEAR(it->at_m, 535, 12);
-    EXPECT_EQ(of_kind(between_laps(usual(), usual()), LapFinding::Kind::throttle_hesitates), nullptr);
-    Drive late = usual();
-    late.brake = [](double s) { return between(s, 335, 500) * (1 - 0.6 * ramp(s, 360, 470)); };
+    EXPECT_EQ(finding_of_kind(between_laps(usual(), usual()), LapFinding::Kind::throttle_hesitates), nullptr);
+    MadeDrive late = usual();
+    late.brake = [](double s) { return between(s, 335, 500) * (1 - 0.6 * ramp_between(s, 360, 470)); };
     const auto longer = between_laps(usual(), late);
-    const LapFinding* release = of_kind(longer, LapFinding::Kind::releases_late);
+    const LapFinding* release = finding_of_kind(longer, LapFinding::Kind::releases_late);
     ASSERT_NE(release, nullptr);
     EXPECT_NEAR(release->size, 30, 4);
-    EXPECT_EQ(of_kind(longer, LapFinding::Kind::brakes_early), nullptr);
+    EXPECT_EQ(finding_of_kind(longer, LapFinding::Kind::brakes_early), nullptr);
 }
 
 TEST(FindingOfADifference, WhoComesSlowerMayBrakeLater) {
     // Two metres a second slower all the way: later by v·Δv/a is no fault.
-    Drive slower = usual();
+    MadeDrive slower = usual();
     slower.begin_mps = 46;
-    slower.throttle = [](double s) { return s < 346 ? 1.0 : s < 510 ? 0.0 : ramp(s, 510, 540); };
-    slower.brake = [](double s) { return between(s, 351, 470) * (1 - 0.6 * ramp(s, 376, 470)); };
-    EXPECT_EQ(of_kind(between_laps(usual(), slower), LapFinding::Kind::brakes_late), nullptr);
+    slower.throttle = [](double s) { return s < 346 ? 1.0 : s < 510 ? 0.0 : ramp_between(s, 510, 540); };
+    slower.brake = [](double s) { return between(s, 351, 470) * (1 - 0.6 * ramp_between(s, 376, 470)); };
+    EXPECT_EQ(finding_of_kind(between_laps(usual(), slower), LapFinding::Kind::brakes_late), nullptr);
 }
 
 TEST(FindingOfADifference, OverSlowingSaysHowMuchTooEarly) {
     // Stops harder at the end and is back on the throttle before A: slower, and that before A is slowest.
-    Drive over = usual();
-    over.brake = [](double s) { return between(s, 335, 470) * (1 - 0.3 * ramp(s, 360, 470)); };
-    over.throttle = [](double s) { return s < 330 ? 1.0 : s < 475 ? 0.0 : ramp(s, 475, 540); };
+    MadeDrive over = usual();
+    over.brake = [](double s) { return between(s, 335, 470) * (1 - 0.3 * ramp_between(s, 360, 470)); };
+    over.throttle = [](double s) { return s < 330 ? 1.0 : s < 475 ? 0.0 : ramp_between(s, 475, 540); };
     const auto found = between_laps(usual(), over);
-    const LapFinding* it = of_kind(found, LapFinding::Kind::overslowed);
+    const LapFinding* it = finding_of_kind(found, LapFinding::Kind::overslowed);
     ASSERT_NE(it, nullptr);
     EXPECT_GT(it->earlier_m, 15);
     EXPECT_NE(finding_words(*it, *road()).find(" m before A's"), std::string::npos) << finding_words(*it, *road());

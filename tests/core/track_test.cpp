@@ -43,7 +43,7 @@ std::vector<Corner> inner_corners(const Track& track) {
 }
 
 /// A square with rounded corners of 40 m radius, counter-clockwise, from the middle of a side.
-Track square() {
+Track square_track() {
     const double arc = std::round(40 * pi / 2);
     const double k = (pi / 2) / arc;
     return track_of({{150, 0}, {arc, k}, {300, 0}, {arc, k}, {300, 0}, {arc, k}, {300, 0}, {arc, k}, {150, 0}});
@@ -52,7 +52,7 @@ Track square() {
 }  // namespace
 
 TEST(Track, CornersOfASquare) {
-    const Track track = square();
+    const Track track = square_track();
     ASSERT_EQ(track.corners.size(), 4U);
     for (std::size_t i = 0; i < 4; ++i) {
         const Corner& corner = track.corners[i];
@@ -90,7 +90,7 @@ TEST(Track, ChicaneIsTwoCorners) {
 }
 
 TEST(Track, SectionsCoverTheLapWithoutHoles) {
-    for (const Track& track : {square(), *test::demo_world().track, track_of({{500, 0}})}) {
+    for (const Track& track : {square_track(), *test::demo_world().track, track_of({{500, 0}})}) {
         double at = 0;
         for (const Section& section : sections_of(track)) {
             EXPECT_NEAR(section.range_m.begin, at, 1e-9) << section.name;

@@ -37,7 +37,7 @@ std::vector<Point> drawn(const std::vector<Piece>& pieces) {
     return points;
 }
 
-Track track_of(std::vector<Point> points, std::size_t first = 0) {
+Track trap_track(std::vector<Point> points, std::size_t first = 0) {
     std::rotate(points.begin(), points.begin() + static_cast<std::ptrdiff_t>(first), points.end());
     Track track;
     track.line = std::move(points);
@@ -49,12 +49,12 @@ Track track_of(std::vector<Point> points, std::size_t first = 0) {
 }
 
 /// A car that follows the line, up to 3 m beside it, with GPS noise; and where it truly was.
-struct Driven {
+struct TrapDrive {
     std::vector<Fix> fixes;
     std::vector<double> along_m;
 };
-Driven drive(const Track& track, double laps, double noise_m) {
-    Driven out;
+TrapDrive trap_drive(const Track& track, double laps, double noise_m) {
+    TrapDrive out;
     std::mt19937 random(7);
     std::normal_distribution<double> noise(0, noise_m);
     double s = -150;
@@ -70,7 +70,7 @@ Driven drive(const Track& track, double laps, double noise_m) {
 }
 
 void expect_right_places(const Track& track, double noise_m, double most_m) {
-    const Driven driven = drive(track, 3, noise_m);
+    const TrapDrive driven = trap_drive(track, 3, noise_m);
     const Path path = smooth_path(track.origin, driven.fixes);
     const auto laps = cut_laps(path, track);
     int flying = 0;
@@ -93,7 +93,7 @@ void expect_right_places(const Track& track, double noise_m, double most_m) {
 }
 
 Track figure_of_eight(std::size_t first) {
-    return track_of(drawn({{400, 0}, {420, 240}, {400, 0}, {420, -240}}), first);
+    return trap_track(drawn({{400, 0}, {420, 240}, {400, 0}, {420, -240}}), first);
 }
 
 }  // namespace
@@ -128,15 +128,15 @@ TEST(Traps, StartLineNextToTheBridge) {
 
 TEST(Traps, DoubleStraightInOppositeDirections) {
     // 900 m out and 900 m back, 12 m apart.
-    expect_right_places(track_of(drawn({{900, 0}, {20, 180}, {900, 0}, {20, 180}}), 200), 0.5, 1.0);
-    expect_right_places(track_of(drawn({{900, 0}, {20, 180}, {900, 0}, {20, 180}}), 200), 2.0, 2.0);
+    expect_right_places(trap_track(drawn({{900, 0}, {20, 180}, {900, 0}, {20, 180}}), 200), 0.5, 1.0);
+    expect_right_places(trap_track(drawn({{900, 0}, {20, 180}, {900, 0}, {20, 180}}), 200), 2.0, 2.0);
 }
 
 TEST(Traps, DoubleStraightInTheSameDirection) {
     // Two turns round before the road comes back: the second straight runs 12 m beside the first one, the same way. The
     // start line of 20 m to either side reaches across both.
     const auto points = drawn({{700, 0}, {330, 180}, {700, 0}, {290, 180}, {700, 0}, {370, 180}, {700, 0}, {410, 180}});
-    const Track track = track_of(points, 300);
+    const Track track = trap_track(points, 300);
     double beside = 1e9;
     for (std::size_t k = 0; k < track.line.size(); ++k) {
         if (static_cast<double>(k) < 200 || static_cast<double>(k) > track.length_m - 200) continue;
@@ -149,7 +149,7 @@ TEST(Traps, DoubleStraightInTheSameDirection) {
 
 TEST(Traps, LearntFromDrivingAFigureOfEight) {
     const Track drawn_track = figure_of_eight(40);
-    const Path path = smooth_path({57, 4}, drive(drawn_track, 3, 0.3).fixes);
+    const Path path = smooth_path({57, 4}, trap_drive(drawn_track, 3, 0.3).fixes);
     const auto learnt = learn_track(path, "Eight", drawn_track.start);
     ASSERT_TRUE(learnt);
     EXPECT_NEAR(learnt->length_m, drawn_track.length_m, 0.02 * drawn_track.length_m);

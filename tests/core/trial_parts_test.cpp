@@ -20,7 +20,7 @@ using enum LapPart;
 using Parts = std::vector<LapPart>;
 
 /// Three laps round Skerrow Point, each where the car truly was.
-const std::vector<PreparedLap>& laps() {
+const std::vector<PreparedLap>& trial_laps() {
     static const auto made = [] {
         demo::RunPlan plan = test::MadeWorld::plan(4, 77, 0.7);
         plan.name = "Made";
@@ -106,9 +106,9 @@ TEST(ChassisStretches, KindsGoByName) {
 }
 
 TEST(ChassisStretches, ALapIsAllOfTheQuickest) {
-    const PreparedLap& quickest = quickest_of(laps());
-    for (const PreparedLap& lap : laps()) EXPECT_LE(quickest.time_s(), lap.time_s());
-    const auto found = stretches_of(StretchKind::lap, laps());
+    const PreparedLap& quickest = quickest_of(trial_laps());
+    for (const PreparedLap& lap : trial_laps()) EXPECT_LE(quickest.time_s(), lap.time_s());
+    const auto found = stretches_of(StretchKind::lap, trial_laps());
     ASSERT_EQ(found.size(), 1U);
     EXPECT_EQ(found[0].range_m.begin, 0);
     EXPECT_DOUBLE_EQ(found[0].range_m.end, quickest.map.length_m());
@@ -117,9 +117,9 @@ TEST(ChassisStretches, ALapIsAllOfTheQuickest) {
 
 TEST(ChassisStretches, CornersAreThoseOfTheTrack) {
     const auto& corners = drawn_track()->corners;
-    const auto found = stretches_of(StretchKind::corners, laps());
+    const auto found = stretches_of(StretchKind::corners, trial_laps());
     ASSERT_EQ(found.size(), corners.size());
-    const PreparedLap& lap = quickest_of(laps());
+    const PreparedLap& lap = quickest_of(trial_laps());
     for (std::size_t k = 0; k < corners.size(); ++k) {
         EXPECT_EQ(found[k].corner, corners[k].number);
         EXPECT_EQ(found[k].left, corners[k].left);
@@ -131,7 +131,7 @@ TEST(ChassisStretches, CornersAreThoseOfTheTrack) {
 
 TEST(ChassisStretches, StraightsLieBetweenCornersAndAreLongEnough) {
     const auto& corners = drawn_track()->corners;
-    const auto found = stretches_of(StretchKind::straights, laps());
+    const auto found = stretches_of(StretchKind::straights, trial_laps());
     ASSERT_FALSE(found.empty());
     for (const Stretch& straight : found) {
         EXPECT_GE(straight.range_m.length(), 100) << straight.name;
@@ -143,10 +143,10 @@ TEST(ChassisStretches, StraightsLieBetweenCornersAndAreLongEnough) {
 }
 
 TEST(ChassisStretches, ExitsLeadFromSlowPlacesOntoStraights) {
-    const PreparedLap& lap = quickest_of(laps());
+    const PreparedLap& lap = quickest_of(trial_laps());
     double top = 0;
     for (double m = 0; m < lap.map.length_m(); m += 5) top = std::max(top, lap.value_at("speed", m));
-    const auto found = stretches_of(StretchKind::exits, laps());
+    const auto found = stretches_of(StretchKind::exits, trial_laps());
     ASSERT_FALSE(found.empty());
     const auto& corners = drawn_track()->corners;
     for (const Stretch& exit : found) {
@@ -168,20 +168,20 @@ TEST(ChassisStretches, ExitsLeadFromSlowPlacesOntoStraights) {
 TEST(ChassisStretches, OneOfOnesOwnBelongsToTheCornerBeforeItsMiddle) {
     const auto& corners = drawn_track()->corners;
     const double behind = corners[1].end_m + 5;
-    const Stretch own = own_stretch({behind, behind + 40}, laps());
+    const Stretch own = own_stretch({behind, behind + 40}, trial_laps());
     EXPECT_EQ(own.corner, corners[1].number);
     EXPECT_EQ(own.left, corners[1].left);
     EXPECT_GT(own.time_s, 0);
     EXPECT_NE(own.name.find(" to "), std::string::npos);
-    const Stretch first = own_stretch({0, 10}, laps());
+    const Stretch first = own_stretch({0, 10}, trial_laps());
     EXPECT_EQ(first.corner, 0) << "no corner comes before the first";
-    const PreparedLap& lap = laps().front();
+    const PreparedLap& lap = trial_laps().front();
     EXPECT_EQ(time_on(lap, own).begin, lap.map.time_at(own.range_m.begin));
     EXPECT_EQ(time_on(lap, own).end, lap.map.time_at(own.range_m.end));
 }
 
 TEST(ChassisStretches, WithoutDampersThereAreNoKerbs) {
-    auto without = laps();
+    auto without = trial_laps();
     auto less = std::make_shared<Recording>(*without.front().recording);
     std::erase_if(less->channels, [](const Channel& channel) { return channel.quantity.starts_with("damper"); });
     for (PreparedLap& lap : without) lap.recording = less;

@@ -16,11 +16,11 @@ namespace {
 UnitPlan plan(const char* unit, const char* quantity, double low = 0, double high = 1) {
     return plan_units("Some channel", unit, quantity == nullptr ? nullptr : find_quantity(quantity), low, high);
 }
-double stored(const UnitPlan& plan, double logged) {
+double logged_as(const UnitPlan& plan, double logged) {
     return logged * plan.factor + plan.offset;
 }
 
-struct Case {
+struct UnitCase {
     const char *unit, *quantity;
     double logged, si;
 };
@@ -28,27 +28,28 @@ struct Case {
 }  // namespace
 
 TEST(UnitPlans, BringPeoplesUnitsIntoSi) {
-    for (const Case& it : {Case{"km/h", "speed", 180, 50},
-                           {"mph", "speed", 100, 44.704},
-                           {"m/s", "speed", 50, 50},
-                           {"bar", "brake_front", 60, 6e6},
-                           {"psi", "brake_front", 100, 689'475.7},
-                           {"kPa", "oil_pressure", 420, 420'000},
-                           {"g", "lateral_acceleration", 2, 19.6133},
-                           {"rpm", "engine_speed", 6000, 628.3185},
-                           {"%", "throttle", 80, 0.8},
-                           {"°C", "oil_temperature", 90, 363.15},
-                           {"°F", "oil_temperature", 212, 373.15},
-                           {"deg", "steering_angle", 90, std::numbers::pi / 2},
-                           {"deg/s", "yaw_rate", 45, std::numbers::pi / 4},
-                           {"mm", "ride_height_front", 35, 0.035}}) {
+    for (const UnitCase& it : {UnitCase{"km/h", "speed", 180, 50},
+                               {"mph", "speed", 100, 44.704},
+                               {"m/s", "speed", 50, 50},
+                               {"bar", "brake_front", 60, 6e6},
+                               {"psi", "brake_front", 100, 689'475.7},
+                               {"kPa", "oil_pressure", 420, 420'000},
+                               {"g", "lateral_acceleration", 2, 19.6133},
+                               {"rpm", "engine_speed", 6000, 628.3185},
+                               {"%", "throttle", 80, 0.8},
+                               {"°C", "oil_temperature", 90, 363.15},
+                               {"°F", "oil_temperature", 212, 373.15},
+                               {"deg", "steering_angle", 90, std::numbers::pi / 2},
+                               {"deg/s", "yaw_rate", 45, std::numbers::pi / 4},
+                               {"mm", "ride_height_front", 35, 0.035}}) {
         const Quantity* quantity = find_quantity(it.quantity);
         if (quantity == nullptr) continue;  // asked for again below: not all may be missing
         const UnitPlan found = plan(it.unit, it.quantity, 0, it.logged);
         EXPECT_EQ(found.quantity, it.quantity) << it.unit;
         EXPECT_EQ(found.note, "") << it.unit;
         EXPECT_EQ(found.stored_unit, quantity->unit);
-        EXPECT_NEAR(stored(found, it.logged), it.si, 1e-5 * std::abs(it.si) + 1e-9) << it.quantity << " in " << it.unit;
+        EXPECT_NEAR(logged_as(found, it.logged), it.si, 1e-5 * std::abs(it.si) + 1e-9)
+            << it.quantity << " in " << it.unit;
     }
     for (const char* id : {"speed", "brake_front", "lateral_acceleration", "engine_speed", "throttle", "yaw_rate"})
         EXPECT_NE(find_quantity(id), nullptr) << id;
@@ -57,10 +58,10 @@ TEST(UnitPlans, BringPeoplesUnitsIntoSi) {
 TEST(UnitPlans, PlacesStayInDegreesAndOnlyWherePlacesCanBe) {
     const UnitPlan place = plan("deg", "latitude", 44.1, 44.2);
     EXPECT_EQ(place.quantity, "latitude");
-    EXPECT_NEAR(stored(place, 44.15), 44.15, 1e-12);
+    EXPECT_NEAR(logged_as(place, 44.15), 44.15, 1e-12);
     EXPECT_FALSE(place.changes_values());
     const UnitPlan radians = plan("rad", "latitude", 0.76, 0.78);
-    EXPECT_NEAR(stored(radians, std::numbers::pi / 4), 45, 1e-9);
+    EXPECT_NEAR(logged_as(radians, std::numbers::pi / 4), 45, 1e-9);
     for (const auto& [id, far] : {std::pair{"latitude", 4415.0}, {"longitude", 912.0}}) {
         const UnitPlan wrong = plan("deg", id, 0, far);
         EXPECT_EQ(wrong.quantity, "") << id;
@@ -73,16 +74,16 @@ TEST(UnitPlans, AUnitThatContradictsTheNameIsSaidAndNothingIsLost) {
     EXPECT_EQ(odd.quantity, "");
     EXPECT_NE(odd.note.find("Some channel"), std::string::npos);
     EXPECT_NE(odd.note.find("bar"), std::string::npos) << odd.note;
-    EXPECT_NEAR(stored(odd, 60), 6e6, 1) << "still a pressure, under its own name";
+    EXPECT_NEAR(logged_as(odd, 60), 6e6, 1) << "still a pressure, under its own name";
     const UnitPlan unknown = plan("furlongs?", "speed", 0, 60);
     EXPECT_EQ(unknown.quantity, "");
     EXPECT_NE(unknown.note, "");
     EXPECT_EQ(unknown.stored_unit, "furlongs?");
-    EXPECT_EQ(stored(unknown, 60), 60);
+    EXPECT_EQ(logged_as(unknown, 60), 60);
     const UnitPlan own = plan("bar", nullptr, 0, 3);
     EXPECT_EQ(own.quantity, "");
     EXPECT_EQ(own.note, "") << "nothing was expected of it";
-    EXPECT_NEAR(stored(own, 3), 3e5, 1e-3);
+    EXPECT_NEAR(logged_as(own, 3), 3e5, 1e-3);
 }
 
 TEST(UnitPlans, ABrakeMayBeAPressureAndRevsMayCountTurns) {
@@ -90,7 +91,7 @@ TEST(UnitPlans, ABrakeMayBeAPressureAndRevsMayCountTurns) {
     EXPECT_EQ(plan("%", "brake", 0, 100).quantity, "brake");
     const UnitPlan turns = plan("1/s", "engine_speed", 0, 130);
     EXPECT_EQ(turns.quantity, "engine_speed");
-    EXPECT_NEAR(stored(turns, 100), 628.3185, 1e-3);
+    EXPECT_NEAR(logged_as(turns, 100), 628.3185, 1e-3);
 }
 
 TEST(ClockSteps, AreTheMiddleOfThoseThatRise) {

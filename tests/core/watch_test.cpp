@@ -14,7 +14,7 @@ using test::got;
 
 namespace {
 
-constexpr double nan_value = std::numeric_limits<double>::quiet_NaN();
+constexpr double no_value = std::numeric_limits<double>::quiet_NaN();
 
 Channel at_ten_hertz(const std::vector<float>& values) {
     ChannelStorage storage;
@@ -49,7 +49,7 @@ TEST(Watch, TimesBeginAndEndWithTheConditionAndJoinWhereTheyAreClose) {
     rule.for_s = 0;
     EXPECT_EQ(watched(condition, &value, rule).times.size(), 2U);
     // What cannot be told is no time, and is not known.
-    const auto n = static_cast<float>(nan_value);
+    const auto n = static_cast<float>(no_value);
     const Watched holes = watched(at_ten_hertz({n, 1, n, n, 0, n}), nullptr, rule = {.name = "x", .condition = "x"});
     ASSERT_EQ(holes.times.size(), 1U);
     EXPECT_NEAR(holes.known_s, 0.2, 1e-9);
@@ -63,7 +63,7 @@ TEST(Watch, ABlockAfterAnotherSaysWhatTheWholeSays) {
     std::vector<float> values(200, 0);
     for (std::size_t i = 0; i < values.size(); ++i) {
         if (i % 67 > 60) values[i] = 1;
-        if (i % 41 == 5) values[i] = static_cast<float>(nan_value);
+        if (i % 41 == 5) values[i] = static_cast<float>(no_value);
         if (i == 150) values[i] = -0.0F;
     }
     const Channel condition = at_ten_hertz(values);
@@ -95,7 +95,7 @@ TEST(Watch, ABlockAfterAnotherSaysWhatTheWholeSays) {
 TEST(Watch, TouchesOfTheRoadAreCountedWithinTheirTime) {
     std::vector<float> heights(100, 0.02F);
     for (const std::size_t i : {10U, 11U, 30U, 33U, 60U}) heights[i] = 0.0005F;
-    heights[32] = static_cast<float>(nan_value);
+    heights[32] = static_cast<float>(no_value);
     const Channel height = at_ten_hertz(heights);  // from 5 s on
     EXPECT_EQ(road_touches(height, {5, 15}), 3U) << "three tenths apart is one touch";
     EXPECT_EQ(road_touches(height, {6.05, 9}), 2U) << "the second sample of the first one lies in it";

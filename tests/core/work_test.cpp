@@ -22,7 +22,7 @@ namespace {
 
 using Kind = LapFinding::Kind;
 
-LedgerRow row_of(int corner, double loss_s, std::optional<Interval> likely = {}) {
+LedgerRow losing_row(int corner, double loss_s, std::optional<Interval> likely = {}) {
     LedgerRow out;
     out.corner = corner;
     out.name = corner == 0 ? "From the line" : "Turn " + std::to_string(corner);
@@ -41,18 +41,18 @@ const LapFinding* of_kind(const std::vector<LapFinding>& all, Kind kind) {
 
 TEST(LedgerGroups, AreSaidInWords) {
     Ledger ledger;
-    ledger.rows = {row_of(0, 0.001),
-                   row_of(1, 0.05, Interval{0.01, 0.09}),
-                   row_of(2, 0.5, Interval{0.4, 0.6}),
-                   row_of(3, 0.1, Interval{-0.1, 0.3}),
-                   row_of(4, 0.01),
-                   row_of(5, -0.08, Interval{-0.1, -0.06})};
+    ledger.rows = {losing_row(0, 0.001),
+                   losing_row(1, 0.05, Interval{0.01, 0.09}),
+                   losing_row(2, 0.5, Interval{0.4, 0.6}),
+                   losing_row(3, 0.1, Interval{-0.1, 0.3}),
+                   losing_row(4, 0.01),
+                   losing_row(5, -0.08, Interval{-0.1, -0.06})};
     EXPECT_EQ(group_words(ledger),
               "Most of it in Turn 2 (+0.50 s), some in Turn 1 (+0.05 s), alike in 2 corners, better in Turn 5 "
               "(−0.08 s).");
     // Spread evenly there is no place that holds most.
     ledger.rows.clear();
-    for (int k = 1; k <= 6; ++k) ledger.rows.push_back(row_of(k, 0.1));
+    for (int k = 1; k <= 6; ++k) ledger.rows.push_back(losing_row(k, 0.1));
     EXPECT_TRUE(group_words(ledger).starts_with("Spread over Turn 1, Turn 2")) << group_words(ledger);
     EXPECT_EQ(group_words(Ledger{}), "");
 }
@@ -60,7 +60,7 @@ TEST(LedgerGroups, AreSaidInWords) {
 TEST(WorkList, IsSureFirstAndTheDriverBeforeTheCar) {
     LapStory story;
     for (auto [corner, loss, sure] : {std::tuple{1, 0.04, true}, {2, 0.3, false}, {3, 0.2, true}, {4, 0.005, true}}) {
-        LedgerRow row = row_of(corner, loss, sure ? Interval{loss / 2, 2 * loss} : Interval{-1, 1});
+        LedgerRow row = losing_row(corner, loss, sure ? Interval{loss / 2, 2 * loss} : Interval{-1, 1});
         row.lap_losses_s = {loss - 0.01, loss, loss + 0.01};
         row.laps_needed = sure ? 0 : 7;
         story.ledger.rows.push_back(row);

@@ -9,6 +9,7 @@
 #include "app/theme/theme.h"
 #include "core/analysis/set_difference.h"
 #include "core/chassis/balance.h"
+#include "core/units/gravity.h"
 
 namespace rendak::app {
 namespace {
@@ -17,7 +18,6 @@ using Cell = ChassisTable::Cell;
 using Mark = Cell::Mark;
 
 constexpr double degrees = 180 / std::numbers::pi;
-constexpr double g = 9.80665;
 
 QString angle(const SetFigure& it) {
     return it.known() ? plain_number(it.mean * degrees, 2) + QStringLiteral("°") : QStringLiteral("–");
@@ -43,7 +43,8 @@ Result<void> balance_page(const ChassisWork& work, ChassisLook& out) {
         if (auto made = balance_of(work.laps_b(), work.sheet_b)) b = std::move(*made);
     }
     const auto steers = [](const Balance& it) {
-        const QString size = plain_number(std::abs(it.slope.mean) * degrees * g, 2) + QStringLiteral("°");
+        const QString size =
+            plain_number(std::abs(it.slope.mean) * degrees * standard_gravity_mps2, 2) + QStringLiteral("°");
         if (!it.slope.known()) return QObject::tr("has a balance that cannot be told");
         if (!it.slope.sure()) return QObject::tr("may be neutral (%1 a g)").arg(size);
         return it.slope.mean > 0 ? QObject::tr("understeers by %1 a g").arg(size)
@@ -77,7 +78,7 @@ Result<void> balance_page(const ChassisWork& work, ChassisLook& out) {
         for (const CornerBalance& corner : it.corners) {
             const SetFigure& middle = corner.parts[1];
             if (!middle.known()) continue;
-            series.x.push_back(corner.lateral_mps2 / g);
+            series.x.push_back(corner.lateral_mps2 / standard_gravity_mps2);
             series.y.push_back(middle.mean * degrees);
             series.low.push_back(middle.likely ? middle.likely->begin * degrees : std::nan(""));
             series.high.push_back(middle.likely ? middle.likely->end * degrees : std::nan(""));
@@ -111,7 +112,8 @@ Result<void> balance_page(const ChassisWork& work, ChassisLook& out) {
         car.tips.push_back(QObject::tr("on %1 of %2 laps").arg(of_a.on).arg(of_a.laps.size()));
     };
     const auto of_b = [&](const SetFigure Balance::*member) { return b ? &((*b).*member) : nullptr; };
-    row(QObject::tr("understeer a g"), a->slope, of_b(&Balance::slope), degrees * g, 2, QStringLiteral("°"));
+    row(QObject::tr("understeer a g"), a->slope, of_b(&Balance::slope), degrees * standard_gravity_mps2, 2,
+        QStringLiteral("°"));
     for (std::size_t p = 0; p < corner_parts.size(); ++p)
         row(QObject::tr("angle, %1").arg(QString::fromLatin1(corner_part_name(corner_parts[p]))), a->parts[p],
             b ? &b->parts[p] : nullptr, degrees, 2, QStringLiteral("°"));
@@ -119,8 +121,9 @@ Result<void> balance_page(const ChassisWork& work, ChassisLook& out) {
     row(QObject::tr("right corners"), a->right, of_b(&Balance::right), degrees, 2, QStringLiteral("°"));
     row(QObject::tr("slower corners"), a->slow, of_b(&Balance::slow), degrees, 2, QStringLiteral("°"));
     row(QObject::tr("faster corners"), a->fast, of_b(&Balance::fast), degrees, 2, QStringLiteral("°"));
-    row(QObject::tr("roll a g"), a->roll_per_mps2, of_b(&Balance::roll_per_mps2), degrees * g, 3, QStringLiteral("°"));
-    row(QObject::tr("pitch a g"), a->pitch_per_mps2, of_b(&Balance::pitch_per_mps2), degrees * g, 3,
+    row(QObject::tr("roll a g"), a->roll_per_mps2, of_b(&Balance::roll_per_mps2), degrees * standard_gravity_mps2, 3,
+        QStringLiteral("°"));
+    row(QObject::tr("pitch a g"), a->pitch_per_mps2, of_b(&Balance::pitch_per_mps2), degrees * standard_gravity_mps2, 3,
         QStringLiteral("°"));
     row(QObject::tr("front's share of the roll"), a->front_roll_share, of_b(&Balance::front_roll_share), 100, 1,
         QStringLiteral(" %"));

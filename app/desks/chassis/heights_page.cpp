@@ -11,7 +11,8 @@
 namespace rendak::app {
 namespace {
 
-ChassisSeries series_of(const HeightCurve& curve, const Shown& along, const Shown& mm, int slot, const QString& name) {
+ChassisSeries height_series(const HeightCurve& curve, const Shown& along, const Shown& mm, int slot,
+                            const QString& name) {
     ChassisSeries out;
     out.slot = slot;
     out.name = name;
@@ -31,7 +32,7 @@ ChassisPlot pressed_down(const ChassisWork& work, const Shown& mm) {
     out.y_unit = mm.unit;
     const auto add = [&](std::span<const PreparedLap> laps, int slot, const QString& name, const char* channel) {
         const HeightCurve curve = height_by_speed(laps, channel);
-        if (!curve.at.empty()) out.series.push_back(series_of(curve, speed, mm, slot, name));
+        if (!curve.at.empty()) out.series.push_back(height_series(curve, speed, mm, slot, name));
     };
     for (const bool front : {true, false}) {
         const char* channel = front ? "ride_height_front" : "ride_height_rear";
@@ -92,7 +93,7 @@ Result<void> heights_page(const ChassisWork& work, ChassisLook& out) {
         const auto add = [&](std::span<const PreparedLap> laps, const Heights::Axle& axle, int slot,
                              const QString& name) {
             where.series.push_back(
-                series_of(lowest_round_the_lap(laps, axle.channels), distance_shown(), mm, slot, name));
+                height_series(lowest_round_the_lap(laps, axle.channels), distance_shown(), mm, slot, name));
         };
         add(work.laps_a, first, work.a.slot, work.name_a());
         if (other && other->axles.front().front == first.front && !other->axles.front().from_dampers)

@@ -102,7 +102,7 @@ void add_air(ChassisTable& table, const ChassisWork& work, double air_a, double 
     row({QObject::tr("front's share of it"), QStringLiteral(" %"), 100, 1}, &AirLoad::front_share, change.front_share);
 }
 
-ChassisSeries series_of(const std::vector<SpeedStep>& steps, bool of_a, int slot, const QString& name) {
+ChassisSeries pull_series(const std::vector<SpeedStep>& steps, bool of_a, int slot, const QString& name) {
     const Shown speed = shown("speed");
     ChassisSeries out;
     out.slot = slot;
@@ -193,8 +193,8 @@ Result<void> pull_page(const ChassisWork& work, ChassisLook& out) {
     plot.x_unit = shown("speed").unit;
     plot.y_unit = QStringLiteral("m/s²");
     plot.hint = QObject::tr("at full throttle, straight on, slope taken out where it is known");
-    plot.series.push_back(series_of(steps, true, work.a.slot, work.name_a()));
-    if (b) plot.series.push_back(series_of(steps, false, work.b()->slot, work.name_b()));
+    plot.series.push_back(pull_series(steps, true, work.a.slot, work.name_a()));
+    if (b) plot.series.push_back(pull_series(steps, false, work.b()->slot, work.name_b()));
     if (steps.empty()) plot.message = QObject::tr("No step of 18 km/h is passed at full throttle, straight on.");
     out.plots.push_back(std::move(plot));
     out.tables.push_back(std::move(table));

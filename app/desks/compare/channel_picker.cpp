@@ -14,16 +14,13 @@
 #include "app/plot/trace_canvas.h"
 #include "app/text/plain_text.h"
 #include "app/text/shown.h"
+#include "app/text/text_of.h"
 #include "app/theme/theme.h"
 
 namespace rendak::app {
 namespace {
 
 constexpr int id_role = Qt::UserRole;
-
-QString text_of(const std::string& text) {
-    return QString::fromStdString(text);
-}
 
 /// Every word that was typed is in the name, the id, the unit or the group.
 bool fits(const ChannelPicker::Entry& entry, const QStringList& words) {

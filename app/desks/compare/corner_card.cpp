@@ -15,7 +15,7 @@
 namespace rendak::app {
 namespace {
 
-constexpr int head_px = 34, line_px = 150, trace_px = 110, row_px = 15, gap_px = 6;
+constexpr int card_head_px = 34, line_px = 150, trace_px = 110, card_row_px = 15, gap_px = 6;
 
 /// A figure of one corner of each lap; where it cannot be told there is none.
 std::vector<double> known_values(const CornerFigureTable& table, std::size_t corner, std::size_t figure) {
@@ -234,13 +234,14 @@ int CornerCard::figures_top() const {
     const auto height = [&](const QString& text) {
         return metrics.boundingRect(QRect(0, 0, wide, 2000), Qt::TextWordWrap, text).height() + 4;
     };
-    int y = head_px + height(ledger_) + line_px + trace_px + 2 * gap_px;
+    int y = card_head_px + height(ledger_) + line_px + trace_px + 2 * gap_px;
     for (const QString& it : sentences_) y += height(it);
     return y + gap_px;
 }
 
 void CornerCard::lay_out() {
-    setMinimumHeight(corner_ == 0 ? 120 : figures_top() + (static_cast<int>(figures_.size()) + 1) * row_px + gap_px);
+    setMinimumHeight(corner_ == 0 ? 120
+                                  : figures_top() + (static_cast<int>(figures_.size()) + 1) * card_row_px + gap_px);
 }
 
 void CornerCard::paint(QPainter& painter, QSize size) const {
@@ -262,7 +263,7 @@ void CornerCard::paint(QPainter& painter, QSize size) const {
     painter.setPen(t.mute);
     painter.drawText(QRect(4, 17, size.width() - 8, 15), Qt::AlignLeft | Qt::AlignVCenter,
                      painter.fontMetrics().elidedText(story_.head_text(), Qt::ElideRight, size.width() - 8));
-    int y = head_px;
+    int y = card_head_px;
     const auto block = [&](const QString& text) {
         const QRect box(4, y, size.width() - 8, 2000);
         QRect used;
@@ -410,24 +411,24 @@ void CornerCard::paint_figures(QPainter& painter, int top, int width) const {
                          const FigureLine* line) {
         painter.setFont(small_font());
         painter.setPen(line ? t.ink : t.mute);
-        painter.drawText(QRect(4, y, label_px, row_px), Qt::AlignLeft | Qt::AlignVCenter,
+        painter.drawText(QRect(4, y, label_px, card_row_px), Qt::AlignLeft | Qt::AlignVCenter,
                          painter.fontMetrics().elidedText(label, Qt::ElideRight, label_px - 4));
         int x = 4 + label_px;
         for (const auto& [text, bold] :
              {std::pair{of_a, line && line->better < 0}, {of_b, line && line->better > 0}, {more, false}}) {
             painter.setFont(small_font(bold));
-            painter.drawText(QRect(x, y, value_px - 4, row_px), Qt::AlignRight | Qt::AlignVCenter, text);
+            painter.drawText(QRect(x, y, value_px - 4, card_row_px), Qt::AlignRight | Qt::AlignVCenter, text);
             x += value_px;
         }
     };
     painter.setPen(t.grid);
     painter.drawLine(4, top - 2, width - 4, top - 2);
     row(top, tr("± of a lap; bold: better"), a, b, tr("%1 − %2 ± 95 %").arg(b, a), nullptr);
-    int y = top + row_px;
+    int y = top + card_row_px;
     for (const FigureLine& line : figures_) {
         const QString label = line.unit.isEmpty() ? line.label : line.label + QStringLiteral(", ") + line.unit;
         row(y, label, line.a, line.b, line.difference, &line);
-        y += row_px;
+        y += card_row_px;
     }
 }
 

@@ -13,7 +13,7 @@
 namespace rendak::app {
 namespace {
 
-constexpr int columns = 2, cell_px = 64, head_px = 14;
+constexpr int columns = 2, cell_px = 64, cell_head_px = 14;
 
 }  // namespace
 
@@ -81,12 +81,13 @@ void LapsPicture::read() {
 
 QSize LapsPicture::sizeHint() const {
     const int rows = (static_cast<int>(laps_.size()) + columns - 1) / columns;
-    return {310, std::max(120, rows * (cell_px + head_px) + 4)};
+    return {310, std::max(120, rows * (cell_px + cell_head_px) + 4)};
 }
 
 QRect LapsPicture::area_of(std::size_t lap) const {
     const int place = static_cast<int>(lap), each = width() / columns;
-    return {(place % columns) * each, (place / columns) * (cell_px + head_px), each - 4, cell_px + head_px - 4};
+    return {(place % columns) * each, (place / columns) * (cell_px + cell_head_px), each - 4,
+            cell_px + cell_head_px - 4};
 }
 
 /// Frames and words, and what is to be drawn into each frame; empty where there is only a message.
@@ -106,16 +107,16 @@ std::vector<LapsPicture::Cell> LapsPicture::paint_frames(QPainter& painter) cons
         const int slot = focus_.slot_of(lap.ref);
         painter.setPen(slot >= 0 ? QPen(t.lap(slot), 2) : QPen(t.rule, 1));
         painter.setBrush(Qt::NoBrush);
-        painter.drawRect(area.adjusted(0, head_px, 0, 0));
+        painter.drawRect(area.adjusted(0, cell_head_px, 0, 0));
         painter.setFont(small_font(slot >= 0));
         painter.setPen(lap.included ? t.ink : t.mute);
         QString words = tr("Lap %1  %2").arg(lap.ref.lap).arg(lap_time(lap.time_s));
         if (slot >= 0) words = slot_letter(slot) + QStringLiteral("  ") + words;
         if (!lap.included) words += tr(" (does not count)");
-        painter.drawText(QRect(area.left() + 2, area.top(), area.width() - 2, head_px),
+        painter.drawText(QRect(area.left() + 2, area.top(), area.width() - 2, cell_head_px),
                          Qt::AlignLeft | Qt::AlignVCenter,
                          painter.fontMetrics().elidedText(words, Qt::ElideRight, area.width() - 2));
-        Cell cell{area.adjusted(2, head_px + 2, -2, -2), {}};
+        Cell cell{area.adjusted(2, cell_head_px + 2, -2, -2), {}};
         if (slot != 0 && !base.empty()) cell.curves.push_back({&base, t.mute.lighter(150)});
         if (!lap.trace.empty()) cell.curves.push_back({&lap.trace, slot >= 0 ? t.lap(slot) : t.ink});
         out.push_back(std::move(cell));

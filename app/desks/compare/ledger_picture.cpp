@@ -13,8 +13,8 @@
 namespace rendak::app {
 namespace {
 
-constexpr int head_px = 34, words_px = 15, row_px = 19, foot_px = 36, name_px = 62, long_name_px = 120, number_px = 50,
-              seen_px = 38;
+constexpr int ledger_head_px = 34, words_px = 15, ledger_row_px = 19, foot_px = 36, section_px = 62, long_name_px = 120,
+              figure_px = 50, seen_px = 38;
 
 QString range_text(const std::optional<Interval>& likely) {
     return likely
@@ -80,7 +80,7 @@ void LedgerPicture::take_over() {
                                   row.range_m.begin});
         }
     }
-    names_ = name_px;
+    names_ = section_px;
     if (told_ != nullptr) {
         for (const LedgerRow& row : told_->story.ledger.rows)
             names_ = std::max(names_, QFontMetrics(body_font()).horizontalAdvance(QString::fromStdString(row.name)));
@@ -99,7 +99,7 @@ void LedgerPicture::lay_out() {
         it.area = QRect(4, y, width() - 8, text.height() + 5);
     };
     // The corners in groups stand above the rows, the others below.
-    head_ = head_px;
+    head_ = ledger_head_px;
     for (Sentence& it : sentences_) {
         if (it.kind != Sentence::Kind::groups) continue;
         place(it, words_px);
@@ -115,7 +115,7 @@ void LedgerPicture::lay_out() {
 }
 
 int LedgerPicture::rows_end() const {
-    return head_ + (told_ ? static_cast<int>(told_->story.ledger.rows.size()) : 4) * row_px;
+    return head_ + (told_ ? static_cast<int>(told_->story.ledger.rows.size()) : 4) * ledger_row_px;
 }
 
 const std::vector<LapFinding>& LedgerPicture::findings() const {
@@ -139,7 +139,7 @@ QRect LedgerPicture::area_of_finding(std::size_t finding) const {
 }
 
 QRect LedgerPicture::area_of(std::size_t row) const {
-    return {0, head_ + static_cast<int>(row) * row_px, width(), row_px};
+    return {0, head_ + static_cast<int>(row) * ledger_row_px, width(), ledger_row_px};
 }
 
 QString LedgerPicture::foot_text() const {
@@ -209,7 +209,7 @@ void LedgerPicture::paint_row(QPainter& painter, QRect area, const LedgerRow& ro
     const QString name = row.corner == 0 ? tr("from line") : QString::fromStdString(row.name);
     painter.drawText(QRect(area.left() + 4, area.top(), names_, area.height()), Qt::AlignLeft | Qt::AlignVCenter,
                      painter.fontMetrics().elidedText(name, Qt::ElideRight, names_));
-    const int left = area.left() + names_ + 6, right = area.right() - number_px - seen_px - 4;
+    const int left = area.left() + names_ + 6, right = area.right() - figure_px - seen_px - 4;
     const double zero = left + 0.3 * (right - left), px_per_s = 0.68 * (right - left) / most_s;
     // Lost to the right, won to the left: the corner's own first, then what was carried, then the pull.
     double lost = zero, won = zero;
@@ -252,7 +252,7 @@ void LedgerPicture::paint_row(QPainter& painter, QRect area, const LedgerRow& ro
     const bool sure = row.likely_s ? !could_be_chance(row) : std::abs(row.loss_s) >= 0.02;
     painter.setFont(body_font(sure));
     painter.setPen(!sure ? t.mute : row.loss_s > 0 ? t.lost : t.won);
-    painter.drawText(QRect(right + 2, area.top(), number_px, area.height()), Qt::AlignRight | Qt::AlignVCenter,
+    painter.drawText(QRect(right + 2, area.top(), figure_px, area.height()), Qt::AlignRight | Qt::AlignVCenter,
                      signed_number(row.loss_s, 3));
     if (ledger()->b_laps < 2) return;
     painter.setFont(small_font());
@@ -297,7 +297,7 @@ void LedgerPicture::paint(QPainter& painter, QSize size) const {
         area.setWidth(size.width());
         paint_row(painter, area, ledger()->rows[i], most);
     }
-    const int foot = head_ + static_cast<int>(ledger()->rows.size()) * row_px;
+    const int foot = head_ + static_cast<int>(ledger()->rows.size()) * ledger_row_px;
     painter.setPen(t.rule);
     painter.drawLine(4, foot, size.width() - 4, foot);
     painter.setPen(t.ink);
@@ -327,7 +327,7 @@ void LedgerPicture::paintEvent(QPaintEvent*) {
 
 std::optional<std::size_t> LedgerPicture::row_at(QPoint at) const {
     if (!told_ || at.y() < head_) return std::nullopt;
-    const auto row = static_cast<std::size_t>((at.y() - head_) / row_px);
+    const auto row = static_cast<std::size_t>((at.y() - head_) / ledger_row_px);
     return row < ledger()->rows.size() ? std::optional(row) : std::nullopt;
 }
 

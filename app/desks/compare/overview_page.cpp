@@ -6,6 +6,7 @@
 
 #include "app/plot/view_out.h"
 #include "app/text/shown.h"
+#include "app/text/text_of.h"
 #include "app/theme/theme.h"
 #include "core/analysis/run_differences.h"
 
@@ -16,10 +17,6 @@ constexpr int edge_px = 6, row_px = 17, name_px = 96, number_px = 56;
 
 QString tr(const char* text) {
     return QCoreApplication::translate("Overview", text);
-}
-
-QString text_of(const std::string& text) {
-    return QString::fromStdString(text);
 }
 
 QStringList who(const RunRow& run, double best_s) {

@@ -7,11 +7,12 @@
 
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
+#include "core/units/gravity.h"
 
 namespace rendak::app {
 namespace {
 
-constexpr int row_px = 34, head_px = 16;
+constexpr int board_row_px = 34, board_head_px = 16;
 
 }  // namespace
 
@@ -30,7 +31,7 @@ ReplayBoard::ReplayBoard(Focus& focus, Comparison& comparison, Replay& replay, Q
 
 QSize ReplayBoard::sizeHint() const {
     const int laps = std::max(1, static_cast<int>(comparison_.laps().laps.size()));
-    return {600, head_px + row_px * laps + 2};
+    return {600, board_head_px + board_row_px * laps + 2};
 }
 
 ReplayBoard::Row ReplayBoard::row(int slot) const {
@@ -59,13 +60,14 @@ void ReplayBoard::paintEvent(QPaintEvent*) {
     painter.setPen(theme_now.mute);
     const QString names[] = {
         tr("brake | throttle"), tr("steering"), tr("gear"), tr("revs"), tr("speed"), tr("g"), tr("gap")};
-    for (int c = 0; c < 7; ++c) painter.drawText(column(c, 0, head_px), Qt::AlignCenter, names[c]);
-    painter.drawText(QRectF(0, 0, 30, head_px), Qt::AlignCenter, QStringLiteral("%1×").arg(replay_.speed(), 0, 'g', 3));
+    for (int c = 0; c < 7; ++c) painter.drawText(column(c, 0, board_head_px), Qt::AlignCenter, names[c]);
+    painter.drawText(QRectF(0, 0, 30, board_head_px), Qt::AlignCenter,
+                     QStringLiteral("%1×").arg(replay_.speed(), 0, 'g', 3));
     for (int slot = 0; slot < static_cast<int>(comparison_.laps().laps.size()); ++slot) {
         const Row it = row(slot);
         const CarMoment& now = it.now;
         const QColor& colour = theme_now.lap(slot);
-        const int y = head_px + slot * row_px;
+        const int y = board_head_px + slot * board_row_px;
         painter.setPen(Qt::NoPen);
         painter.setBrush(colour);
         painter.drawRoundedRect(QRectF(8, y + 9, 16, 16), 3, 3);
@@ -104,7 +106,7 @@ void ReplayBoard::paintEvent(QPaintEvent*) {
         }
         painter.setPen(theme_now.ink);
         painter.setFont(headline_font());
-        painter.drawText(column(2, y, row_px), Qt::AlignCenter,
+        painter.drawText(column(2, y, board_row_px), Qt::AlignCenter,
                          std::isfinite(now.gear) ? QString::number(std::lround(now.gear)) : QStringLiteral("–"));
         const QRectF revs = column(3, y + 9, 16);
         painter.setPen(Qt::NoPen);
@@ -120,15 +122,15 @@ void ReplayBoard::paintEvent(QPaintEvent*) {
         painter.drawText(revs, Qt::AlignCenter, shown("engine_speed").text(now.revs));
         painter.setFont(number_font());
         const Shown speed = shown("speed");
-        painter.drawText(column(4, y, row_px), Qt::AlignCenter, with_unit(speed.text(now.speed_mps), speed.unit));
+        painter.drawText(column(4, y, board_row_px), Qt::AlignCenter, with_unit(speed.text(now.speed_mps), speed.unit));
         // A dot in a ring of 2 g: left is left, down is braking.
-        const QRectF g = column(5, y + 2, row_px - 4);
+        const QRectF g = column(5, y + 2, board_row_px - 4);
         const double radius = g.height() / 2;
         painter.setPen(QPen(theme_now.rule, 1));
         painter.setBrush(Qt::NoBrush);
         painter.drawEllipse(g.center(), radius, radius);
         if (std::isfinite(now.lateral_mps2) && std::isfinite(now.along_mps2)) {
-            constexpr double ring_mps2 = 2 * 9.80665;
+            constexpr double ring_mps2 = 2 * standard_gravity_mps2;
             double x = -now.lateral_mps2 / ring_mps2, up = now.along_mps2 / ring_mps2;
             const double beyond = std::max(1.0, std::hypot(x, up));
             painter.setPen(Qt::NoPen);
@@ -138,7 +140,7 @@ void ReplayBoard::paintEvent(QPaintEvent*) {
         painter.setPen(it.gap_s > 0 ? theme_now.lost : theme_now.won);
         painter.setFont(number_font());
         if (std::isfinite(it.gap_s))
-            painter.drawText(column(6, y, row_px), Qt::AlignCenter, signed_number(it.gap_s, 2));
+            painter.drawText(column(6, y, board_row_px), Qt::AlignCenter, signed_number(it.gap_s, 2));
     }
 }
 

@@ -12,7 +12,7 @@
 namespace rendak::app {
 namespace {
 
-constexpr int row_px = 17, head_px = 22, letter_px = 24;
+constexpr int value_row_px = 17, value_head_px = 22, letter_px = 24;
 constexpr std::array<double, 5> shares{0.22, 0.21, 0.19, 0.19, 0.19};
 
 QRect column_area(int width, int y, int height, int column) {
@@ -72,7 +72,7 @@ std::vector<ValuePanel::Row> ValuePanel::rows() const {
 }
 
 QSize ValuePanel::sizeHint() const {
-    return {310, head_height() + static_cast<int>(rows().size()) * row_px + 6};
+    return {310, head_height() + static_cast<int>(rows().size()) * value_row_px + 6};
 }
 
 const RangeFigures& ValuePanel::figures(const std::string& quantity, int slot) const {
@@ -118,8 +118,8 @@ QString ValuePanel::text(const std::string& quantity, int slot, Cell cell) const
 
 int ValuePanel::head_height() const {
     const bool pinned = !comparison_.laps().empty() && comparison_.pin_in_view().has_value();
-    return head_px + (pinned ? (static_cast<int>(comparison_.laps().laps.size()) + 1) * row_px + 4 : 0) +
-           static_cast<int>(slid().size()) * row_px;
+    return value_head_px + (pinned ? (static_cast<int>(comparison_.laps().laps.size()) + 1) * value_row_px + 4 : 0) +
+           static_cast<int>(slid().size()) * value_row_px;
 }
 
 /// Whose values at the cursor are of another place, in words.
@@ -216,20 +216,20 @@ void ValuePanel::paint_between(QPainter& painter) const {
     painter.setFont(small_font(true));
     painter.setPen(t.mute);
     const QString heads[] = {tr("time"), tr("minus A"), tr("way"), tr("gap by"), {}};
-    painter.drawText(QRect(8, 0, letter_px + 60, row_px), Qt::AlignLeft | Qt::AlignVCenter, tr("since pin"));
+    painter.drawText(QRect(8, 0, letter_px + 60, value_row_px), Qt::AlignLeft | Qt::AlignVCenter, tr("since pin"));
     for (int c = 0; c < 4; ++c)
-        painter.drawText(column_area(width(), 0, row_px, c + 1), Qt::AlignRight | Qt::AlignVCenter, heads[c]);
+        painter.drawText(column_area(width(), 0, value_row_px, c + 1), Qt::AlignRight | Qt::AlignVCenter, heads[c]);
     const auto first = between(0);
     for (int slot = 0; slot < static_cast<int>(comparison_.laps().laps.size()); ++slot) {
         const auto found = between(slot);
         if (!found || !first) continue;
-        const int y = row_px * (slot + 1);
+        const int y = value_row_px * (slot + 1);
         painter.setPen(Qt::NoPen);
         painter.setBrush(t.lap(slot));
-        painter.drawRoundedRect(QRect(8, y + 2, 14, row_px - 4), 3, 3);
+        painter.drawRoundedRect(QRect(8, y + 2, 14, value_row_px - 4), 3, 3);
         painter.setFont(small_font(true));
         painter.setPen(t.on_lap);
-        painter.drawText(QRect(8, y + 2, 14, row_px - 4), Qt::AlignCenter, slot_letter(slot));
+        painter.drawText(QRect(8, y + 2, 14, value_row_px - 4), Qt::AlignCenter, slot_letter(slot));
         painter.setFont(body_font());
         painter.setPen(t.ink);
         const QString cells[] = {with_unit(QString::number(found->time_s, 'f', 3), QStringLiteral("s")),
@@ -237,7 +237,7 @@ void ValuePanel::paint_between(QPainter& painter) const {
                                  std::isfinite(found->way_m) ? distance_text(found->way_m, 1) : QStringLiteral("–"),
                                  slot == 0 ? QString() : signed_number(found->gap_s, 3)};
         for (int c = 0; c < 4; ++c)
-            painter.drawText(column_area(width(), y, row_px, c + 1), Qt::AlignRight | Qt::AlignVCenter, cells[c]);
+            painter.drawText(column_area(width(), y, value_row_px, c + 1), Qt::AlignRight | Qt::AlignVCenter, cells[c]);
     }
 }
 
@@ -245,8 +245,8 @@ QRect ValuePanel::cell_area(const std::string& quantity, int slot, Cell cell) co
     int y = head_height();
     for (const Row& row : rows()) {
         if (row.quantity == quantity && row.slot == slot)
-            return column_area(width(), y, row_px, static_cast<int>(cell));
-        y += row_px;
+            return column_area(width(), y, value_row_px, static_cast<int>(cell));
+        y += value_row_px;
     }
     return {};
 }
@@ -264,13 +264,13 @@ void ValuePanel::paintEvent(QPaintEvent*) {
         pinned ? QStringList{tr("at cursor"), tr("since pin"), tr("mean"), tr("per s"), tr("area, · s")}
                : QStringList{tr("at cursor"), tr("minus A"), tr("low"), tr("mean"), tr("high")};
     const QStringList by_hand = slid();
-    int top = head_height() - head_px - static_cast<int>(by_hand.size()) * row_px;
+    int top = head_height() - value_head_px - static_cast<int>(by_hand.size()) * value_row_px;
     for (const QString& words : by_hand) {
-        painter.drawText(QRect(8, top, width() - 16, row_px), Qt::AlignLeft | Qt::AlignVCenter, words);
-        top += row_px;
+        painter.drawText(QRect(8, top, width() - 16, value_row_px), Qt::AlignLeft | Qt::AlignVCenter, words);
+        top += value_row_px;
     }
     for (int c = 0; c < 5; ++c)
-        painter.drawText(column_area(width(), top, head_px, c), Qt::AlignRight | Qt::AlignVCenter, heads[c]);
+        painter.drawText(column_area(width(), top, value_head_px, c), Qt::AlignRight | Qt::AlignVCenter, heads[c]);
     int y = head_height();
     for (const Row& row : rows()) {
         const Shown how = shown(row.quantity);
@@ -279,23 +279,23 @@ void ValuePanel::paintEvent(QPaintEvent*) {
             painter.drawLine(6, y, width() - 6, y);
             painter.setFont(body_font(true));
             painter.setPen(t.ink);
-            painter.drawText(QRect(8, y, width() - 16, row_px), Qt::AlignLeft | Qt::AlignVCenter, how.label);
+            painter.drawText(QRect(8, y, width() - 16, value_row_px), Qt::AlignLeft | Qt::AlignVCenter, how.label);
             const int label = painter.fontMetrics().horizontalAdvance(how.label);
             painter.setFont(small_font());
             painter.setPen(t.mute);
             QString extra = how.unit;
             if (!how.up.isEmpty())
                 extra += (extra.isEmpty() ? QString() : QStringLiteral(" · ")) + tr("+ = %1").arg(how.up);
-            painter.drawText(QRect(14 + label, y, width() - label - 20, row_px), Qt::AlignLeft | Qt::AlignVCenter,
+            painter.drawText(QRect(14 + label, y, width() - label - 20, value_row_px), Qt::AlignLeft | Qt::AlignVCenter,
                              extra);
         } else {
             const QColor& colour = t.lap(row.slot);
             painter.setPen(Qt::NoPen);
             painter.setBrush(colour);
-            painter.drawRoundedRect(QRect(8, y + 2, 14, row_px - 4), 3, 3);
+            painter.drawRoundedRect(QRect(8, y + 2, 14, value_row_px - 4), 3, 3);
             painter.setFont(small_font(true));
             painter.setPen(t.on_lap);
-            painter.drawText(QRect(8, y + 2, 14, row_px - 4), Qt::AlignCenter, slot_letter(row.slot));
+            painter.drawText(QRect(8, y + 2, 14, value_row_px - 4), Qt::AlignCenter, slot_letter(row.slot));
             for (const Cell cell : {Cell::value, Cell::difference, Cell::low, Cell::mean, Cell::high}) {
                 const bool first = cell == Cell::value;
                 painter.setFont(first ? number_font() : body_font());
@@ -305,12 +305,12 @@ void ValuePanel::paintEvent(QPaintEvent*) {
                     painter.setPen(gap >= 0 ? t.lost : t.won);
                 }
                 if (!pinned && (cell == Cell::low || cell == Cell::high)) painter.setPen(t.accent);
-                painter.drawText(column_area(width(), y, row_px, static_cast<int>(cell)),
+                painter.drawText(column_area(width(), y, value_row_px, static_cast<int>(cell)),
                                  Qt::AlignRight | Qt::AlignVCenter,
                                  cell_text(row.quantity, row.slot, static_cast<int>(cell)));
             }
         }
-        y += row_px;
+        y += value_row_px;
     }
 }
 
@@ -338,9 +338,9 @@ void ValuePanel::mouseReleaseEvent(QMouseEvent* event) {
 void ValuePanel::contextMenuEvent(QContextMenuEvent* event) {
     int y = head_height();
     for (const Row& row : rows()) {
-        if (row.slot >= 0 && event->pos().y() >= y && event->pos().y() < y + row_px)
+        if (row.slot >= 0 && event->pos().y() >= y && event->pos().y() < y + value_row_px)
             Q_EMIT lap_menu_asked(row.slot, event->globalPos());
-        y += row_px;
+        y += value_row_px;
     }
 }
 

@@ -6,12 +6,12 @@
 #include "app/text/figure_text.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
+#include "core/units/gravity.h"
 
 namespace rendak::app {
 namespace {
 
 constexpr double nothing = std::numeric_limits<double>::quiet_NaN();
-constexpr double g = 9.80665;
 // Columns before the laps.
 enum TimeColumn { section_name, best, middle, mean, sd, most, time_columns };
 enum PeakColumnOf { corner_name, hand, banking, highest, unused, peak_columns };
@@ -178,7 +178,7 @@ QString FigureModel::shown_at(int row, int column) const {
         if (column == unused) return QStringLiteral("%1").arg(100 * value, 0, 'f', 0);
         const CornerFigure& figure = corner_figure();
         if (lap >= 0 && std::string_view(figure.quantity) != "lateral_acceleration") return figure_text(figure, value);
-        return QString::number(value / g, 'f', 2);
+        return QString::number(value / standard_gravity_mps2, 'f', 2);
     }
     if (column == section_name)
         return is_total(row) ? tr("Lap") : QString::fromStdString(table().sections[static_cast<std::size_t>(row)].name);
@@ -244,8 +244,8 @@ QVariant FigureModel::data(const QModelIndex& index, int role) const {
             if (shows_ != Shows::peaks) return who + (counts ? QString() : tr(" (left out)"));
             const CornerPeak& peak = peaks().laps[static_cast<std::size_t>(lap)][static_cast<std::size_t>(row)];
             return who + tr(": peak %1 g, mean %2 g, slowest %3 %4")
-                             .arg(peak.peak_mps2 / g, 0, 'f', 2)
-                             .arg(peak.mean_mps2 / g, 0, 'f', 2)
+                             .arg(peak.peak_mps2 / standard_gravity_mps2, 0, 'f', 2)
+                             .arg(peak.mean_mps2 / standard_gravity_mps2, 0, 'f', 2)
                              .arg(shown("speed").text(peak.slowest_mps), shown("speed").unit);
         }
         default:

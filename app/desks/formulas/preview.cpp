@@ -3,14 +3,11 @@
 #include <QCoreApplication>
 #include <QLocale>
 
+#include "app/text/text_of.h"
 #include "core/units/compound_unit.h"
 
 namespace rendak::app {
 namespace {
-
-QString of(const std::string& text) {
-    return QString::fromStdString(text);
-}
 
 QString tr(const char* text) {
     return QCoreApplication::translate("FormulaPreview", text);
@@ -39,40 +36,41 @@ FormulaPreview preview_of(const PreviewRequest& request, const std::stop_token& 
     }
     const std::string unit_text = formula.unit.empty() ? formula::usual_unit(checked->type()) : formula.unit;
     const auto unit = parse_compound_unit(unit_text);
-    out.how = {of(formula.name),
-               of(unit_text),
+    out.how = {text_of(formula.name),
+               text_of(unit_text),
                {},
                unit ? unit->factor : 1,
                unit ? unit->offset : 0,
                checked->type().is_condition() ? 0 : formula.decimals,
                formula.range};
-    out.result = checked->type().is_condition() ? tr("True or false")
-                                                : of(formula::described(checked->type())) +
-                                                      (unit_text.empty() ? QString() : tr(" in %1").arg(of(unit_text)));
+    out.result = checked->type().is_condition()
+                     ? tr("True or false")
+                     : text_of(formula::described(checked->type())) +
+                           (unit_text.empty() ? QString() : tr(" in %1").arg(text_of(unit_text)));
     if (!out.result.isEmpty()) out.result[0] = out.result[0].toUpper();
     out.notes = checked->notes;
     if (const auto dimension = formula::dimension_of(checked->type()); dimension && !checked->type().is_condition()) {
         for (const std::string& it : units_of(*dimension)) {
             // A difference of temperatures is in K and in nothing else.
             if (const auto in = parse_compound_unit(it); in && (in->offset == 0 || checked->type().weight == 1))
-                out.units << of(it);
+                out.units << text_of(it);
         }
     }
     for (const formula::Use& use : checked->uses) {
-        QString one = of(use.written).toHtmlEscaped();  // of a label with links
+        QString one = text_of(use.written).toHtmlEscaped();  // of a label with links
         if (use.named.kind == formula::Named::Kind::formula) one = QStringLiteral("<a href=\"%1\">%1</a>").arg(one);
         if (use.named.value && use.named.kind == formula::Named::Kind::constant) {
             const std::string own = formula::usual_unit(use.named.type);
             const auto in = parse_compound_unit(own);
-            one +=
-                QStringLiteral(" = ") +
-                with_unit(QLocale::c().toString(in ? in->from_si(*use.named.value) : *use.named.value, 'g', 6), of(own))
-                    .toHtmlEscaped();
+            one += QStringLiteral(" = ") +
+                   with_unit(QLocale::c().toString(in ? in->from_si(*use.named.value) : *use.named.value, 'g', 6),
+                             text_of(own))
+                       .toHtmlEscaped();
         }
         if (!out.uses.contains(one)) out.uses << one;
     }
     if (!lap) return out;
-    const QString name = of(lap->run->row.name);
+    const QString name = text_of(lap->run->row.name);
     out.lap =
         lap->lap.ref.lap == whole_run ? tr("all of %1").arg(name) : tr("lap %1 of %2").arg(lap->lap.ref.lap).arg(name);
     formula::Evaluation options;

@@ -18,6 +18,7 @@
 
 #include "app/text/plain_text.h"
 #include "app/text/shown.h"
+#include "app/text/text_of.h"
 #include "app/theme/theme.h"
 #include "core/analysis/at_rest.h"
 #include "core/units/compound_unit.h"
@@ -28,14 +29,6 @@ namespace {
 using formula::FormulaSet;
 using formula::Merge;
 using formula::SetChange;
-
-QString tr(const char* text) {
-    return QCoreApplication::translate("SetDialogs", text);
-}
-
-QString of(const std::string& text) {
-    return QString::fromStdString(text);
-}
 
 QTableWidget* table_of(const QStringList& headers) {
     auto* table = new QTableWidget(0, static_cast<int>(headers.size()));
@@ -55,7 +48,7 @@ void put(QTableWidget& table, int row, int column, const QString& text) {
 }
 
 QString said(const std::optional<formula::Formula>& formula) {
-    return formula ? of(formula::formula_to_text(*formula)) : QString();
+    return formula ? text_of(formula::formula_to_text(*formula)) : QString();
 }
 
 }  // namespace
@@ -64,7 +57,7 @@ std::optional<std::vector<std::pair<std::string, Merge>>> ask_merge(const Formul
                                                                     QWidget* parent) {
     QDialog dialog(parent);
     dialog.setObjectName(QStringLiteral("merge"));
-    dialog.setWindowTitle(tr("Bring in formulas"));
+    dialog.setWindowTitle(QObject::tr("Bring in formulas"));
     dialog.resize(900, 520);
     auto* column = new QVBoxLayout(&dialog);
     std::vector<SetChange> changes = formula::differences(mine, incoming);
@@ -73,13 +66,15 @@ std::optional<std::vector<std::pair<std::string, Merge>>> ask_merge(const Formul
     const auto count = [&](SetChange::Kind kind) {
         return std::count_if(changes.begin(), changes.end(), [&](const auto& it) { return it.kind == kind; });
     };
-    auto* headline = new PlainLabel(tr("%1 new, %2 clash, %3 are equal. Yours stay unless you choose otherwise.")
-                                        .arg(count(SetChange::Kind::added))
-                                        .arg(count(SetChange::Kind::changed))
-                                        .arg(count(SetChange::Kind::same)));
+    auto* headline =
+        new PlainLabel(QObject::tr("%1 new, %2 clash, %3 are equal. Yours stay unless you choose otherwise.")
+                           .arg(count(SetChange::Kind::added))
+                           .arg(count(SetChange::Kind::changed))
+                           .arg(count(SetChange::Kind::same)));
     headline->setFont(body_font(true));
     column->addWidget(headline);
-    auto* table = table_of({tr("Formula"), tr("What"), tr("Yours"), tr("Coming in"), tr("Do")});
+    auto* table = table_of({QObject::tr("Formula"), QObject::tr("What"), QObject::tr("Yours"), QObject::tr("Coming in"),
+                            QObject::tr("Do")});
     table->horizontalHeader()->setSectionResizeMode(2, QHeaderView::Stretch);
     table->horizontalHeader()->setSectionResizeMode(3, QHeaderView::Stretch);
     table->setColumnWidth(0, 140);
@@ -89,23 +84,23 @@ std::optional<std::vector<std::pair<std::string, Merge>>> ask_merge(const Formul
     for (const SetChange& change : changes) {
         const int row = table->rowCount();
         table->insertRow(row);
-        put(*table, row, 0, of(change.name));
+        put(*table, row, 0, text_of(change.name));
         put(*table, row, 1,
-            change.kind == SetChange::Kind::added  ? tr("new")
-            : change.kind == SetChange::Kind::same ? tr("equal")
-                                                   : tr("clashes"));
+            change.kind == SetChange::Kind::added  ? QObject::tr("new")
+            : change.kind == SetChange::Kind::same ? QObject::tr("equal")
+                                                   : QObject::tr("clashes"));
         put(*table, row, 2, said(change.before));
         put(*table, row, 3, said(change.after));
         auto* choice = new QComboBox;
-        choice->setAccessibleName(tr("What to do with %1").arg(of(change.name)));
+        choice->setAccessibleName(QObject::tr("What to do with %1").arg(text_of(change.name)));
         if (change.kind == SetChange::Kind::added) {
-            choice->addItem(tr("Bring in"), int(Merge::take));
-            choice->addItem(tr("Leave out"), int(Merge::keep));
+            choice->addItem(QObject::tr("Bring in"), int(Merge::take));
+            choice->addItem(QObject::tr("Leave out"), int(Merge::keep));
         } else {
-            choice->addItem(tr("Keep mine"), int(Merge::keep));
+            choice->addItem(QObject::tr("Keep mine"), int(Merge::keep));
             if (change.kind == SetChange::Kind::changed) {
-                choice->addItem(tr("Take the incoming one"), int(Merge::take));
-                choice->addItem(tr("Take both"), int(Merge::take_both));
+                choice->addItem(QObject::tr("Take the incoming one"), int(Merge::take));
+                choice->addItem(QObject::tr("Take both"), int(Merge::take_both));
             }
         }
         choice->setEnabled(change.kind != SetChange::Kind::same);
@@ -115,7 +110,7 @@ std::optional<std::vector<std::pair<std::string, Merge>>> ask_merge(const Formul
     table->resizeRowsToContents();
     column->addWidget(table, 1);
     auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
-    buttons->button(QDialogButtonBox::Ok)->setText(tr("Bring in"));
+    buttons->button(QDialogButtonBox::Ok)->setText(QObject::tr("Bring in"));
     column->addWidget(buttons);
     QObject::connect(buttons, &QDialogButtonBox::accepted, &dialog, &QDialog::accept);
     QObject::connect(buttons, &QDialogButtonBox::rejected, &dialog, &QDialog::reject);
@@ -129,28 +124,29 @@ std::optional<std::vector<std::pair<std::string, Merge>>> ask_merge(const Formul
 std::optional<FormulaSet> ask_set(Workspace& workspace, const FormulaSet& before, QWidget* parent) {
     QDialog dialog(parent);
     dialog.setObjectName(QStringLiteral("set"));
-    dialog.setWindowTitle(tr("Formula set"));
+    dialog.setWindowTitle(QObject::tr("Formula set"));
     auto* form = new QFormLayout(&dialog);
-    auto* name = new QLineEdit(of(before.name));
+    auto* name = new QLineEdit(text_of(before.name));
     name->setObjectName(QStringLiteral("set-name"));
     name->setEnabled(before.name.empty());  // the history hangs on it
     auto* scope = new QComboBox;
     scope->setObjectName(QStringLiteral("set-scope"));
-    scope->addItem(tr("Everything"), QVariantList{int(formula::Scope::Kind::everything), QString()});
+    scope->addItem(QObject::tr("Everything"), QVariantList{int(formula::Scope::Kind::everything), QString()});
     for (const std::string& car : workspace.shown(workspace.library().cars()))
-        scope->addItem(tr("Car %1").arg(of(car)), QVariantList{int(formula::Scope::Kind::car), of(car)});
+        scope->addItem(QObject::tr("Car %1").arg(text_of(car)),
+                       QVariantList{int(formula::Scope::Kind::car), text_of(car)});
     for (const EventRow& event : workspace.shown(workspace.library().events()))
-        scope->addItem(tr("Event %1").arg(of(event.name)),
-                       QVariantList{int(formula::Scope::Kind::event), of(event.name)});
+        scope->addItem(QObject::tr("Event %1").arg(text_of(event.name)),
+                       QVariantList{int(formula::Scope::Kind::event), text_of(event.name)});
     for (int i = 0; i < scope->count(); ++i) {
         const auto data = scope->itemData(i).toList();
-        if (data[0].toInt() == int(before.scope.kind) && data[1].toString() == of(before.scope.name))
+        if (data[0].toInt() == int(before.scope.kind) && data[1].toString() == text_of(before.scope.name))
             scope->setCurrentIndex(i);
     }
-    auto* remarks = new QLineEdit(of(before.remarks));
-    form->addRow(tr("Name"), name);
-    form->addRow(tr("For"), scope);
-    form->addRow(tr("Remarks"), remarks);
+    auto* remarks = new QLineEdit(text_of(before.remarks));
+    form->addRow(QObject::tr("Name"), name);
+    form->addRow(QObject::tr("For"), scope);
+    form->addRow(QObject::tr("Remarks"), remarks);
     auto* problem = new PlainLabel;
     form->addRow(problem);
     auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
@@ -162,7 +158,8 @@ std::optional<FormulaSet> ask_set(Workspace& workspace, const FormulaSet& before
             wanted == formula::starter_name ||
             (wanted != before.name && !workspace.shown(workspace.library().formula_history(wanted)).empty());
         if (wanted.empty() || taken)
-            problem->setText(wanted.empty() ? tr("A set needs a name.") : tr("There is a set of that name already."));
+            problem->setText(wanted.empty() ? QObject::tr("A set needs a name.")
+                                            : QObject::tr("There is a set of that name already."));
         else
             dialog.accept();
     });
@@ -180,15 +177,16 @@ std::optional<FormulaSet> ask_version(Workspace& workspace, const std::string& s
     if (history.empty()) return std::nullopt;
     QDialog dialog(parent);
     dialog.setObjectName(QStringLiteral("history"));
-    dialog.setWindowTitle(tr("Versions of %1").arg(of(set)));
+    dialog.setWindowTitle(QObject::tr("Versions of %1").arg(text_of(set)));
     dialog.resize(860, 480);
     auto* column = new QVBoxLayout(&dialog);
     auto* split = new QSplitter;
     auto* versions = new QListWidget;
-    versions->setAccessibleName(tr("Versions"));
+    versions->setAccessibleName(QObject::tr("Versions"));
     for (const FormulaVersion& it : history)
-        versions->addItem(tr("%1 · %2\n%3").arg(it.version).arg(date_time(it.made_unix_s), of(it.note)));
-    auto* table = table_of({tr("Formula"), tr("What"), tr("In this version"), tr("Now")});
+        versions->addItem(QObject::tr("%1 · %2\n%3").arg(it.version).arg(date_time(it.made_unix_s), text_of(it.note)));
+    auto* table =
+        table_of({QObject::tr("Formula"), QObject::tr("What"), QObject::tr("In this version"), QObject::tr("Now")});
     table->horizontalHeader()->setSectionResizeMode(2, QHeaderView::Stretch);
     table->horizontalHeader()->setSectionResizeMode(3, QHeaderView::Stretch);
     split->addWidget(versions);
@@ -196,7 +194,7 @@ std::optional<FormulaSet> ask_version(Workspace& workspace, const std::string& s
     split->setSizes({240, 620});
     column->addWidget(split, 1);
     auto* buttons = new QDialogButtonBox(QDialogButtonBox::Close);
-    auto* back = buttons->addButton(tr("Go back to this version"), QDialogButtonBox::AcceptRole);
+    auto* back = buttons->addButton(QObject::tr("Go back to this version"), QDialogButtonBox::AcceptRole);
     column->addWidget(buttons);
     const auto read = [&](std::size_t i) { return formula::set_from_json(history[i].content, set); };
     const auto now = read(0);
@@ -210,12 +208,12 @@ std::optional<FormulaSet> ask_version(Workspace& workspace, const std::string& s
             if (change.kind == SetChange::Kind::same && row_chosen > 0) continue;
             const int row = table->rowCount();
             table->insertRow(row);
-            put(*table, row, 0, of(change.name));
+            put(*table, row, 0, text_of(change.name));
             put(*table, row, 1,
-                change.kind == SetChange::Kind::added     ? tr("not there yet")
-                : change.kind == SetChange::Kind::removed ? tr("removed since")
-                : change.kind == SetChange::Kind::changed ? tr("differs")
-                                                          : tr("as now"));
+                change.kind == SetChange::Kind::added     ? QObject::tr("not there yet")
+                : change.kind == SetChange::Kind::removed ? QObject::tr("removed since")
+                : change.kind == SetChange::Kind::changed ? QObject::tr("differs")
+                                                          : QObject::tr("as now"));
             put(*table, row, 2, said(change.before));
             put(*table, row, 3, said(change.after));
         }
@@ -238,20 +236,20 @@ void measure_constants(Workspace& workspace, std::shared_ptr<const RunData> run,
     const Recording& recording = *run->recording;
     QDialog dialog(parent);
     dialog.setObjectName(QStringLiteral("measure"));
-    dialog.setWindowTitle(tr("Measure from the recording"));
+    dialog.setWindowTitle(QObject::tr("Measure from the recording"));
     dialog.resize(760, 520);
     auto* column = new QVBoxLayout(&dialog);
     const auto found = standing_range(recording);
-    auto* hint =
-        new PlainLabel(found ? tr("The car stands from %1 s to %2 s of %3. The mean of a channel over that time "
-                                  "becomes a constant that formulas "
-                                  "use: subtract it as an offset.")
-                                   .arg(found->begin, 0, 'f', 1)
-                                   .arg(found->end, 0, 'f', 1)
-                                   .arg(of(run->row.name))
-                             : tr("The car never stands still in %1. Give a stretch of the recording in which it "
-                                  "does, or pick another run.")
-                                   .arg(of(run->row.name)));
+    auto* hint = new PlainLabel(
+        found ? QObject::tr("The car stands from %1 s to %2 s of %3. The mean of a channel over that time "
+                            "becomes a constant that formulas "
+                            "use: subtract it as an offset.")
+                    .arg(found->begin, 0, 'f', 1)
+                    .arg(found->end, 0, 'f', 1)
+                    .arg(text_of(run->row.name))
+              : QObject::tr("The car never stands still in %1. Give a stretch of the recording in which it "
+                            "does, or pick another run.")
+                    .arg(text_of(run->row.name)));
     hint->setWordWrap(true);
     column->addWidget(hint);
     auto* row = new QHBoxLayout;
@@ -267,11 +265,12 @@ void measure_constants(Workspace& workspace, std::shared_ptr<const RunData> run,
         row->addWidget(box);
         return box;
     };
-    auto* from = seconds(tr("From"), found ? found->begin : span.begin);
-    auto* to = seconds(tr("to"), found ? found->end : std::min(span.end, span.begin + 2));
+    auto* from = seconds(QObject::tr("From"), found ? found->begin : span.begin);
+    auto* to = seconds(QObject::tr("to"), found ? found->end : std::min(span.end, span.begin + 2));
     row->addStretch();
     column->addLayout(row);
-    auto* table = table_of({tr("Channel"), tr("Mean"), tr("Scatter"), tr("Drift"), tr("Constant")});
+    auto* table = table_of({QObject::tr("Channel"), QObject::tr("Mean"), QObject::tr("Scatter"), QObject::tr("Drift"),
+                            QObject::tr("Constant")});
     table->setObjectName(QStringLiteral("rest-figures"));
     table->setEditTriggers(QAbstractItemView::DoubleClicked | QAbstractItemView::EditKeyPressed);
     table->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
@@ -290,9 +289,9 @@ void measure_constants(Workspace& workspace, std::shared_ptr<const RunData> run,
             const RestFigure& figure = figures[static_cast<std::size_t>(i)];
             const Channel* channel = recording.find_name(figure.channel);
             Shown how = shown(channel->quantity);
-            if (channel->quantity.empty()) how = {of(figure.channel), of(channel->unit), {}, 1, 0, 3, {}};
+            if (channel->quantity.empty()) how = {text_of(figure.channel), text_of(channel->unit), {}, 1, 0, 3, {}};
             how.decimals += 1;
-            put(*table, i, 0, of(figure.channel));
+            put(*table, i, 0, text_of(figure.channel));
             table->item(i, 0)->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable | Qt::ItemIsUserCheckable);
             table->item(i, 0)->setCheckState(Qt::Unchecked);
             put(*table, i, 1, with_unit(how.text(figure.mean), how.unit));
@@ -300,7 +299,7 @@ void measure_constants(Workspace& workspace, std::shared_ptr<const RunData> run,
                 QStringLiteral("± ") +
                     QLocale::c().toString(how.difference_from_si(figure.deviation), 'f', how.decimals));
             put(*table, i, 3, how.difference_text(figure.drift));
-            auto* name = new QTableWidgetItem(of(formula::plain_name(figure.channel) + "_at_rest"));
+            auto* name = new QTableWidgetItem(text_of(formula::plain_name(figure.channel) + "_at_rest"));
             table->setItem(i, 4, name);
         }
     };
@@ -315,7 +314,7 @@ void measure_constants(Workspace& workspace, std::shared_ptr<const RunData> run,
     auto* problem = new PlainLabel;
     column->addWidget(problem);
     auto* buttons = new QDialogButtonBox(QDialogButtonBox::Cancel);
-    auto* keep = buttons->addButton(tr("Keep the ticked ones in the car sheet"), QDialogButtonBox::AcceptRole);
+    auto* keep = buttons->addButton(QObject::tr("Keep the ticked ones in the car sheet"), QDialogButtonBox::AcceptRole);
     keep->setObjectName(QStringLiteral("keep-constants"));
     column->addWidget(buttons);
     QObject::connect(buttons, &QDialogButtonBox::rejected, &dialog, &QDialog::reject);
@@ -333,8 +332,9 @@ void measure_constants(Workspace& workspace, std::shared_ptr<const RunData> run,
             values.push_back({table->item(i, 4)->text().trimmed().toStdString(),
                               QLocale::c().toString(value, 'g', 7).toStdString(), unit_text});
         }
-        if (values.empty()) return problem->setText(tr("Tick the channels to keep."));
-        if (run->row.car.empty()) return problem->setText(tr("This run has no car. Give it one in the Logbook first."));
+        if (values.empty()) return problem->setText(QObject::tr("Tick the channels to keep."));
+        if (run->row.car.empty())
+            return problem->setText(QObject::tr("This run has no car. Give it one in the Logbook first."));
         // Into the sheet that holds for this run, or a new one of its year.
         const std::string year =
             run->row.start_unix_s ? date_time(*run->row.start_unix_s).left(4).toStdString() : std::string();
@@ -356,7 +356,8 @@ void measure_constants(Workspace& workspace, std::shared_ptr<const RunData> run,
                 after.values.push_back(value);
         }
         workspace.edit(
-            tr("constants measured at rest"), [&workspace, after] { return workspace.library().put_car_sheet(after); },
+            QObject::tr("constants measured at rest"),
+            [&workspace, after] { return workspace.library().put_car_sheet(after); },
             [&workspace, before, after] {
                 return before ? workspace.library().put_car_sheet(*before)
                               : workspace.library().remove_car_sheet(after.car, after.season);

@@ -10,11 +10,10 @@
 #include "app/plot/leader_line.h"
 #include "app/text/shown.h"
 #include "app/theme/theme.h"
+#include "core/units/gravity.h"
 
 namespace rendak::app {
 namespace {
-
-constexpr double g = 9.80665;
 
 QString why_left_out(CornerReach::Left_out why) {
     switch (why) {
@@ -85,7 +84,7 @@ QString LimitPicture::words() const {
     if (data_->limit == nullptr) return data_->no_pace;
     const ObservedLimit& limit = *data_->limit;
     const Shown speed = shown("speed");
-    const auto in_g = [](double mps2) { return QString::number(mps2 / g, 'f', 2); };
+    const auto in_g = [](double mps2) { return QString::number(mps2 / standard_gravity_mps2, 'f', 2); };
     const auto at_speed = [&](double mps) {
         return QString::number(mps * speed.difference_from_si(1), 'f', 0) + u' ' + speed.unit;
     };
@@ -167,8 +166,8 @@ void LimitPicture::paint(QPainter& painter, QRectF area) const {
         painter.drawText(QRectF(x - 30, plot.bottom() + 2, 60, 14), Qt::AlignCenter, QString::number(v, 'f', 0));
     }
     painter.drawText(QRectF(plot.right() - 60, plot.bottom() + 14, 60, 14), Qt::AlignRight, speed.unit);
-    for (double a = 0; a <= most_mps2() / g; a += 0.5) {
-        const double y = at(plot, 0, a * g).y();
+    for (double a = 0; a <= most_mps2() / standard_gravity_mps2; a += 0.5) {
+        const double y = at(plot, 0, a * standard_gravity_mps2).y();
         painter.setPen(t.grid);
         painter.drawLine(QPointF(plot.left(), y), QPointF(plot.right(), y));
         painter.setPen(t.mute);
@@ -294,10 +293,11 @@ bool LimitPicture::event(QEvent* event) {
     if (corner == 0) return QWidget::event(event);
     const CornerReach& it = *data_->limit->reach_of(corner);
     const Shown speed = shown("speed");
-    QString text = tr("%1: %2 g at %3 %4, %5 % of the limit")
-                       .arg(title_of(*data_->track, corner), QString::number(it.lateral_mps2 / g, 'f', 2),
-                            QString::number(it.speed_mps * speed.difference_from_si(1), 'f', 0), speed.unit,
-                            QString::number(100 * it.used, 'f', 0));
+    QString text =
+        tr("%1: %2 g at %3 %4, %5 % of the limit")
+            .arg(title_of(*data_->track, corner), QString::number(it.lateral_mps2 / standard_gravity_mps2, 'f', 2),
+                 QString::number(it.speed_mps * speed.difference_from_si(1), 'f', 0), speed.unit,
+                 QString::number(100 * it.used, 'f', 0));
     if (it.left_out != CornerReach::Left_out::no) text += tr("; left out: %1").arg(why_left_out(it.left_out));
     QToolTip::showText(help->globalPos(), text, this);
     return true;

@@ -11,17 +11,14 @@
 
 #include "app/text/plain_text.h"
 #include "app/text/shown.h"
+#include "app/text/text_of.h"
 #include "app/theme/theme.h"
 #include "core/intake/best_laps.h"
 
 namespace rendak::app {
 namespace {
 
-QString text_of(const std::string& text) {
-    return QString::fromStdString(text);
-}
-
-enum Column { track, time, car, driver, event, run, date, laps, column_count };
+enum BestColumn { track, time, car, driver, event, run, date, laps, lap_columns };
 
 class BestLapsDialog : public QDialog {
   public:
@@ -45,7 +42,7 @@ class BestLapsDialog : public QDialog {
         driver_->setAccessibleName(tr("Driver"));
         row->addStretch();
         column->addLayout(row);
-        table_ = new QTableWidget(0, column_count);
+        table_ = new QTableWidget(0, lap_columns);
         table_->setHorizontalHeaderLabels({tr("Track"), tr("Lap time"), tr("Car"), tr("Driver"), tr("Event"),
                                            tr("Run and lap"), tr("Date"), tr("Laps")});
         table_->verticalHeader()->hide();
@@ -110,7 +107,7 @@ class BestLapsDialog : public QDialog {
         table_->setRowCount(static_cast<int>(shown_.size()));
         for (int at = 0; at < table_->rowCount(); ++at) {
             const BestLap& lap = *shown_[static_cast<std::size_t>(at)];
-            const QString texts[column_count] = {
+            const QString texts[lap_columns] = {
                 text_of(lap.track),
                 lap_time(lap.time_s),
                 text_of(lap.car),
@@ -119,7 +116,7 @@ class BestLapsDialog : public QDialog {
                 tr("%1, lap %2").arg(text_of(lap.run)).arg(lap.lap.lap),
                 lap.start_unix_s ? date_time_with_zone(*lap.start_unix_s, lap.zone) : QString(),
                 QString::number(lap.laps)};
-            for (int c = 0; c < column_count; ++c) {
+            for (int c = 0; c < lap_columns; ++c) {
                 auto* item = new QTableWidgetItem(texts[c]);
                 item->setToolTip(texts[c]);
                 if (c == time || c == laps) item->setTextAlignment(Qt::AlignRight | Qt::AlignVCenter);

@@ -15,6 +15,7 @@
 #include "app/text/elided_label.h"
 #include "app/text/plain_text.h"
 #include "app/text/shown.h"
+#include "app/text/text_of.h"
 #include "app/theme/theme.h"
 #include "core/intake/channel_edits.h"
 #include "core/signal/quantity.h"
@@ -22,13 +23,9 @@
 namespace rendak::app {
 namespace {
 
-enum Column { name, taken_for, why, rate, unit, low, mean, high, missing, faults, column_count };
+enum SheetColumn { name, taken_for, why, rate, unit, low, mean, high, gone, faults, sheet_columns };
 
-QString text_of(std::string_view text) {
-    return QString::fromUtf8(text.data(), static_cast<qsizetype>(text.size()));
-}
-
-QString number(double value) {
+QString sheet_number(double value) {
     if (!std::isfinite(value)) return QStringLiteral("–");
     return QString::number(value, 'g', 5).replace(u'-', QChar(0x2212));
 }
@@ -36,7 +33,7 @@ QString number(double value) {
 /// A figure of a channel in people's units, where its quantity is known.
 QString figure(const ChannelLine& line, double value) {
     // Seven decimals of a degree are for tables of positions, not for a look.
-    if (line.quantity.empty() || !std::isfinite(value) || line.unit == "deg") return number(value);
+    if (line.quantity.empty() || !std::isfinite(value) || line.unit == "deg") return sheet_number(value);
     return shown(line.quantity).text(value);
 }
 
@@ -61,7 +58,7 @@ ChannelSheetDialog::ChannelSheetDialog(Workspace& workspace, const RunRow& run, 
     top->addWidget(search_);
     column->addLayout(top);
 
-    table_ = new QTableWidget(0, column_count);
+    table_ = new QTableWidget(0, sheet_columns);
     table_->setObjectName(QStringLiteral("channel-table"));
     table_->setHorizontalHeaderLabels({tr("Channel"), tr("Taken for"), tr("Why"), tr("Rate"), tr("Unit"), tr("Low"),
                                        tr("Mean"), tr("High"), tr("Missing"), tr("Faults")});
@@ -200,7 +197,7 @@ void ChannelSheetDialog::fill() {
         if (line.flipped) wrong << tr("sign turned round");
         for (const std::string& fault : line.faults) wrong << text_of(fault);
         const QString shown_unit = line.quantity.empty() ? text_of(line.unit) : shown(line.quantity).unit;
-        const QString cells[column_count] = {
+        const QString cells[sheet_columns] = {
             text_of(line.name),
             quantity != nullptr ? text_of(quantity->label) : tr("–"),
             text_of(line.why),
@@ -212,9 +209,9 @@ void ChannelSheetDialog::fill() {
             line.missing_share > 0 ? with_unit(QString::number(100 * line.missing_share, 'f', 1), QStringLiteral("%"))
                                    : QString(),
             wrong.join(tr("; "))};
-        for (int c = 0; c < column_count; ++c) {
+        for (int c = 0; c < sheet_columns; ++c) {
             auto* item = new QTableWidgetItem(cells[c]);
-            if (c >= rate && c <= missing && c != unit) item->setTextAlignment(Qt::AlignRight | Qt::AlignVCenter);
+            if (c >= rate && c <= gone && c != unit) item->setTextAlignment(Qt::AlignRight | Qt::AlignVCenter);
             if (c == taken_for && line.quantity.empty()) item->setForeground(theme().mute);
             if (c == why && line.edit) item->setFont(small_font(true));
             item->setToolTip(cells[c]);

@@ -12,17 +12,14 @@
 #include <algorithm>
 
 #include "app/text/plain_text.h"
+#include "app/text/text_of.h"
 #include "core/signal/quantity.h"
 #include "core/units/unit.h"
 
 namespace rendak::app {
 namespace {
 
-enum Column { use, name, stands_for, unit, values, column_count };
-
-QString text_of(std::string_view text) {
-    return QString::fromUtf8(text.data(), static_cast<qsizetype>(text.size()));
-}
+enum PreviewColumn { use, title, stands_for, said_unit, values, preview_columns };
 
 }  // namespace
 
@@ -40,15 +37,15 @@ ImportPreviewDialog::ImportPreviewDialog(const TablePreview& preview, const std:
     hint->setWordWrap(true);
     column->addWidget(hint);
     if (!questions.empty()) ask(questions, column);
-    table_ = new QTableWidget(static_cast<int>(preview.shape.columns.size()), column_count);
+    table_ = new QTableWidget(static_cast<int>(preview.shape.columns.size()), preview_columns);
     table_->setHorizontalHeaderLabels({tr("Use"), tr("Column"), tr("Stands for"), tr("Unit"), tr("First values")});
     table_->verticalHeader()->hide();
     table_->verticalHeader()->setDefaultSectionSize(32);
     table_->horizontalHeader()->setStretchLastSection(true);
     table_->horizontalHeader()->resizeSection(use, 40);
-    table_->horizontalHeader()->resizeSection(name, 170);
+    table_->horizontalHeader()->resizeSection(PreviewColumn::title, 170);
     table_->horizontalHeader()->resizeSection(stands_for, 170);
-    table_->horizontalHeader()->resizeSection(unit, 80);
+    table_->horizontalHeader()->resizeSection(said_unit, 80);
     table_->setAccessibleName(tr("Columns of the table"));
     for (int row = 0; row < table_->rowCount(); ++row) {
         const auto i = static_cast<std::size_t>(row);
@@ -61,7 +58,7 @@ ImportPreviewDialog::ImportPreviewDialog(const TablePreview& preview, const std:
         table_->setItem(row, use, tick);
         auto* title = new QTableWidgetItem(text_of(head.name));
         title->setFlags(Qt::ItemIsEnabled);
-        table_->setItem(row, name, title);
+        table_->setItem(row, PreviewColumn::title, title);
         auto* choice = new QComboBox;
         choice->addItem(tr("nothing known"), QString());
         for (const Quantity& quantity : all_quantities())
@@ -71,7 +68,7 @@ ImportPreviewDialog::ImportPreviewDialog(const TablePreview& preview, const std:
         choice->setCurrentIndex(std::max(0, choice->findData(text_of(chosen))));
         choice->setAccessibleName(tr("What %1 stands for").arg(text_of(head.name)));
         table_->setCellWidget(row, stands_for, choice);
-        table_->setItem(row, unit,
+        table_->setItem(row, said_unit,
                         new QTableWidgetItem(text_of(old != nullptr && !old->unit.empty() ? old->unit : head.unit)));
         QStringList first;
         for (const auto& cells : preview.rows) first << text_of(cells[i]);
@@ -138,8 +135,8 @@ void ImportPreviewDialog::take(const Question::Answer& answer) {
             auto* choice = static_cast<QComboBox*>(table_->cellWidget(row, stands_for));
             choice->setCurrentIndex(std::max(0, choice->findData(text_of(said->quantity))));
             // An answer that names no unit leaves the file's own.
-            if (!said->unit.empty()) table_->item(row, unit)->setText(text_of(said->unit));
-            table_->scrollToItem(table_->item(row, name));
+            if (!said->unit.empty()) table_->item(row, said_unit)->setText(text_of(said->unit));
+            table_->scrollToItem(table_->item(row, PreviewColumn::title));
         }
     }
 }
@@ -149,7 +146,7 @@ TableMapping ImportPreviewDialog::mapping() const {
     for (int row = 0; row < table_->rowCount(); ++row) {
         const auto* choice = static_cast<const QComboBox*>(table_->cellWidget(row, stands_for));
         const TableColumn& head = preview_.shape.columns[static_cast<std::size_t>(row)];
-        const std::string unit_text = table_->item(row, unit)->text().trimmed().toStdString();
+        const std::string unit_text = table_->item(row, said_unit)->text().trimmed().toStdString();
         // What was left as it is is told anew in every file.
         const std::string chosen = choice->currentData().toString().toStdString();
         const bool as_told = chosen == preview_.matched[static_cast<std::size_t>(row)];

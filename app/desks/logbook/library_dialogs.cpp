@@ -23,6 +23,7 @@
 #include "app/text/plain_text.h"
 #include "app/text/sheet_table.h"
 #include "app/text/shown.h"
+#include "app/text/text_of.h"
 #include "core/bundle/bundle.h"
 #include "core/signal/quantity.h"
 #include "core/video/film_book.h"
@@ -32,10 +33,6 @@ namespace {
 
 QString tr(const char* text) {
     return QCoreApplication::translate("LibraryDialogs", text);
-}
-
-QString text_of(const std::string& text) {
-    return QString::fromStdString(text);
 }
 
 }  // namespace

@@ -8,16 +8,11 @@
 #include <QVBoxLayout>
 
 #include "app/text/shown.h"
+#include "app/text/text_of.h"
 #include "core/intake/import.h"
 
 namespace rendak::app {
-namespace {
-
-QString text_of(const std::string& text) {
-    return QString::fromStdString(text);
-}
-
-}  // namespace
+namespace {}  // namespace
 
 UnfiledBar::UnfiledBar(Workspace& workspace, QWidget* parent) : QFrame(parent), workspace_(workspace) {
     setObjectName(QStringLiteral("unfiled"));

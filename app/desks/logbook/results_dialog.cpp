@@ -17,10 +17,6 @@
 namespace rendak::app {
 namespace {
 
-QString tr(const char* text) {
-    return QCoreApplication::translate("Results", text);
-}
-
 /// Which of the cars in the results this run is; empty: none was chosen.
 QString ask_for_car(const std::vector<ResultLap>& results, const QString& why, QWidget* parent) {
     std::set<std::string> cars;
@@ -29,7 +25,7 @@ QString ask_for_car(const std::vector<ResultLap>& results, const QString& why, Q
     for (const std::string& car : cars) names << QString::fromStdString(car);
     bool chosen = false;
     const QString car =
-        QInputDialog::getItem(parent, tr("Results of the timing system"), why, names, 0, false, &chosen);
+        QInputDialog::getItem(parent, QObject::tr("Results of the timing system"), why, names, 0, false, &chosen);
     return chosen ? car : QString();
 }
 
@@ -49,13 +45,13 @@ void show_agreement(Workspace& workspace, RunId run, const std::vector<ResultLap
     const ResultsAgreement agreement = hold_against(*official, workspace.shown(workspace.library().laps(run)));
     if (before != *official)
         workspace.edit(
-            tr("official lap times"),
+            QObject::tr("official lap times"),
             [&workspace, run, laps = *official] { return workspace.library().set_official_laps(run, laps); },
             [&workspace, run, before] { return workspace.library().set_official_laps(run, before); }, Change::papers);
     auto* dialog = new QDialog(parent);
     dialog->setAttribute(Qt::WA_DeleteOnClose);
     dialog->setObjectName(QStringLiteral("results-dialog"));
-    dialog->setWindowTitle(tr("Results beside the laps of %1").arg(QString::fromStdString(row->name)));
+    dialog->setWindowTitle(QObject::tr("Results beside the laps of %1").arg(QString::fromStdString(row->name)));
     dialog->resize(560, 480);
     auto* column = new QVBoxLayout(dialog);
     for (const std::string& sentence : agreement.sentences) {
@@ -64,18 +60,19 @@ void show_agreement(Workspace& workspace, RunId run, const std::vector<ResultLap
         column->addWidget(line);
     }
     auto* table = new QTableWidget(static_cast<int>(agreement.pairs.size()), 5);
-    table->setHorizontalHeaderLabels({tr("Official"), tr("Time"), tr("Lap here"), tr("Time"), tr("Difference")});
+    table->setHorizontalHeaderLabels({QObject::tr("Official"), QObject::tr("Time"), QObject::tr("Lap here"),
+                                      QObject::tr("Time"), QObject::tr("Difference")});
     table->verticalHeader()->hide();
     table->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
     table->setEditTriggers(QAbstractItemView::NoEditTriggers);
-    table->setAccessibleName(tr("Official laps and cut laps"));
+    table->setAccessibleName(QObject::tr("Official laps and cut laps"));
     for (int at = 0; at < table->rowCount(); ++at) {
         const auto& pair = agreement.pairs[static_cast<std::size_t>(at)];
         const QString none = QStringLiteral("–");
         const QString texts[5] = {pair.official ? QString::number(pair.official->number) : none,
-                                  pair.official ? lap_time(pair.official->time_s) : tr("not in the results"),
+                                  pair.official ? lap_time(pair.official->time_s) : QObject::tr("not in the results"),
                                   pair.lap ? QString::number(*pair.lap) : none,
-                                  pair.lap ? lap_time(pair.cut_s) : tr("missing"),
+                                  pair.lap ? lap_time(pair.cut_s) : QObject::tr("missing"),
                                   pair.official && pair.lap ? signed_number(pair.difference_s(), 3) : none};
         for (int c = 0; c < 5; ++c) {
             auto* item = new QTableWidgetItem(texts[c]);
@@ -94,7 +91,8 @@ void show_agreement(Workspace& workspace, RunId run, const std::vector<ResultLap
 
 void hold_results_against(Workspace& workspace, RunId run, const QString& file, QWidget* parent) {
     workspace.jobs().run<std::vector<ResultLap>>(
-        tr("Reading the results"), [file = file.toStdString()](const JobContext&) { return read_results(file); },
+        QObject::tr("Reading the results"),
+        [file = file.toStdString()](const JobContext&) { return read_results(file); },
         [&workspace, run, parent = QPointer<QWidget>(parent)](const Result<std::vector<ResultLap>>& results) {
             if (!results) return workspace.tell(results.error());
             if (parent) show_agreement(workspace, run, *results, parent);

@@ -9,14 +9,11 @@
 #include <map>
 
 #include "app/text/shown.h"
+#include "app/text/text_of.h"
 #include "app/theme/theme.h"
 
 namespace rendak::app {
 namespace {
-
-QString text_of(const std::string& text) {
-    return QString::fromStdString(text);
-}
 
 QString number(const std::optional<double>& value, int decimals) {
     return value ? QString::number(*value, 'f', decimals) : QString();

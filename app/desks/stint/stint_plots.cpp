@@ -5,10 +5,6 @@
 namespace rendak::app {
 namespace {
 
-QString tr(const char* text) {
-    return QCoreApplication::translate("Stint", text);
-}
-
 /// A value of each lap of a run, by lap of the stint; without a line.
 OverLapsSeries series_of(const StintRun& run, const std::vector<double>& values) {
     const Stint& stint = *run.stint;
@@ -27,11 +23,12 @@ OverLapsSeries series_of(const StintRun& run, const std::vector<double>& values)
 
 OverLapsPlot pace_plot(const StintData& stints) {
     OverLapsPlot plot;
-    plot.title = tr("Pace over the stint");
+    plot.title = QObject::tr("Pace over the stint");
     plot.how = seconds_shown(plot.title);
     plot.is_time = true;
     const bool fuel = stints.a().stint && stints.a().stint->s_per_litre;
-    plot.hint = fuel ? tr("fuel taken out · hollow: not counted") : tr("fuel left in · hollow: not counted");
+    plot.hint =
+        fuel ? QObject::tr("fuel taken out · hollow: not counted") : QObject::tr("fuel left in · hollow: not counted");
     for (const StintRun& run : stints.runs) {
         if (!run.stint) continue;
         OverLapsSeries series = series_of(run, run.stint->steady_s);
@@ -47,7 +44,7 @@ OverLapsPlot pace_plot(const StintData& stints) {
 OverLapsPlot plot_of(const StintData& stints, const StintFigure& figure) {
     OverLapsPlot plot;
     plot.title = QString::fromStdString(figure.title);
-    plot.hint = tr("by lap of the stint · hollow: not counted");
+    plot.hint = QObject::tr("by lap of the stint · hollow: not counted");
     plot.is_time = figure.shown_as.empty();
     plot.how = shown_of(figure);
     for (const auto& [run, values] : {std::pair{&stints.a(), &figure.laps_a}, {stints.b(), &figure.laps_b}}) {
@@ -70,7 +67,7 @@ OverLapsPlot plot_of(const LapFigureModel& figures, std::size_t column) {
     plot.title = look.label;
     plot.how = look.how;
     plot.is_time = look.is_time;
-    plot.hint = tr("over the laps · hollow: not counted");
+    plot.hint = QObject::tr("over the laps · hollow: not counted");
     plot.message = QString::fromStdString(figures.table()->columns[column].missing);
     for (const RunInTable& run : figures.runs()) {
         if (run.slot < 0) continue;

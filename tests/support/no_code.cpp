@@ -1,0 +1,1 @@
+// The tests of a program come out of its library.
