@@ -150,7 +150,7 @@ class Logger {
                                     state_.wheel_speed[cell(t)][static_cast<std::size_t>(w)] + 0.04 * noise_.normal());
                 });
         }
-        suspension();
+        if (options_.suspension) suspension();
         temperatures();
         if (!circuit_.open) laps_counted();
         return std::move(recording_);

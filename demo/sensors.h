@@ -8,6 +8,7 @@ namespace rendak::demo {
 struct SensorOptions {
     bool gps_errors = true;     ///< noise and slow bias; off for tests of the method itself
     double gps_noise_m = 0.15;  ///< white noise of each coordinate
+    bool suspension = true;     ///< off where nobody asks for travel, loads and heights: they are half of the work
 };
 
 /// What the car's main logger records: about sixty channels at 10 to 500 Hz, SI units, ISO 8855 signs.

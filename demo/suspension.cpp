@@ -6,13 +6,6 @@
 namespace rendak::demo {
 namespace {
 
-/// A value of the circuit's grid between its points.
-double between(const Circuit& circuit, const std::vector<double>& values, double along_m) {
-    const std::size_t i = circuit.index(along_m), next = circuit.index(along_m + circuit.step_m);
-    const double share = along_m / circuit.step_m - std::floor(along_m / circuit.step_m);
-    return values[i] * (1 - share) + values[next] * share;
-}
-
 double at(const std::vector<double>& values, double cell) {
     const auto i = std::min(static_cast<std::size_t>(cell), values.size() - 1);
     const double share = cell - std::floor(cell);
@@ -27,6 +20,40 @@ struct Corner {
     double body = 0, body_speed = 0, hub = 0, hub_speed = 0, road = 0;
 
     [[nodiscard]] double travel() const { return hub - body; }
+};
+
+/// Two profiles that are mixed otherwise with every step to the side: alike under one car, another one a metre away.
+struct Mix {
+    double one = 1, other = 0;
+};
+
+Mix mix_at(double left_m) {
+    const double turn = left_m / 2;
+    return {std::cos(turn), std::sin(turn)};
+}
+
+/// Height of the road under a wheel: unevenness that changes with the line that is driven, and the kerbs inside
+/// corners.
+double height_at(const Circuit& circuit, double along_m, double left_m, const Mix& mix) {
+    const std::size_t i = circuit.index(along_m), next = circuit.index(along_m + circuit.step_m);
+    const double share = along_m / circuit.step_m - std::floor(along_m / circuit.step_m);
+    const auto between = [&](const std::vector<double>& values) {
+        return values[i] * (1 - share) + values[next] * share;
+    };
+    double height = between(circuit.roughness_m) * mix.one + between(circuit.other_roughness_m) * mix.other;
+    const double kerb = circuit.kerb_left_m[i];
+    // A kerb rises over a hand's width.
+    const double onto = kerb == 0 ? 0 : (left_m * std::copysign(1.0, kerb) - circuit.half_width_m[i] + 0.9) / 0.2;
+    if (onto > 0) height += std::min(1.0, onto) * std::abs(kerb) * (1 + std::sin(along_m * 2.2)) / 2;
+    return height;
+}
+
+/// Half of the car.
+struct Axle {
+    bool front = true;
+    AxleParts parts;
+    double still_n = 0, body_kg = 0;  ///< on each wheel
+    std::array<Corner, 2> corners{};
 };
 
 }  // namespace
@@ -67,42 +94,41 @@ double floor_drag_mps2(const Circuit& circuit, const Car& car, const CarState& s
     return state.floor_drag_mps2 * (1 - std::clamp((height - 0.004) / 0.007, 0.0, 1.0));
 }
 
-double road_height_m(const Circuit& circuit, double along_m, double left_m) {
-    // Two profiles that are mixed otherwise with every step to the side: alike under one car, another one a metre away.
-    const double turn = left_m / 2;
-    double height = between(circuit, circuit.roughness_m, along_m) * std::cos(turn) +
-                    between(circuit, circuit.other_roughness_m, along_m) * std::sin(turn);
-    const std::size_t i = circuit.index(along_m);
-    const double kerb = circuit.kerb_left_m[i];
-    // A kerb rises over a hand's width.
-    const double onto = kerb == 0 ? 0 : (left_m * std::copysign(1.0, kerb) - circuit.half_width_m[i] + 0.9) / 0.2;
-    if (onto > 0) height += std::min(1.0, onto) * std::abs(kerb) * (1 + std::sin(along_m * 2.2)) / 2;
-    return height;
-}
-
 SuspensionMotion suspension_motion(const Circuit& circuit, const Car& car, const CarState& state, const Drive& drive,
                                    const std::vector<std::array<double, 4>>& load_n) {
     constexpr int steps = 2;  // within one sample
     constexpr double step_s = 1 / SuspensionMotion::rate_hz / steps;
     const auto n = static_cast<std::size_t>(drive.duration_s() * SuspensionMotion::rate_hz) + 1;
     SuspensionMotion out;
-    for (const bool front : {true, false}) {
-        const AxleParts parts = axle_parts(state, front);
-        const double still = (front ? 1 - car.rear_share : car.rear_share) * car.mass_kg * Car::g / 2;
-        const double body_kg = still / Car::g - parts.unsprung_kg;
-        const std::size_t first = front ? 0 : 2;
-        std::array<Corner, 2> corners;
-        for (std::size_t side = 0; side < 2; ++side) {
-            for (auto* values : {&out.travel_m, &out.load_n, &out.lowered_m}) (*values)[first + side].reserve(n);
-        }
-        for (std::size_t i = 0; i < n; ++i) {
-            const double t = static_cast<double>(i) / SuspensionMotion::rate_hz, cell = t / Drive::step_s;
-            const auto before = std::min(static_cast<std::size_t>(cell), load_n.size() - 1);
-            const std::size_t after = std::min(before + 1, load_n.size() - 1);
-            const double share = cell - std::floor(cell);
-            const double along = at(drive.along_m, cell) - (front ? 0 : car.wheelbase_m), left = at(drive.left_m, cell);
+    std::array<Axle, 2> axles;
+    for (Axle& axle : axles) {
+        axle.front = &axle == axles.data();
+        axle.parts = axle_parts(state, axle.front);
+        axle.still_n = (axle.front ? 1 - car.rear_share : car.rear_share) * car.mass_kg * Car::g / 2;
+        axle.body_kg = axle.still_n / Car::g - axle.parts.unsprung_kg;
+    }
+    for (auto* values : {&out.travel_m, &out.load_n, &out.lowered_m}) {
+        for (std::vector<float>& wheel : *values) wheel.reserve(n);
+    }
+    for (std::size_t i = 0; i < n; ++i) {
+        const double t = static_cast<double>(i) / SuspensionMotion::rate_hz, cell = t / Drive::step_s;
+        const auto before = std::min(static_cast<std::size_t>(cell), load_n.size() - 1);
+        const std::size_t after = std::min(before + 1, load_n.size() - 1);
+        const double share = cell - std::floor(cell);
+        const double along_m = at(drive.along_m, cell), middle_left_m = at(drive.left_m, cell);
+        // Where the car stands the ground is flat.
+        const double moving = std::min(1.0, at(drive.speed_mps, cell) / 5);
+        const double pitch = car.mass_kg * at(drive.along_mps2, cell) * car.centre_height_m / car.wheelbase_m;
+        const std::array<double, 2> left_m{middle_left_m + 0.5 * car.track_m, middle_left_m + -0.5 * car.track_m};
+        const std::array<Mix, 2> mix{mix_at(left_m[0]), mix_at(left_m[1])};
+        for (Axle& axle : axles) {
+            const bool front = axle.front;
+            const AxleParts& parts = axle.parts;
+            const double still = axle.still_n;
+            const std::size_t first = front ? 0 : 2;
+            std::array<Corner, 2>& corners = axle.corners;
+            const double along = along_m - (front ? 0 : car.wheelbase_m);
             std::array<double, 2> push{}, linked{}, road{};
-            const double pitch = car.mass_kg * at(drive.along_mps2, cell) * car.centre_height_m / car.wheelbase_m;
             for (std::size_t side = 0; side < 2; ++side) {
                 push[side] = load_n[before][first + side] * (1 - share) + load_n[after][first + side] * share - still;
             }
@@ -110,9 +136,7 @@ SuspensionMotion suspension_motion(const Circuit& circuit, const Car& car, const
             for (std::size_t side = 0; side < 2; ++side) {
                 linked[side] =
                     parts.anti_dive * (front ? -pitch : pitch) / 2 + parts.roll_centre * (side == 0 ? -lean : lean);
-                // Where the car stands the ground is flat.
-                road[side] = std::min(1.0, at(drive.speed_mps, cell) / 5) *
-                             road_height_m(circuit, along, left + (side == 0 ? 0.5 : -0.5) * car.track_m);
+                road[side] = moving * height_at(circuit, along, left_m[side], mix[side]);
             }
             for (int k = 0; k < steps; ++k) {
                 const double bar = parts.bar_n_per_m * (corners[0].travel() - corners[1].travel());
@@ -127,7 +151,7 @@ SuspensionMotion suspension_motion(const Circuit& circuit, const Car& car, const
                     const double tyre =
                         std::max(-still, parts.tyre_n_per_m * (it.road - it.hub) +
                                              parts.tyre_damping * ((it.road - last) / step_s - it.hub_speed));
-                    it.body_speed += step_s * (spring - push[side] + linked[side]) / body_kg;
+                    it.body_speed += step_s * (spring - push[side] + linked[side]) / axle.body_kg;
                     it.hub_speed += step_s * (tyre - spring - linked[side]) / parts.unsprung_kg;
                     it.body += step_s * it.body_speed;
                     it.hub += step_s * it.hub_speed;

@@ -38,10 +38,6 @@ inline constexpr double best_rear_bump_clicks = 8;
 [[nodiscard]] double floor_drag_mps2(const Circuit& circuit, const Car& car, const CarState& state, double along_m,
                                      double speed_mps);
 
-/// Height of the road under a wheel: unevenness that changes with the line that is driven, and the kerbs inside
-/// corners.
-[[nodiscard]] double road_height_m(const Circuit& circuit, double along_m, double left_m);
-
 /// What the four corners of the car do, every 2 ms. FL FR RL RR.
 struct SuspensionMotion {
     static constexpr double rate_hz = 500;

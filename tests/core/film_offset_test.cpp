@@ -70,7 +70,7 @@ TEST(LogOffset, OfACamerasOwnReceiverIsFoundAndOfAnotherRunIsNone) {
         const demo::RunPlan plan = test::MadeWorld::plan(4, 600 + seed, 0.8),
                             other = test::MadeWorld::plan(4, 700 + seed, 0.8);
         const demo::Drive drive = demo::drive_run(world.circuit(), plan.car, plan);
-        const Recording run = demo::main_logger(world.circuit(), plan.car, plan, drive);
+        const Recording run = demo::main_logger(world.circuit(), plan.car, plan, drive, {.suspension = false});
         // Part of the drive, by a clock of its own.
         Recording log = demo::pocket_logger(world.circuit(), plan, drive);
         const double from = 40 + 9 * seed, length = seed % 2 == 0 ? 45 : 130;
@@ -84,7 +84,8 @@ TEST(LogOffset, OfACamerasOwnReceiverIsFoundAndOfAnotherRunIsNone) {
         if (at) EXPECT_NEAR(*at, demo::pocket_late_s + from, 0.04) << seed;
         found += at ? 1 : 0;
         const Recording stranger =
-            demo::main_logger(world.circuit(), other.car, other, demo::drive_run(world.circuit(), other.car, other));
+            demo::main_logger(world.circuit(), other.car, other, demo::drive_run(world.circuit(), other.car, other),
+                              {.suspension = false});
         strangers += offset_of_log(log, stranger) ? 1 : 0;
     }
     std::cout << "logs placed " << found << " of " << worlds << ", on another run " << strangers << '\n';
@@ -95,7 +96,7 @@ TEST(LogOffset, OfACamerasOwnReceiverIsFoundAndOfAnotherRunIsNone) {
 TEST(LogOffset, NeedsSpeedsAndDates) {
     const auto plan = test::MadeWorld::plan(2, 5, 0.5);
     const demo::Drive drive = demo::drive_run(drawn_circuit(), plan.car, plan);
-    Recording run = demo::main_logger(drawn_circuit(), plan.car, plan, drive);
+    Recording run = demo::main_logger(drawn_circuit(), plan.car, plan, drive, {.suspension = false});
     Recording log = demo::pocket_logger(drawn_circuit(), plan, drive);
     EXPECT_FALSE(hint_of_log(1000.0, log, run)) << "it has no date";
     log.start_unix_s = 5000;
@@ -164,7 +165,7 @@ TEST(DriveSignals, AreThereWithoutAYawRate) {
     auto run = demo::saturday()[1];
     run.laps.resize(2);
     const demo::Drive drive = demo::drive_run(drawn_circuit(), run.car, run);
-    Recording recording = demo::main_logger(drawn_circuit(), run.car, run, drive);
+    Recording recording = demo::main_logger(drawn_circuit(), run.car, run, drive, {.suspension = false});
     const DriveSignals all = drive_signals(recording);
     ASSERT_EQ(all.yaw_radps.size(), all.speed_mps.size());
     ASSERT_FALSE(all.revs_hz.empty());
@@ -200,7 +201,7 @@ Filmed film_of(const demo::Circuit& circuit, std::uint64_t seed, demo::CameraPla
     run.laps.resize(static_cast<std::size_t>(laps) + 1);
     Filmed out;
     out.drive = demo::drive_run(circuit, run.car, run);
-    out.recording = demo::main_logger(circuit, run.car, run, out.drive);
+    out.recording = demo::main_logger(circuit, run.car, run, out.drive, {.suspension = false});
     out.truth_s = plan.time_s.begin;
     plan.seed = seed;
     const auto file = folder / "film.mp4";
@@ -309,7 +310,7 @@ TEST(ProposePlace, AFilmThatFitsAnotherRunOfTheEventBetterIsNotProposed) {
             it->laps[lap].pace = 1 - 0.02 * static_cast<double>(lap);
     const auto filed = [&](const demo::RunPlan& it, const char* name) {
         const demo::Drive drive = demo::drive_run(drawn_circuit(), it.car, it);
-        Recording recording = demo::main_logger(drawn_circuit(), it.car, it, drive);
+        Recording recording = demo::main_logger(drawn_circuit(), it.car, it, drive, {.suspension = false});
         recording.source_name = std::string(name) + ".MF4";
         ImportOptions options;
         options.event = "A day";
@@ -326,8 +327,9 @@ TEST(ProposePlace, AFilmThatFitsAnotherRunOfTheEventBetterIsNotProposed) {
     camera.shake_px = 0.8;
     camera.time_s = {drive.crossings_s[1] - 3, drive.crossings_s[2] + 3};
     const auto file = folder / "film.mp4";
-    ASSERT_TRUE(demo::film_run(drawn_circuit(), drive, demo::main_logger(drawn_circuit(), plan.car, plan, drive),
-                               camera, file));
+    ASSERT_TRUE(demo::film_run(drawn_circuit(), drive,
+                               demo::main_logger(drawn_circuit(), plan.car, plan, drive, {.suspension = false}), camera,
+                               file));
     const KeptFilm film = got(add_film(*library, {{file}, "forward", "Ours", false}));
     const auto on = [&](RunId run) { return got(propose_place(*library, film, *got(load_run(*library, run)))); };
     const OffsetFound right = on(own), wrong = on(other);

@@ -80,7 +80,8 @@ demo::RunPlan MadeWorld::plan(int laps, std::uint64_t seed, double scatter) {
 }
 
 Recording MadeWorld::recorded(const demo::RunPlan& plan, const demo::Drive& drive, bool pocket) const {
-    return pocket ? demo::pocket_logger(circuit_, plan, drive) : demo::main_logger(circuit_, plan.car, plan, drive);
+    return pocket ? demo::pocket_logger(circuit_, plan, drive)
+                  : demo::main_logger(circuit_, plan.car, plan, drive, {.suspension = false});
 }
 
 MadeRun MadeWorld::run(const demo::RunPlan& plan, bool pocket) const {

@@ -28,7 +28,7 @@ class MadeWorld {
     [[nodiscard]] double place_on_track(double along_m) const;
     /// A plan of so many laps without a fault, between two more that are not complete.
     [[nodiscard]] static demo::RunPlan plan(int laps, std::uint64_t seed, double scatter);
-    /// `pocket`: recorded by a receiver with accelerations alone.
+    /// Without travel, loads and heights of the suspension. `pocket`: recorded by a receiver with accelerations alone.
     [[nodiscard]] MadeRun run(const demo::RunPlan& plan, bool pocket = false) const;
 
   private:
