@@ -5,7 +5,8 @@ set(CMAKE_CXX_EXTENSIONS OFF)
 set(CMAKE_EXPORT_COMPILE_COMMANDS ON)
 set(CMAKE_RUNTIME_OUTPUT_DIRECTORY ${CMAKE_BINARY_DIR}/bin)
 
-set(RENDAK_FILES_A_UNIT 8 CACHE STRING "How many files of a folder are compiled as one (CMAKE_UNITY_BUILD)")
+option(RENDAK_UNITS "Compile several files of a folder as one (compile_in_units)" OFF)
+set(RENDAK_FILES_A_UNIT 8 CACHE STRING "How many files")
 
 add_library(rendak_settings INTERFACE)
 target_include_directories(rendak_settings INTERFACE ${CMAKE_SOURCE_DIR})
@@ -19,7 +20,7 @@ if(CMAKE_CXX_COMPILER_ID STREQUAL Clang)
   # The compiler cache keeps precompiled headers by content: their times must not count.
   target_compile_options(rendak_settings INTERFACE "SHELL:-Xclang -fno-pch-timestamp")
 endif()
-if(CMAKE_UNITY_BUILD)
+if(RENDAK_UNITS)
   # A name of one file hides that of another beside it: what hides within a file the dev preset sees, and clang-tidy.
   # What a file keeps to itself it may build upon there as elsewhere.
   target_compile_options(rendak_settings INTERFACE $<$<CXX_COMPILER_ID:GNU>:-Wno-subobject-linkage>)
@@ -67,25 +68,40 @@ endfunction()
 
 # Files of a folder are compiled several at a time, as one: what they include and the templates that they share are then
 # read and made once for all of them. Files with options of their own stay alone. By folder, so that a new file changes
-# the units of its folder only. Call it where all files of the target are known.
+# the units of its folder only. CMake's own way of it names files by where the clone lies, and the compiler cache would
+# have to read all that they include. Call it where all files of the target are known.
 function(compile_in_units target)
+  if(NOT RENDAK_UNITS)
+    return()
+  endif()
   get_target_property(files ${target} SOURCES)
+  set(units "")
   foreach(file ${files})
-    if(NOT file MATCHES "\\.cpp$")
+    cmake_path(ABSOLUTE_PATH file OUTPUT_VARIABLE path)
+    get_source_file_property(own_options ${path} TARGET_DIRECTORY ${target} COMPILE_OPTIONS)
+    get_source_file_property(alone ${path} TARGET_DIRECTORY ${target} SKIP_UNITY_BUILD_INCLUSION)
+    if(NOT path MATCHES "\\.cpp$" OR own_options OR alone)
       continue()
     endif()
-    cmake_path(ABSOLUTE_PATH file OUTPUT_VARIABLE path)
-    cmake_path(RELATIVE_PATH path BASE_DIRECTORY ${CMAKE_SOURCE_DIR})
-    cmake_path(GET path PARENT_PATH folder)
+    cmake_path(RELATIVE_PATH path BASE_DIRECTORY ${CMAKE_SOURCE_DIR} OUTPUT_VARIABLE name)
+    cmake_path(GET name PARENT_PATH folder)
     string(MAKE_C_IDENTIFIER ${folder} folder)
     if(NOT DEFINED count_${folder})
       set(count_${folder} 0)
     endif()
-    math(EXPR unit "${count_${folder}} / ${RENDAK_FILES_A_UNIT}")
+    math(EXPR number "${count_${folder}} / ${RENDAK_FILES_A_UNIT}")
     math(EXPR count_${folder} "${count_${folder}} + 1")
-    set_source_files_properties(${file} PROPERTIES UNITY_GROUP ${folder}_${unit})
+    set(unit ${folder}_${number})
+    list(APPEND units ${unit})
+    string(APPEND text_of_${unit} "#include \"${name}\"\n")
+    set_source_files_properties(${file} PROPERTIES HEADER_FILE_ONLY ON)
   endforeach()
-  set_target_properties(${target} PROPERTIES UNITY_BUILD_MODE GROUP)
+  list(REMOVE_DUPLICATES units)
+  foreach(unit ${units})
+    set(path ${CMAKE_BINARY_DIR}/units/${target}/${unit}.cpp)
+    file(CONFIGURE OUTPUT ${path} CONTENT "${text_of_${unit}}" @ONLY)
+    target_sources(${target} PRIVATE ${path})
+  endforeach()
 endfunction()
 
 # Tests and what is made up for them are compiled once: where another build is named here (./check names the optimised
