@@ -61,9 +61,10 @@ function(optimise_test target)
   endif()
 endfunction()
 
-# One precompiled header for a target, out of cmake/headers.
+# One precompiled header for a target, out of cmake/headers: named as sources name it, so that a clone elsewhere finds it, and
+# with it all that read it, in the compiler cache.
 function(precompile target header)
-  target_precompile_headers(${target} PRIVATE ${CMAKE_SOURCE_DIR}/cmake/headers/${header}.h)
+  target_precompile_headers(${target} PRIVATE <cmake/headers/${header}.h>)
 endfunction()
 
 # Files of a folder are compiled several at a time, as one: what they include and the templates that they share are then
