@@ -1,6 +1,7 @@
 // What core finds in the demo world against the exact motion of the simulated car.
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <cmath>
 #include <set>
 
@@ -268,4 +269,19 @@ TEST(Planted, ShakedownHasOneSlowLapAndAWrongClock) {
         slow += lap.kind == LapKind::flying && lap.time_s() > 1.1 * best_lap(run.laps)->time_s();
     EXPECT_EQ(slow, 1);
     EXPECT_LT(*run.recording->start_unix_s, *demo_world().runs[1].recording->start_unix_s - 10 * 365 * 86400.0);
+}
+
+TEST(Circuit, AnIndexGoesRoundAsARemainderDoes) {
+    const demo::Circuit& circuit = demo_world().circuit;
+    const auto n = static_cast<double>(circuit.centre.size());
+    ASSERT_FALSE(circuit.open);
+    for (int i = -40'000; i < 400'000; ++i) {
+        const int whole_laps = i / 3000;
+        // Just before, on and just after whole laps, and everywhere between; far enough that the remainder is asked.
+        const double s = i % 3 == 0 ? std::nextafter(whole_laps * n * circuit.step_m, i % 2 == 0 ? 1e9 : -1e9)
+                                    : i * 1.7 * circuit.step_m;
+        double cell = std::fmod(s / circuit.step_m, n);
+        if (cell < 0) cell += n;
+        ASSERT_EQ(circuit.index(s), std::min(static_cast<std::size_t>(cell), circuit.centre.size() - 1)) << s;
+    }
 }
