@@ -44,14 +44,14 @@ Ended wait_for(pid_t child) {
     return {WIFSIGNALED(status), WIFEXITED(status) ? WEXITSTATUS(status) : -1, 0};
 }
 
-/// Whether a descriptor of a process is a file on a disk (not a pipe, an event, memory or a device).
-bool is_on_disk(pid_t process, unsigned long long fd) {
+/// Whether a descriptor of a process is a file with a name (not a pipe, an event, memory or a device).
+bool is_a_file(pid_t process, unsigned long long fd) {
     char target[PATH_MAX] = {};
     const std::string link = "/proc/" + std::to_string(process) + "/fd/" + std::to_string(fd);
     if (::readlink(link.c_str(), target, sizeof target - 1) <= 0) return false;
     const std::string name(target);
-    return name.front() == '/' && name.rfind("/dev/", 0) != 0 && name.rfind("/proc/", 0) != 0 &&
-           name.rfind("/memfd:", 0) != 0;
+    const bool device = name.rfind("/dev/", 0) == 0 && name.rfind("/dev/shm/", 0) != 0;
+    return name.front() == '/' && !device && name.rfind("/proc/", 0) != 0 && name.rfind("/memfd:", 0) != 0;
 }
 
 bool changes_a_file(pid_t thread, const user_regs_struct& call) {
@@ -66,7 +66,7 @@ bool changes_a_file(pid_t thread, const user_regs_struct& call) {
         case SYS_fdatasync:
         case SYS_fchmod:
         case SYS_copy_file_range:
-            return is_on_disk(thread, call.rdi);
+            return is_a_file(thread, call.rdi);
         case SYS_rename:
         case SYS_renameat:
         case SYS_renameat2:

@@ -9,6 +9,7 @@
 #include "core/base/sha256.h"
 #include "core/intake/run_data.h"
 #include "demo/write_demo.h"
+#include "tests/support/demo_data.h"
 #include "tests/support/demo_world.h"
 #include "tests/support/got.h"
 #include "tests/support/own_build.h"
@@ -45,7 +46,7 @@ void open_all_runs(const fs::path& folder) {
 bool taken_over(const std::string& what, const fs::path& folder) {
     const char* from = std::getenv("RENDAK_DEMO_FROM");
     if (from == nullptr || what == "saturday" || !fs::exists(fs::path(from) / (what + ".made"))) return false;
-    fs::copy(fs::path(from) / what, folder, fs::copy_options::recursive);
+    test::copy_library(fs::path(from) / what, folder);
     return true;
 }
 

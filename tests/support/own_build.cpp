@@ -1,5 +1,7 @@
 #include "tests/support/own_build.h"
 
+#include <cstdlib>
+
 #include "core/base/own_program.h"
 
 // There where the sanitizer is linked in, whoever compiled this file.
@@ -14,6 +16,7 @@ std::string own_window_edits() {
     return own_program("window_edits").string();
 }
 std::filesystem::path own_test_data() {
+    if (const char* elsewhere = std::getenv("RENDAK_TEST_DATA")) return elsewhere;
     return std::filesystem::path(own_cli()).parent_path().parent_path() / "test-data";
 }
 std::filesystem::path tests_folder() {
