@@ -15,6 +15,8 @@ if(CMAKE_CXX_COMPILER_ID STREQUAL GNU)
   # GCC 12 finds these in its own std::string (its bug 105651) and says so once headers are precompiled.
   target_compile_options(rendak_settings INTERFACE -Wno-array-bounds -Wno-restrict -Wno-stringop-overread
                                                    -Wno-stringop-overflow)
+  # A heap of 500 MB before it looks for what it can give back: an eighth of the memory more, up to a quarter of the time less.
+  target_compile_options(rendak_settings INTERFACE --param=ggc-min-heapsize=500000)
 endif()
 if(CMAKE_CXX_COMPILER_ID STREQUAL Clang)
   # The compiler cache keeps precompiled headers by content: their times must not count.
@@ -26,6 +28,11 @@ if(RENDAK_UNITS)
   target_compile_options(rendak_settings INTERFACE $<$<CXX_COMPILER_ID:GNU>:-Wno-subobject-linkage>)
 else()
   target_compile_options(rendak_settings INTERFACE -Wshadow)
+endif()
+# ./check links some forty programs: this linker takes a fifth of the time of the usual one.
+find_program(RENDAK_LLD ld.lld)
+if(RENDAK_LLD)
+  add_link_options(-fuse-ld=lld)
 endif()
 if(RENDAK_LIBFUZZER)
   target_compile_options(rendak_settings INTERFACE -fsanitize=fuzzer-no-link)
@@ -52,10 +59,6 @@ endfunction()
 # Tests are looked at for errors of memory only; what they call is looked at for all.
 function(optimise_test target)
   optimise(${target} 1 0)
-  if(CMAKE_BUILD_TYPE STREQUAL RelWithDebInfo)
-    # A test names its lines itself; the compiler takes a tenth less without the debugger's.
-    target_compile_options(${target} PRIVATE -g0)
-  endif()
   if(RENDAK_SANITIZE)
     target_compile_options(${target} PRIVATE -fno-sanitize=undefined)
   endif()
@@ -103,6 +106,30 @@ function(compile_in_units target)
     file(CONFIGURE OUTPUT ${path} CONTENT "${text_of_${unit}}" @ONLY)
     target_sources(${target} PRIVATE ${path})
   endforeach()
+endfunction()
+
+# What moc says of a target's headers (those beside its files, and those among them), in one file. CMake's own way has
+# moc read all of Qt and of the standard library for each header. Call it behind compile_in_units.
+function(meta_objects target)
+  get_target_property(files ${target} SOURCES)
+  set(headers "")
+  foreach(file ${files})
+    string(REGEX REPLACE "\\.cpp$" ".h" header "${file}")
+    if(header MATCHES "^[^$]*\\.h$" AND EXISTS ${CMAKE_CURRENT_SOURCE_DIR}/${header})
+      cmake_path(ABSOLUTE_PATH header)
+      cmake_path(RELATIVE_PATH header BASE_DIRECTORY ${CMAKE_SOURCE_DIR} OUTPUT_VARIABLE name)
+      list(APPEND headers ${name})
+    endif()
+  endforeach()
+  list(REMOVE_DUPLICATES headers)
+  list(TRANSFORM headers PREPEND ${CMAKE_SOURCE_DIR}/ OUTPUT_VARIABLE paths)
+  set(out ${CMAKE_BINARY_DIR}/units/${target}/meta_objects.cpp)
+  file(MAKE_DIRECTORY ${CMAKE_BINARY_DIR}/units/${target})
+  get_target_property(moc Qt6::moc IMPORTED_LOCATION)
+  add_custom_command(OUTPUT ${out} COMMAND ${CMAKE_SOURCE_DIR}/cmake/moc_all ${moc} ${out} ${headers}
+                     DEPENDS ${paths} ${CMAKE_SOURCE_DIR}/cmake/moc_all WORKING_DIRECTORY ${CMAKE_SOURCE_DIR}
+                     COMMENT "Meta objects of ${target}" VERBATIM)
+  target_sources(${target} PRIVATE ${out})
 endfunction()
 
 # Tests and what is made up for them are compiled once: where another build is named here (./check names the optimised
