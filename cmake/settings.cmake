@@ -40,7 +40,7 @@ endif()
 if(RENDAK_SANITIZE)
   # What asks at every use of a pointer is left out: a third of the compile time, and the address sanitizer stops there too.
   # For the whole directory, so that a target's own options come behind them and can take something back.
-  add_compile_options(-fsanitize=address,undefined -fno-sanitize=null,object-size,vptr -fno-sanitize-recover=all
+  add_compile_options(-fsanitize=address,undefined -fno-sanitize=null,object-size,vptr,pointer-overflow -fno-sanitize-recover=all
                       -fno-omit-frame-pointer)
   add_link_options(-fsanitize=address,undefined)
 endif()
