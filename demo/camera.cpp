@@ -306,7 +306,6 @@ Result<void> film_run(const Circuit& circuit, const Drive& drive, const Recordin
     wish.quality = plan.quality;
     wish.gop = plan.gop;
     wish.start = plan.start;
-    wish.quick = true;
     auto film = FilmWriter::begin(wish);
     if (!film) return pass_on(film.error());
     if (plan.sound) {

@@ -84,7 +84,7 @@ Result<Writer> Writer::begin(const FilmWish& wish) {
     AVDictionary* options = nullptr;
     if (codec->id == AV_CODEC_ID_H264) {
         av_dict_set_int(&options, "crf", wish.quality, 0);
-        av_dict_set(&options, "preset", wish.quick ? "veryfast" : "medium", 0);
+        av_dict_set(&options, "preset", "veryfast", 0);  // rather quick than small: somebody waits for it
     } else {
         it.flags |= AV_CODEC_FLAG_QSCALE;
         it.global_quality = FF_QP2LAMBDA * std::clamp((wish.quality - 11) / 3, 2, 20);
@@ -137,7 +137,7 @@ Result<void> Writer::add_sound() {
     if (format_->oformat->flags & AVFMT_GLOBALHEADER) sounds->flags |= AV_CODEC_FLAG_GLOBAL_HEADER;
     AVDictionary* options = nullptr;
     // Else FFmpeg's own AAC weighs every band again and again: longer than the pictures of a small film take.
-    if (wish_.quick && codec->id == AV_CODEC_ID_AAC) av_dict_set(&options, "aac_coder", "fast", 0);
+    if (codec->id == AV_CODEC_ID_AAC) av_dict_set(&options, "aac_coder", "fast", 0);
     const int opened = avcodec_open2(sounds.get(), codec, &options);
     av_dict_free(&options);
     if (opened < 0) return pass_on(failed("The encoder of the sound cannot be started", opened));

@@ -114,7 +114,6 @@ Result<ClipMade> make_clip(const ClipWish& wish, const JobContext& job) {
     film.frames_per_s = rate;
     film.sound_hz = first.sound ? sound_hz : 0;
     film.quality = 22;
-    film.quick = true;
     auto writer = FilmWriter::begin(film);
     if (!writer) return pass_on(writer.error());
     const std::size_t shown = wish.beside ? 1 : wish.parts.size();

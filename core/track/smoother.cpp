@@ -83,8 +83,7 @@ void smooth(std::vector<Step>& steps) {
     for (std::size_t i = steps.size() - 1; i-- > 0;) {
         const Step& after = steps[i + 1];
         Step& step = steps[i];
-        const Matrix3d gain = step.covariance * after.transition.transpose() *
-                              after.predicted_covariance.ldlt().solve(Matrix3d::Identity());
+        const Matrix3d gain = step.covariance * after.transition.transpose() * after.predicted_covariance.inverse();
         step.x += gain * (after.x - after.predicted_x);
         step.y += gain * (after.y - after.predicted_y);
         step.covariance += gain * (after.covariance - after.predicted_covariance) * gain.transpose();

@@ -33,7 +33,6 @@ struct FilmWish {
     int quality = 23;        ///< as x264 counts: lower is better and larger
     int gop = 0;             ///< frames from key frame to key frame; 0: two seconds
     std::string start = {};  ///< "2026-04-18T09:00:00Z", as a camera writes it; empty: nothing
-    bool quick = false;      ///< rather quick than small
 };
 
 }  // namespace rendak

@@ -47,7 +47,7 @@ Json to_json(const FilmWish& wish) {
             {"height", wish.height},     {"frames_per_s", wish.frames_per_s},
             {"sound_hz", wish.sound_hz}, {"codec", wish.codec},
             {"quality", wish.quality},   {"gop", wish.gop},
-            {"start", wish.start},       {"quick", wish.quick}};
+            {"start", wish.start}};
 }
 
 FilmWish film_wish_of(const Json& json) {
@@ -61,7 +61,6 @@ FilmWish film_wish_of(const Json& json) {
     out.quality = json.at("quality");
     out.gop = json.at("gop");
     out.start = json.at("start");
-    out.quick = json.at("quick");
     return out;
 }
 

@@ -130,7 +130,6 @@ Result<void> FilmReader::copy_small(const std::string& file, int width, int heig
     wish.codec = "mjpeg";
     wish.quality = 26;
     wish.gop = 1;
-    wish.quick = true;
     const auto begun = read_answer(ask(text_of({{"do", "write"}, {"wish", to_json(wish)}}), job));
     if (!begun) return pass_on(begun.error());
     std::error_code code;

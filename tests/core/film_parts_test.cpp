@@ -151,7 +151,7 @@ TEST(FilmFactsAndWishes, TravelWhole) {
     EXPECT_EQ(again.container, facts.container);
     facts.start_unix_s.reset();
     EXPECT_EQ(film_facts_of(to_json(facts)).start_unix_s, std::nullopt) << "a camera that knows no time";
-    FilmWish wish{"out.mkv", 1280, 720, 30, 22'050, "mpeg4", 19, 15, "2026-04-18T09:00:00Z", true};
+    FilmWish wish{"out.mkv", 1280, 720, 30, 22'050, "mpeg4", 19, 15, "2026-04-18T09:00:00Z"};
     EXPECT_EQ(to_json(film_wish_of(nlohmann::json::parse(to_json(wish).dump()))), to_json(wish));
     // What lacks a part is no fact.
     const nlohmann::json all = to_json(facts);
