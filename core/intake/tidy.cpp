@@ -37,7 +37,8 @@ std::string clock_text(double t) {
     return std::to_string(seconds / 60) + ":" + (rest.size() < 2 ? "0" : "") + rest;
 }
 
-/// Midnight of the day on which most other runs of the event were driven.
+/// The day on which most other runs of the event were driven, as clocks there show it: its midnight, counted as if it
+/// were UTC.
 std::optional<double> day_of_event(const RunRow& run, const std::vector<RunRow>& others) {
     std::vector<double> days;
     for (const RunRow& other : others) {
@@ -45,7 +46,8 @@ std::optional<double> day_of_event(const RunRow& run, const std::vector<RunRow>&
             continue;
         // The same session's day counts before the event's.
         const int votes = other.session == run.session ? 10 : 1;
-        for (int i = 0; i < votes; ++i) days.push_back(std::floor(*other.start_unix_s / day_s));
+        const double there_s = *other.start_unix_s + zone_offset_s(other.zone, *other.start_unix_s).value_or(0);
+        for (int i = 0; i < votes; ++i) days.push_back(std::floor(there_s / day_s));
     }
     if (days.empty()) return std::nullopt;
     std::sort(days.begin(), days.end());
@@ -139,8 +141,9 @@ class Tidy {
             add("date", what + ". Enter the right date with the run's facts.");
             return;
         }
-        const double time_of_day = *row_.start_unix_s - std::floor(*row_.start_unix_s / day_s) * day_s;
-        const double right = *day + time_of_day;
+        // The moment of that day, as clocks there show it, at which the logger's clock stands as it did.
+        const double ahead_s = zone_offset_s(row_.zone, *day).value_or(0), there_s = *row_.start_unix_s + ahead_s;
+        const double right = *day + there_s - std::floor(there_s / day_s) * day_s - ahead_s;
         what += "; the other runs of this session are of " + local_text(*day, "UTC", "%d %B %Y") + ".";
         Finding& finding = add("date", what, "Date it " + date_text(right, row_.zone));
         const double before = row_.clock_shift_s, after = before + right - *row_.start_unix_s;

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "core/analysis/channel_faults.h"
+#include "core/base/time_zone.h"
 #include "core/intake/run_recording.h"
 #include "core/laps/cut.h"
 #include "tests/support/demo_data.h"
@@ -84,6 +85,22 @@ TEST_F(TidyTest, TheShakedownWithItsWrongClockPartLapsAndLine) {
     EXPECT_FALSE(finding({1}, "slow-laps"));
     ASSERT_TRUE(slow->undo(*library_));
     EXPECT_TRUE(finding({1}, "slow-laps"));
+}
+
+TEST_F(TidyTest, AWrongClockIsPutOnTheDayThatClocksThereShow) {
+    EventRow event = test::got(library_->events()).front();
+    ASSERT_EQ(event.name, library_->run({1})->event);
+    for (const char* zone : {"UTC", "+12:00", "+05:30", "-05:00", "America/New_York"}) {
+        event.zone = zone;
+        ASSERT_TRUE(library_->put_event(event)) << zone;
+        const auto date = finding({1}, "date");
+        ASSERT_TRUE(date) << zone;
+        ASSERT_TRUE(date->apply(*library_));
+        const auto shown = [&](RunId run) { return local_text(*library_->run(run)->start_unix_s, zone, "%F"); };
+        EXPECT_EQ(shown({1}), shown({2})) << zone;
+        EXPECT_FALSE(finding({1}, "date")) << zone;
+        ASSERT_TRUE(date->undo(*library_));
+    }
 }
 
 TEST_F(TidyTest, AGoodRunIsLeftInPeaceButForItsStuckDamper) {
