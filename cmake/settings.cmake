@@ -73,11 +73,13 @@ endfunction()
 # Files of a folder are compiled several at a time, as one: what they include and the templates that they share are then
 # read and made once for all of them. Files with options of their own stay alone. By folder, so that a new file changes
 # the units of its folder only. CMake's own way of it names files by where the clone lies, and the compiler cache would
-# have to read all that they include. Call it where all files of the target are known.
+# have to read all that they include. Call it where all files of the target are known; how many files a unit may be said.
 function(compile_in_units target)
   if(NOT RENDAK_UNITS)
     return()
   endif()
+  set(most ${RENDAK_FILES_A_UNIT} ${ARGN})
+  list(GET most -1 most)
   get_target_property(files ${target} SOURCES)
   set(units "")
   foreach(file ${files})
@@ -93,7 +95,7 @@ function(compile_in_units target)
     if(NOT DEFINED count_${folder})
       set(count_${folder} 0)
     endif()
-    math(EXPR number "${count_${folder}} / ${RENDAK_FILES_A_UNIT}")
+    math(EXPR number "${count_${folder}} / ${most}")
     math(EXPR count_${folder} "${count_${folder}} + 1")
     set(unit ${folder}_${number})
     list(APPEND units ${unit})
