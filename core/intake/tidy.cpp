@@ -2,7 +2,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <ctime>
 
 #include "core/analysis/alignment.h"
 #include "core/analysis/channel_faults.h"
@@ -12,6 +11,7 @@
 #include "core/intake/import.h"
 #include "core/intake/place_run.h"
 #include "core/intake/places_apart.h"
+#include "core/intake/run_date.h"
 #include "core/intake/run_recording.h"
 #include "core/laps/beacon.h"
 #include "core/laps/cut.h"
@@ -23,9 +23,6 @@
 namespace rendak {
 namespace {
 
-constexpr double day_s = 86400;
-constexpr double earliest_s = 1262304000;  // 2010: no logger in use is older
-
 std::string date_text(double unix_s, const std::string& zone) {
     return local_text(unix_s, zone, "%d %B %Y, %H:%M");
 }
@@ -35,23 +32,6 @@ std::string clock_text(double t) {
     const auto seconds = static_cast<long>(std::max(0.0, std::round(t)));
     const std::string rest = std::to_string(seconds % 60);
     return std::to_string(seconds / 60) + ":" + (rest.size() < 2 ? "0" : "") + rest;
-}
-
-/// The day on which most other runs of the event were driven, as clocks there show it: its midnight, counted as if it
-/// were UTC.
-std::optional<double> day_of_event(const RunRow& run, const std::vector<RunRow>& others) {
-    std::vector<double> days;
-    for (const RunRow& other : others) {
-        if (other.id == run.id || other.event != run.event || !other.start_unix_s || *other.start_unix_s < earliest_s)
-            continue;
-        // The same session's day counts before the event's.
-        const int votes = other.session == run.session ? 10 : 1;
-        const double there_s = *other.start_unix_s + zone_offset_s(other.zone, *other.start_unix_s).value_or(0);
-        for (int i = 0; i < votes; ++i) days.push_back(std::floor(there_s / day_s));
-    }
-    if (days.empty()) return std::nullopt;
-    std::sort(days.begin(), days.end());
-    return days[days.size() / 2] * day_s;
 }
 
 class Tidy {
@@ -141,9 +121,7 @@ class Tidy {
             add("date", what + ". Enter the right date with the run's facts.");
             return;
         }
-        // The moment of that day, as clocks there show it, at which the logger's clock stands as it did.
-        const double ahead_s = zone_offset_s(row_.zone, *day).value_or(0), there_s = *row_.start_unix_s + ahead_s;
-        const double right = *day + there_s - std::floor(there_s / day_s) * day_s - ahead_s;
+        const double right = on_day(row_, *day);
         what += "; the other runs of this session are of " + local_text(*day, "UTC", "%d %B %Y") + ".";
         Finding& finding = add("date", what, "Date it " + date_text(right, row_.zone));
         const double before = row_.clock_shift_s, after = before + right - *row_.start_unix_s;
@@ -484,14 +462,6 @@ class Tidy {
 };
 
 }  // namespace
-
-bool has_doubtful_date(const RunRow& run, const std::vector<RunRow>& others) {
-    if (!run.start_unix_s) return false;
-    if (*run.start_unix_s < earliest_s || *run.start_unix_s > static_cast<double>(std::time(nullptr)) + 2 * day_s)
-        return true;
-    const auto day = day_of_event(run, others);
-    return day && std::abs(*run.start_unix_s - *day) > 10 * day_s;
-}
 
 Result<std::vector<Finding>> tidy(Library& library, RunId run, const JobContext& job) {
     if (const auto damage = library.check_recording(run, {job.stop, {}}); !damage) return pass_on(damage.error());

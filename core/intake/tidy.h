@@ -21,7 +21,4 @@ struct Finding {
 /// middle. A recording that is not what was filed is the only finding then. Nothing is changed.
 [[nodiscard]] Result<std::vector<Finding>> tidy(Library& library, RunId run, const JobContext& job = {});
 
-/// Only the part that can be read off the catalogue, without opening recordings: for lists.
-[[nodiscard]] bool has_doubtful_date(const RunRow& run, const std::vector<RunRow>& others);
-
 }  // namespace rendak
